@@ -1,0 +1,43 @@
+import { readFile } from 'node:fs/promises';
+import { convert, createGltfIO, defaultRecipe, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type Recipe, type Target } from '@dimetra/core';
+import { sha256, writeOutput } from '@dimetra/platform';
+import { createContext, openCharacter } from './session.ts';
+import type { Parsed } from './main.ts';
+import { UsageError } from './usage.ts';
+
+export async function convertCommand({ positionals, values }: Parsed): Promise<number> {
+  if (positionals.length !== 1) throw new UsageError('convert takes one input.');
+  if (!values.target) throw new UsageError('convert needs --target.');
+  if (!values.out) throw new UsageError('convert needs --out.');
+  const started = performance.now();
+  const target = await findTarget(values.target);
+  const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
+  const context = createContext();
+  const read = await openCharacter(positionals[0]);
+  const packed = await packDocument(await createGltfIO(), read.document, sha256);
+  const done = await convert({ name: read.name, source: packed.manifest, sourceDocument: read.document, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context });
+  await writeOutput(values.out, done.files);
+  const { report } = done;
+  const output = {
+    schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, checks: report.checks, parity: report.parity,
+    findings: read.findings,
+    files: [...done.sealed.files, ...done.files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
+    seconds: Math.round((performance.now() - started) / 10) / 100, peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
+  };
+  if (values.json) process.stdout.write(`${JSON.stringify(output)}\n`);
+  else process.stdout.write(`${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${report.checks.filter((check) => check.ok).length} of ${report.checks.length} rules hold.\n${done.blocking.map((check) => `blocks: ${check.message}\n`).join('')}`);
+  return done.blocking.length ? 4 : 0;
+}
+
+async function findTarget(said: string): Promise<Target> {
+  const shipped = SHIPPED_TARGETS.find((target) => target.id === said);
+  if (shipped) return shipped;
+  if (!/\.json$/i.test(said)) throw new UsageError(`There is no target “${said}”. Shipped are ${SHIPPED_TARGETS.map((target) => target.id).join(', ')}; or name a JSON file.`);
+  return parseTarget(await readJson(said), said);
+}
+
+async function readJson(path: string): Promise<unknown> {
+  let text: string;
+  try { text = await readFile(path, 'utf8'); } catch { throw new ProblemError('intake.no-file', `“${path}” doesn't exist or can't be read.`, path); }
+  try { return JSON.parse(text); } catch (error) { throw new ProblemError('json.broken', `“${path}” is not valid JSON: ${(error as Error).message}.`, path); }
+}

@@ -1,0 +1,27 @@
+import { inspectFindings, readCharacter, summarise, type ReadResult, type StepContext } from '@dimetra/core';
+import { readInput, sharpCodec, sha256 } from '@dimetra/platform';
+
+/** Progress on standard error: one line that rewrites itself on a terminal, a line a message elsewhere. */
+export function createContext(): StepContext {
+  let last = '';
+  return {
+    images: sharpCodec,
+    hash: sha256,
+    log: (message) => process.stderr.write(`${message}\n`),
+    progress(fraction, message) {
+      const text = `${String(Math.round(fraction * 100)).padStart(3)} % ${message}`;
+      if (message === last) return;
+      last = message;
+      process.stderr.write(process.stderr.isTTY ? `\r\x1b[K${text}${fraction >= 1 ? '\n' : ''}` : `${text}\n`);
+    },
+  };
+}
+
+export async function openCharacter(path: string): Promise<ReadResult> {
+  return readCharacter(await readInput(path));
+}
+
+export function describe(read: ReadResult) {
+  const character = summarise(read.document, read.name);
+  return { schema: 1 as const, character, findings: [...read.findings, ...inspectFindings(read.document, character)], used: read.used, unused: read.unused };
+}

@@ -1,0 +1,90 @@
+import type { Accessor, Primitive } from '@gltf-transform/core';
+
+/**
+ * Plain numbers of an accessor: normalised and sparse storage decoded. Float32 data is the accessor's own
+ * array and must not be changed by the caller.
+ */
+export function floatsOf(accessor: Accessor): Float32Array {
+  const array = accessor.getArray();
+  const size = accessor.getElementSize();
+  const count = accessor.getCount();
+  if (!array) return new Float32Array(count * size);
+  if (array instanceof Float32Array && !accessor.getNormalized()) return array;
+  const out = new Float32Array(count * size);
+  const element: number[] = [];
+  for (let i = 0; i < count; i++) {
+    accessor.getElement(i, element);
+    for (let k = 0; k < size; k++) out[i * size + k] = element[k];
+  }
+  return out;
+}
+
+/** Triangle list of a primitive as indices, whatever its mode; points and lines give none. */
+export function trianglesOf(prim: Primitive): Uint32Array {
+  const accessor = prim.getIndices();
+  const vertices = prim.getAttribute('POSITION')?.getCount() ?? 0;
+  const raw = accessor?.getArray();
+  const at = (i: number): number => (raw ? raw[i] : i);
+  const count = raw ? raw.length : vertices;
+  const mode = prim.getMode();
+  if (mode === 4) {
+    if (raw instanceof Uint32Array) return count % 3 === 0 ? raw : raw.slice(0, count - (count % 3));
+    const out = new Uint32Array(count - (count % 3));
+    for (let i = 0; i < out.length; i++) out[i] = at(i);
+    return out;
+  }
+  if ((mode !== 5 && mode !== 6) || count < 3) return new Uint32Array(0);
+  const out = new Uint32Array((count - 2) * 3);
+  for (let i = 0; i < count - 2; i++) {
+    const odd = mode === 5 && i % 2 === 1;
+    out[i * 3] = mode === 6 ? at(0) : at(odd ? i + 1 : i);
+    out[i * 3 + 1] = at(odd ? i : i + 1);
+    out[i * 3 + 2] = at(i + 2);
+  }
+  return out;
+}
+
+/** Joint influences of a primitive: `perVertex` slots for each vertex, all JOINTS_n sets side by side. */
+export interface Influences {
+  perVertex: number;
+  joints: Uint16Array;
+  /** Same layout; as stored, not normalised again. */
+  weights: Float32Array;
+}
+
+export function influencesOf(prim: Primitive): Influences | null {
+  const sets: { joints: Accessor; weights: Float32Array }[] = [];
+  for (let n = 0; ; n++) {
+    const joints = prim.getAttribute(`JOINTS_${n}`);
+    const weights = prim.getAttribute(`WEIGHTS_${n}`);
+    if (!joints || !weights) break;
+    sets.push({ joints, weights: floatsOf(weights) });
+  }
+  if (!sets.length) return null;
+  const count = sets[0].joints.getCount();
+  const perVertex = sets.length * 4;
+  const out: Influences = { perVertex, joints: new Uint16Array(count * perVertex), weights: new Float32Array(count * perVertex) };
+  sets.forEach((set, n) => {
+    const joints = set.joints.getArray();
+    if (!joints) return;
+    for (let i = 0; i < count; i++) {
+      for (let k = 0; k < 4; k++) {
+        out.joints[i * perVertex + n * 4 + k] = joints[i * 4 + k];
+        out.weights[i * perVertex + n * 4 + k] = set.weights[i * 4 + k];
+      }
+    }
+  });
+  return out;
+}
+
+/** Largest number of non-zero influences on any vertex. */
+export function influencesMax(influences: Influences): number {
+  const { perVertex, weights } = influences;
+  let most = 0;
+  for (let i = 0; i < weights.length; i += perVertex) {
+    let used = 0;
+    for (let k = 0; k < perVertex; k++) if (weights[i + k] > 0) used++;
+    if (used > most) most = used;
+  }
+  return most;
+}

@@ -1,0 +1,125 @@
+import type { Document } from '@gltf-transform/core';
+import { identity, multiply } from '../geometry/matrix.ts';
+import { floatsOf, influencesOf, trianglesOf, type Influences } from './arrays.ts';
+import { globalMatrix, inverseBindsOf, skeletonOf, type Skeleton } from './joints.ts';
+import { listParts, type Part } from './parts.ts';
+
+/** One part made ready for posing: plain arrays, shared by every evaluation. */
+interface Shape {
+  part: Part;
+  base: Float32Array;
+  indices: Uint32Array;
+  /** Position deltas by morph name. */
+  morphs: Map<string, Float32Array>;
+  influences: Influences | null;
+  /** Skeleton index of each skin joint. */
+  jointOf: Int32Array | null;
+  inverseBinds: Float64Array | null;
+  node: Float64Array;
+  /** First vertex of this part in the joint arrays. */
+  offset: number;
+}
+
+/** A character evaluated as one triangle surface in character space: morphs first, then linear blend skinning. */
+export interface Deformer {
+  skeleton: Skeleton;
+  /** Part id of each triangle range. */
+  ranges: { part: Part; firstVertex: number; vertices: number; firstTriangle: number; triangles: number }[];
+  /** All triangles over all vertices. */
+  indices: Uint32Array;
+  vertices: number;
+  /**
+   * Positions (metres, xyz per vertex) for morph weights and posed global joint matrices (16 per joint of
+   * `skeleton`); rest where not given. Written into `out`.
+   */
+  evaluate(out: Float32Array, morphs?: Record<string, number>, posed?: Float64Array): Float32Array;
+}
+
+/**
+ * Linear blend skinning v' = Σ w_j P_j B_j v over every part (Magnenat-Thalmann et al. 1988). Weights that don't
+ * sum to one are used as they are divided by their sum; a vertex without weights stays where the node puts it.
+ */
+export function createDeformer(document: Document, filter: (part: Part) => boolean = () => true): Deformer {
+  const skeleton = skeletonOf(document);
+  const shapes: Shape[] = [];
+  let vertices = 0;
+  let corners = 0;
+  for (const part of listParts(document)) {
+    const position = part.prim.getAttribute('POSITION');
+    if (!position || !filter(part)) continue;
+    const indices = trianglesOf(part.prim);
+    const skin = part.node.getSkin();
+    const influences = skin ? influencesOf(part.prim) : null;
+    const morphs = new Map<string, Float32Array>();
+    part.prim.listTargets().forEach((target, i) => {
+      const delta = target.getAttribute('POSITION');
+      if (delta && part.morphNames[i] !== undefined) morphs.set(part.morphNames[i], floatsOf(delta));
+    });
+    shapes.push({
+      part, base: floatsOf(position), indices, morphs, influences,
+      jointOf: skin ? Int32Array.from(skin.listJoints(), (joint) => skeleton.index.get(joint) ?? 0) : null,
+      inverseBinds: skin ? inverseBindsOf(skin) : null,
+      node: globalMatrix(part.node), offset: vertices,
+    });
+    vertices += position.getCount();
+    corners += indices.length;
+  }
+  const all = new Uint32Array(corners);
+  const ranges: Deformer['ranges'] = [];
+  let at = 0;
+  for (const shape of shapes) {
+    ranges.push({ part: shape.part, firstVertex: shape.offset, vertices: shape.base.length / 3, firstTriangle: at / 3, triangles: shape.indices.length / 3 });
+    for (let i = 0; i < shape.indices.length; i++) all[at++] = shape.indices[i] + shape.offset;
+  }
+  const evaluate = (out: Float32Array, morphs: Record<string, number> = {}, posed = skeleton.global): Float32Array => {
+    for (const shape of shapes) {
+      const view = out.subarray(shape.offset * 3, shape.offset * 3 + shape.base.length);
+      view.set(shape.base);
+      for (const name in morphs) {
+        const delta = shape.morphs.get(name);
+        const weight = morphs[name];
+        if (delta && weight) for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight;
+      }
+      skinInto(view, shape, posed);
+    }
+    return out;
+  };
+  return { skeleton, ranges, indices: all, vertices, evaluate };
+}
+
+function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
+  const { influences, jointOf, inverseBinds } = shape;
+  if (!influences || !jointOf || !inverseBinds) {
+    transformAll(view, shape.node);
+    return;
+  }
+  const joints = jointOf.length;
+  const matrices = new Float64Array(joints * 16);
+  for (let j = 0; j < joints; j++) multiply(matrices, j * 16, posed, jointOf[j] * 16, inverseBinds, j * 16);
+  const { perVertex } = influences;
+  for (let v = 0; v < view.length / 3; v++) {
+    let total = 0, ox = 0, oy = 0, oz = 0;
+    const x = view[v * 3], y = view[v * 3 + 1], z = view[v * 3 + 2];
+    for (let k = v * perVertex; k < (v + 1) * perVertex; k++) {
+      const w = influences.weights[k];
+      if (w === 0) continue;
+      const m = influences.joints[k] * 16;
+      total += w;
+      ox += w * (matrices[m] * x + matrices[m + 4] * y + matrices[m + 8] * z + matrices[m + 12]);
+      oy += w * (matrices[m + 1] * x + matrices[m + 5] * y + matrices[m + 9] * z + matrices[m + 13]);
+      oz += w * (matrices[m + 2] * x + matrices[m + 6] * y + matrices[m + 10] * z + matrices[m + 14]);
+    }
+    if (total > 0) { view[v * 3] = ox / total; view[v * 3 + 1] = oy / total; view[v * 3 + 2] = oz / total; }
+  }
+}
+
+function transformAll(view: Float32Array, m: Float64Array): void {
+  const eye = identity(new Float64Array(16));
+  if (m.every((value, i) => value === eye[i])) return;
+  for (let i = 0; i < view.length; i += 3) {
+    const x = view[i], y = view[i + 1], z = view[i + 2];
+    view[i] = m[0] * x + m[4] * y + m[8] * z + m[12];
+    view[i + 1] = m[1] * x + m[5] * y + m[9] * z + m[13];
+    view[i + 2] = m[2] * x + m[6] * y + m[10] * z + m[14];
+  }
+}

@@ -1,0 +1,43 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+
+const KEY = 'dimetra';
+
+/** What glTF has no field for, kept in the root extras under one key; read and written only here. */
+export const DossierSchema = v.object({
+  version: v.literal(1),
+  /** Where the character came from, for the licence note (I10). */
+  origin: v.optional(v.object({ files: v.array(v.string()), generator: v.optional(v.string()), copyright: v.optional(v.string()) })),
+  /** Unit and axes as found, before they were put right. */
+  found: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z']), unitMetres: v.number(), facing: v.string(), evidence: v.array(v.string()) })),
+  /** Joint node name → role, corrected by hand. */
+  jointRoles: v.optional(v.record(v.string(), v.string())),
+  /** Material name → kind, corrected by hand. */
+  materialKinds: v.optional(v.record(v.string(), v.string())),
+  /** Old joint name → new joint name, so that reports can follow a joint through a renaming. */
+  renamedJoints: v.optional(v.record(v.string(), v.string())),
+  /** Joints whose weight went elsewhere: old name → new name of the joint that took it. */
+  mergedJoints: v.optional(v.record(v.string(), v.string())),
+});
+export type Dossier = v.InferOutput<typeof DossierSchema>;
+
+/** The dossier of a document; an empty one where there is none or it can't be understood. */
+export function readDossier(document: Document): Dossier {
+  const parsed = v.safeParse(DossierSchema, document.getRoot().getExtras()[KEY]);
+  return parsed.success ? parsed.output : { version: 1 };
+}
+
+export function writeDossier(document: Document, dossier: Dossier): void {
+  const root = document.getRoot();
+  root.setExtras({ ...root.getExtras(), [KEY]: dossier });
+}
+
+export function updateDossier(document: Document, change: Partial<Dossier>): void {
+  writeDossier(document, { ...readDossier(document), ...change });
+}
+
+export function removeDossier(document: Document): void {
+  const root = document.getRoot();
+  const { [KEY]: _, ...rest } = root.getExtras();
+  root.setExtras(rest);
+}

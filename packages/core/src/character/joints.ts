@@ -1,0 +1,92 @@
+import type { Document, Node, Skin } from '@gltf-transform/core';
+import { compose, identity, invertAffine, multiply } from '../geometry/matrix.ts';
+
+/** The skeleton of a character: every joint of every skin once, parents before children, with what lies between them. */
+export interface Skeleton {
+  joints: Node[];
+  /** Index of the nearest joint above, −1 for a root. */
+  parent: Int32Array;
+  /** Global rest matrices as the nodes stand, 16 per joint, column major. */
+  global: Float64Array;
+  index: Map<Node, number>;
+}
+
+/** Global matrix of any node. */
+export function globalMatrix(node: Node, out = new Float64Array(16)): Float64Array {
+  const chain: Node[] = [];
+  for (let at: Node | null = node; at; at = at.getParentNode()) chain.push(at);
+  identity(out);
+  const local = new Float64Array(16);
+  const product = new Float64Array(16);
+  for (let i = chain.length - 1; i >= 0; i--) {
+    compose(local, 0, chain[i].getTranslation(), chain[i].getRotation(), chain[i].getScale());
+    multiply(product, 0, out, 0, local, 0);
+    out.set(product);
+  }
+  return out;
+}
+
+/** Nodes from roots to leaves. */
+export function nodesParentsFirst(document: Document): Node[] {
+  const out: Node[] = [];
+  const seen = new Set<Node>();
+  const walk = (node: Node): void => {
+    const stack = [node];
+    while (stack.length) {
+      const at = stack.pop() as Node;
+      if (seen.has(at)) continue;
+      seen.add(at);
+      out.push(at);
+      const children = at.listChildren();
+      for (let i = children.length - 1; i >= 0; i--) stack.push(children[i]);
+    }
+  };
+  for (const node of document.getRoot().listNodes()) if (!node.getParentNode()) walk(node);
+  return out;
+}
+
+/** Joints of all skins, in hierarchy order. Nodes between joints that no skin names are not joints. */
+export function skeletonOf(document: Document): Skeleton {
+  const named = new Set<Node>();
+  for (const skin of document.getRoot().listSkins()) for (const joint of skin.listJoints()) named.add(joint);
+  const joints = nodesParentsFirst(document).filter((node) => named.has(node));
+  const index = new Map(joints.map((joint, i) => [joint, i]));
+  const parent = new Int32Array(joints.length).fill(-1);
+  const global = new Float64Array(joints.length * 16);
+  joints.forEach((joint, i) => {
+    for (let at = joint.getParentNode(); at; at = at.getParentNode()) {
+      const found = index.get(at);
+      if (found !== undefined) { parent[i] = found; break; }
+    }
+    global.set(globalMatrix(joint), i * 16);
+  });
+  return { joints, parent, global, index };
+}
+
+/** Inverse bind matrices of a skin, 16 per joint; identities where the file gives none. */
+export function inverseBindsOf(skin: Skin): Float64Array {
+  const count = skin.listJoints().length;
+  const out = new Float64Array(count * 16);
+  const stored = skin.getInverseBindMatrices()?.getArray();
+  for (let i = 0; i < count; i++) {
+    if (stored && stored.length >= (i + 1) * 16) for (let k = 0; k < 16; k++) out[i * 16 + k] = stored[i * 16 + k];
+    else identity(out, i * 16);
+  }
+  return out;
+}
+
+/** Rest position of joint i in character space, metres. */
+export const jointPosition = (skeleton: Skeleton, i: number): [number, number, number] => [skeleton.global[i * 16 + 12], skeleton.global[i * 16 + 13], skeleton.global[i * 16 + 14]];
+
+/** Depth-first set of joint i and everything below it. */
+export function subtreeOf(skeleton: Skeleton, root: number): number[] {
+  const inside = new Uint8Array(skeleton.joints.length);
+  inside[root] = 1;
+  const out = [root];
+  for (let i = root + 1; i < skeleton.joints.length; i++) {
+    if (skeleton.parent[i] >= 0 && inside[skeleton.parent[i]]) { inside[i] = 1; out.push(i); }
+  }
+  return out;
+}
+
+export { invertAffine };

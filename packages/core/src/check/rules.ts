@@ -1,0 +1,90 @@
+import type { Document } from '@gltf-transform/core';
+import { floatsOf, listParts, roleLabel } from '../character/index.ts';
+import { measureStance, type CharacterSummary } from '../intake/index.ts';
+import type { Parity } from '../parity/index.ts';
+import { missingRoles } from '../skeleton/index.ts';
+import type { Station } from '../recipe/step.ts';
+import type { Target } from '../targets/index.ts';
+import { weightSumError } from '../weights/index.ts';
+
+export interface Check {
+  rule: string;
+  title: string;
+  ok: boolean;
+  /** A broken rule that stops delivery. */
+  blocking: boolean;
+  measured: number | string;
+  limit: number | string;
+  unit: string;
+  message: string;
+  /** Station that mends it. */
+  station: Station;
+}
+
+interface Subject {
+  document: Document;
+  summary: CharacterSummary;
+  target: Target;
+  parity?: Parity;
+  packageBytes?: number;
+}
+
+type Rule = (subject: Subject) => Omit<Check, 'ok' | 'message'> & { ok: boolean; message?: string } | null;
+
+const atMost = (rule: string, title: string, station: Station, unit: string, blocking: boolean, measured: (s: Subject) => number | undefined, limit: (s: Subject) => number | undefined): Rule => (subject) => {
+  const most = limit(subject), value = measured(subject);
+  if (most === undefined || value === undefined) return null;
+  return { rule, title, station, unit, blocking, measured: value, limit: most, ok: value <= most };
+};
+const mb = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
+
+const RULES: readonly Rule[] = [
+  atMost('triangles.max', 'Triangles', 'reduce', '', true, (s) => s.summary.triangles, (s) => s.target.triangles.max),
+  atMost('joints.max', 'Joints', 'skeleton', '', true, (s) => s.summary.joints.length, (s) => s.target.joints.max),
+  atMost('influences.max', 'Influences on a vertex', 'weights', '', true, (s) => s.summary.influencesMax, (s) => s.target.influences.max),
+  atMost('materials.max', 'Materials', 'materials', '', true, (s) => s.summary.materials.length, (s) => s.target.materials.max),
+  atMost('textures.size', 'Longest side of a map', 'textures', 'px', true, (s) => Math.max(0, ...s.summary.textures.map((t) => Math.max(t.width, t.height))), (s) => s.target.textures.maxSize),
+  atMost('textures.memory', 'Texture memory', 'textures', 'MB', true, (s) => mb(s.summary.textureMemoryBytes), (s) => s.target.textures.maxMemoryMB),
+  atMost('morphs.max', 'Morph targets', 'morphs', '', true, (s) => s.summary.morphTargets.length, (s) => s.target.morphs.max),
+  atMost('package.size', 'Package', 'textures', 'MB', false, (s) => (s.packageBytes === undefined ? undefined : mb(s.packageBytes)), (s) => s.target.package.maxMB),
+  ({ summary, target }) => {
+    const formats = [...new Set(summary.textures.map((texture) => texture.mimeType))];
+    const other = formats.filter((format) => !(target.textures.formats as readonly string[]).includes(format));
+    return { rule: 'textures.format', title: 'Map formats', station: 'textures', unit: '', blocking: true, measured: formats.join(', ') || 'none', limit: target.textures.formats.join(', '), ok: other.length === 0 };
+  },
+  ({ summary, target }) => ({ rule: 'stance.height', title: 'Height', station: 'intake', unit: 'cm', blocking: true, measured: summary.heightCm, limit: `${target.heightCm.min}–${target.heightCm.max}`, ok: summary.heightCm >= target.heightCm.min && summary.heightCm <= target.heightCm.max }),
+  ({ document }) => { const stance = measureStance(document); return { rule: 'stance.upright', title: 'Upright, facing front, in metres', station: 'intake', unit: '', blocking: true, measured: `${stance.upAxis.toUpperCase()} up, facing ${stance.facing.toUpperCase()}, ${stance.unitMetres} m`, limit: 'Y up, facing +Z, 1 m', ok: stance.upAxis === 'y' && stance.facing === '+z' && stance.unitMetres === 1 }; },
+  ({ document }) => { const low = measureStance(document).lowestCm; return { rule: 'stance.floor', title: 'Lowest point above the floor', station: 'intake', unit: 'cm', blocking: false, measured: low, limit: '±1', ok: Math.abs(low) <= 1 }; },
+  ({ summary }) => {
+    if (!summary.joints.length) return { rule: 'joints.present', title: 'Skeleton', station: 'skeleton', unit: '', blocking: true, measured: 0, limit: 1, ok: false, message: 'The character has no skeleton, so it can\'t be posed. Bring the skeleton with the mesh.' };
+    const missing = missingRoles(summary.joints);
+    return { rule: 'joints.roles', title: 'Required joints', station: 'skeleton', unit: 'missing', blocking: true, measured: missing.length, limit: 0, ok: missing.length === 0, message: missing.length ? `Not found: ${missing.map(roleLabel).join(', ')}. Tie them in the loom.` : undefined };
+  },
+  ({ summary }) => { const twice = duplicates(summary.joints.map((joint) => joint.name)); return { rule: 'joints.names', title: 'Joint names used twice', station: 'skeleton', unit: '', blocking: true, measured: twice.length, limit: 0, ok: twice.length === 0, message: twice.length ? `Used twice: ${twice.slice(0, 4).join(', ')}.` : undefined }; },
+  ({ document }) => { const error = Math.max(0, ...listParts(document).map((part) => weightSumError(part.prim))); return { rule: 'weights.sum', title: 'Weights off one by at most', station: 'weights', unit: '', blocking: true, measured: Number(error.toExponential(1)), limit: 1e-4, ok: error <= 1e-4 }; },
+  ({ document }) => { const bad = listParts(document).filter((part) => ['POSITION', 'NORMAL', 'TEXCOORD_0'].some((name) => { const accessor = part.prim.getAttribute(name); return accessor ? floatsOf(accessor).some((value) => !Number.isFinite(value)) : false; })); return { rule: 'mesh.finite', title: 'Parts with values that are not numbers', station: 'reduce', unit: '', blocking: true, measured: bad.length, limit: 0, ok: bad.length === 0 }; },
+  ({ document }) => { const empty = listParts(document).filter((part) => part.triangles === 0); return { rule: 'mesh.empty', title: 'Parts without triangles', station: 'reduce', unit: '', blocking: false, measured: empty.length, limit: 0, ok: empty.length === 0, message: empty.length ? `Left empty: ${empty.map((part) => part.name).join(', ')}.` : undefined }; },
+  atMost('parity.rest', 'Shape at rest, RMS', 'reduce', 'mm', false, (s) => s.parity?.shape.rest.rmsMm, (s) => s.target.parity.restRmsMm),
+  atMost('parity.pose', 'Shape in the worst pose, RMS', 'reduce', 'mm', false, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.rmsMm)) : undefined), (s) => s.target.parity.poseRmsMm),
+  atMost('parity.pose-max', 'Largest distance in any pose', 'weights', 'mm', false, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.maxMm)) : undefined), (s) => s.target.parity.poseMaxMm),
+  ({ parity }) => { if (!parity) return null; const lost = parity.inventory.lost.filter((entry) => entry.startsWith('morph:') || entry.startsWith('part:')); return { rule: 'parity.inventory', title: 'Parts and morphs lost', station: 'morphs', unit: '', blocking: false, measured: lost.length, limit: 0, ok: lost.length === 0, message: lost.length ? `Gone: ${lost.slice(0, 5).join(', ')}.` : undefined }; },
+];
+
+function duplicates(names: readonly string[]): string[] {
+  const seen = new Set<string>(), twice = new Set<string>();
+  for (const name of names) { if (seen.has(name)) twice.add(name); seen.add(name); }
+  return [...twice];
+}
+
+/** Every rule of the target, with the measured value beside the limit (D2). */
+export function checkCharacter(subject: Subject): Check[] {
+  return RULES.flatMap((rule) => {
+    const check = rule(subject);
+    if (!check) return [];
+    const unit = check.unit ? ` ${check.unit}` : '';
+    const message = check.message ?? (check.ok ? `${check.title}: ${check.measured}${unit}, allowed ${check.limit}${unit}.` : `${check.title}: ${check.measured}${unit}, the target allows ${check.limit}${unit}.`);
+    return [{ ...check, message }];
+  });
+}
+
+export const blockingChecks = (checks: readonly Check[]): Check[] => checks.filter((check) => !check.ok && check.blocking);

@@ -1,0 +1,3 @@
+export * from './package.ts';
+export * from './report.ts';
+export * from './convert.ts';

@@ -1,0 +1,88 @@
+import type { Document } from '@gltf-transform/core';
+import { removeDossier } from '../character/index.ts';
+import { type InputFile, writeArchive, writeGlb, writeGltfFiles } from '../formats/index.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
+import type { StepContext } from '../recipe/step.ts';
+import type { Target } from '../targets/index.ts';
+import { clearOperations, operationsOf } from '../textures/index.ts';
+
+/**
+ * Carries out what was decided for images, once, on the originals, and drops what only Dimetra needs. Changes
+ * `document`; the caller hands over a document of its own.
+ */
+export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
+  const findings: Finding[] = [];
+  const textures = document.getRoot().listTextures();
+  for (const [i, texture] of textures.entries()) {
+    throwIfAborted(context.signal);
+    context.progress(i / Math.max(1, textures.length), `writing map ${texture.getName() || texture.getURI() || i + 1}`);
+    const image = texture.getImage();
+    const operations = operationsOf(texture);
+    if (image && operations.length) {
+      const done = await context.images.apply(image, operations);
+      texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
+      const file = texture.getURI();
+      if (file) texture.setURI(file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`));
+    }
+    clearOperations(texture);
+  }
+  distinctFileNames(document);
+  for (const camera of document.getRoot().listCameras()) camera.dispose();
+  document.getRoot().listExtensionsUsed().find((extension) => extension.extensionName === 'KHR_lights_punctual')?.dispose();
+  document.getRoot().getAsset().generator = 'Dimetra';
+  removeDossier(document);
+  for (const accessor of document.getRoot().listAccessors()) if (!accessor.listParents().some((parent) => parent !== document.getRoot())) accessor.dispose();
+  markSparseMorphs(document);
+  return findings;
+}
+
+/** Textures beside a model must not overwrite each other, and their names must be plain. */
+function distinctFileNames(document: Document): void {
+  const taken = new Set<string>();
+  document.getRoot().listTextures().forEach((texture, i) => {
+    const extension = texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png';
+    const base = (texture.getURI().replace(/^.*\//, '').replace(/\.[^.]+$/, '') || texture.getName() || `map_${i + 1}`).replace(/[^\w.-]+/g, '_');
+    let name = `${base}.${extension}`;
+    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
+    taken.add(name.toLowerCase());
+    texture.setURI(`textures/${name}`);
+  });
+}
+
+/** Morphs that move few vertices are stored sparsely (glTF 2.0 §3.6.2.3): a third or less pays for the indices. */
+function markSparseMorphs(document: Document): void {
+  for (const mesh of document.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) {
+    const accessor = target.getAttribute(semantic);
+    const values = accessor?.getArray();
+    if (!accessor || !values) continue;
+    let used = 0;
+    for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++;
+    // A sparse accessor with no entries is not valid, so morphs that move nothing here stay dense.
+    accessor.setSparse(used > 0 && used < values.length / 9);
+  }
+}
+
+/** Model files of the package in the target's format. */
+export async function modelFiles(document: Document, target: Target, name: string): Promise<InputFile[]> {
+  if (target.package.format === 'gltf') return writeGltfFiles(document, name);
+  return [{ path: `${name}.glb`, bytes: await writeGlb(document) }];
+}
+
+export interface Manifest {
+  schema: 1;
+  character: string;
+  target: string;
+  created: string;
+  origin: unknown;
+  files: { path: string; bytes: number; sha256: string }[];
+}
+
+/** A plain file name for a character. */
+export const fileNameOf = (name: string): string => name.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'character';
+
+/** All files of a delivery with their hashes, and one archive of them. */
+export function sealPackage(files: readonly InputFile[], manifest: Omit<Manifest, 'files'>, hash: (bytes: Uint8Array) => string): { files: InputFile[]; manifest: Manifest; archive: Uint8Array } {
+  const full: Manifest = { ...manifest, files: files.map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: hash(file.bytes) })) };
+  const all = [...files, { path: 'manifest.json', bytes: new TextEncoder().encode(JSON.stringify(full, null, 2)) }];
+  return { files: all, manifest: full, archive: writeArchive(all) };
+}

@@ -1,0 +1,62 @@
+import type { Document } from '@gltf-transform/core';
+import { floatsOf, listParts, skeletonOf } from '../../character/index.ts';
+import { type Finding, ProblemError } from '../../problem.ts';
+
+/**
+ * Looks at the numbers themselves once a document is built.
+ * @throws ProblemError where there is nothing to work on, or where positions are not numbers
+ */
+export function checkContent(document: Document, path: string): Finding[] {
+  const findings: Finding[] = [];
+  const parts = listParts(document);
+  if (!parts.some((part) => part.triangles > 0)) throw new ProblemError('gltf.no-triangles', `“${path}” holds no triangles. Export the meshes together with the skeleton.`, path);
+  for (const part of parts) {
+    const position = part.prim.getAttribute('POSITION');
+    if (!position) continue;
+    const bad = firstNotFinite(floatsOf(position));
+    if (bad >= 0) throw new ProblemError('gltf.not-finite', `Vertex ${Math.floor(bad / 3)} of part “${part.name}” has no finite position. Repair or export the part again.`, part.name);
+    const count = position.getCount();
+    const indices = part.prim.getIndices()?.getArray();
+    if (indices) {
+      for (let i = 0; i < indices.length; i++) if (indices[i] >= count) throw new ProblemError('gltf.index', `Part “${part.name}” names vertex ${indices[i]}, but has only ${count}. Export it again.`, part.name);
+    }
+    for (const semantic of part.prim.listSemantics()) {
+      const attribute = part.prim.getAttribute(semantic);
+      if (attribute && attribute.getCount() !== count) throw new ProblemError('gltf.counts', `In part “${part.name}”, ${semantic} has ${attribute.getCount()} entries for ${count} vertices. Export it again.`, part.name);
+    }
+    for (const target of part.prim.listTargets()) {
+      const delta = target.getAttribute('POSITION');
+      if (delta && delta.getCount() !== count) throw new ProblemError('gltf.counts', `A morph target of part “${part.name}” has ${delta.getCount()} entries for ${count} vertices. Export it again.`, part.name);
+      if (delta && firstNotFinite(floatsOf(delta)) >= 0) throw new ProblemError('gltf.not-finite', `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`, part.name);
+    }
+    checkInfluences(part, findings);
+  }
+  if (!skeletonOf(document).joints.length) findings.push({ code: 'intake.no-skin', severity: 'warning', message: 'No part is bound to a skeleton, so the figure can\'t bend.', where: path });
+  return findings;
+}
+
+function checkInfluences(part: ReturnType<typeof listParts>[number], findings: Finding[]): void {
+  const skin = part.node.getSkin();
+  if (!skin) return;
+  const joints = skin.listJoints().length;
+  let unweighted = 0;
+  const total = new Float64Array(part.vertices);
+  for (let set = 0; ; set++) {
+    const index = part.prim.getAttribute(`JOINTS_${set}`)?.getArray();
+    const weight = part.prim.getAttribute(`WEIGHTS_${set}`);
+    if (!index || !weight) break;
+    const values = floatsOf(weight);
+    for (let i = 0; i < index.length; i++) {
+      if (values[i] !== 0 && index[i] >= joints) throw new ProblemError('gltf.joint-index', `Part “${part.name}” names joint ${index[i]}, but its skin has ${joints}. Export it again.`, part.name);
+      if (!Number.isFinite(values[i])) throw new ProblemError('gltf.not-finite', `Part “${part.name}” has weights that are not numbers. Export it again.`, part.name);
+      total[i >> 2] += values[i];
+    }
+  }
+  for (const sum of total) if (!(sum > 0)) unweighted++;
+  if (unweighted) findings.push({ code: 'weights.none', severity: 'warning', message: `${unweighted} vertices of “${part.name}” follow no joint and will stay behind when the figure moves.`, where: part.name, measured: unweighted, limit: 0 });
+}
+
+function firstNotFinite(values: Float32Array): number {
+  for (let i = 0; i < values.length; i++) if (!Number.isFinite(values[i])) return i;
+  return -1;
+}

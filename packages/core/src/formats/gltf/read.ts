@@ -1,0 +1,139 @@
+import { type Document, type GLTF, type JSONDocument, WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer';
+import { type Finding, ProblemError } from '../../problem.ts';
+import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
+import type { Reader, ReaderOutput } from '../read.ts';
+import { parseGlb } from './glb.ts';
+import { checkContent } from './content.ts';
+import { checkReferences } from './references.ts';
+
+/** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
+export async function createGltfIO(): Promise<WebIO> {
+  await Promise.all([MeshoptDecoder.ready, MeshoptEncoder.ready]);
+  return new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder });
+}
+
+const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
+
+export const gltfReader: Reader = {
+  id: 'gltf',
+  title: 'glTF 2.0',
+  extensions: ['glb', 'gltf'],
+  accepts: (file) => isGlb(file.bytes) || ['glb', 'gltf'].includes(extensionOf(file.path)),
+  read: readGltf,
+};
+
+/**
+ * Reads glTF 2.0, binary or JSON (Khronos glTF 2.0 specification). References are checked before anything is
+ * built, numbers after.
+ * @throws ProblemError gltf.*
+ */
+export async function readGltf(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
+  const findings: Finding[] = [];
+  const used = [main.path];
+  const { json, binary } = isGlb(main.bytes) ? parseGlb(main) : { json: parseJson(main.bytes, main.path), binary: undefined };
+  checkVersion(json, main.path);
+  const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
+  collectBuffers(json, binary, main, files, resources, used, findings);
+  const missing = collectImages(json, main, files, resources, used, findings);
+  checkReferences(json, (index) => bufferLength(json, index, resources), main.path);
+  checkExtensions(json, main.path);
+  let document: Document;
+  try {
+    document = await (await createGltfIO()).readJSON({ json, resources } as JSONDocument);
+  } catch (error) {
+    if (error instanceof ProblemError) throw error;
+    throw new ProblemError('gltf.unreadable', `The model can't be built from “${main.path}”: ${(error as Error).message}. Export it again.`, main.path);
+  }
+  dropMissingImages(document, json, missing);
+  findings.push(...checkContent(document, main.path));
+  return { document, findings, used };
+}
+
+export function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
+  let text: string;
+  try {
+    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    throw new ProblemError('gltf.not-text', `“${path}” is not a glTF file: it is neither binary glTF nor readable text.`, path);
+  }
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new ProblemError('gltf.bad-json', `“${path}” is cut off or damaged: ${(error as Error).message}. Export or copy it again.`, path);
+  }
+  if (typeof json !== 'object' || json === null || Array.isArray(json)) throw new ProblemError('gltf.bad-json', `“${path}” holds JSON, but not a glTF model.`, path);
+  return json as GLTF.IGLTF;
+}
+
+function checkVersion(json: GLTF.IGLTF, path: string): void {
+  const version = json.asset?.version;
+  if (typeof version !== 'string') throw new ProblemError('gltf.no-version', `“${path}” doesn't say which glTF version it is, so it is not a glTF model.`, path);
+  if (!version.startsWith('2.')) throw new ProblemError('gltf.version', `“${path}” is glTF ${version}; Dimetra reads version 2. Export it as glTF 2.0.`, path);
+}
+
+const GLB_BUFFER = '@glb.bin';
+
+function collectBuffers(json: GLTF.IGLTF, binary: Uint8Array<ArrayBuffer> | undefined, main: InputFile, files: readonly InputFile[], resources: Record<string, Uint8Array<ArrayBuffer>>, used: string[], findings: Finding[]): void {
+  const buffers = Array.isArray(json.buffers) ? json.buffers : [];
+  buffers.forEach((buffer, i) => {
+    if (buffer.uri === undefined) {
+      if (i === 0 && binary) resources[GLB_BUFFER] = binary;
+      else if (!buffer.extensions) throw new ProblemError('gltf.missing-buffer', `Buffer ${i} of “${main.path}” has no data and names no file.`, main.path);
+      return;
+    }
+    if (buffer.uri.startsWith('data:')) return;
+    const found = findFile(files, folderOf(main.path), buffer.uri);
+    if (!found) throw new ProblemError('gltf.missing-buffer', `“${main.path}” needs “${buffer.uri}”, which did not arrive. Send it together with the model.`, buffer.uri);
+    if (!found.exact) findings.push({ code: 'intake.found-by-name', severity: 'info', message: `“${buffer.uri}” was found by its name at “${found.file.path}”.`, where: found.file.path });
+    if (found.file.bytes.length < buffer.byteLength) {
+      throw new ProblemError('gltf.truncated', `“${found.file.path}” has ${found.file.bytes.length} bytes, the model needs ${buffer.byteLength}: it is cut off. Copy it again.`, found.file.path);
+    }
+    resources[buffer.uri] = found.file.bytes as Uint8Array<ArrayBuffer>;
+    used.push(found.file.path);
+  });
+}
+
+function bufferLength(json: GLTF.IGLTF, index: number, resources: Record<string, Uint8Array>): number {
+  const buffer = json.buffers?.[index];
+  if (!buffer) return -1;
+  if (buffer.uri?.startsWith('data:')) return Math.floor(((buffer.uri.length - buffer.uri.indexOf(',') - 1) * 3) / 4);
+  return (buffer.uri === undefined ? resources[GLB_BUFFER] : resources[buffer.uri])?.length ?? (buffer.extensions ? buffer.byteLength : -1);
+}
+
+/** @returns indices of images whose file did not arrive; they get a placeholder so that the rest can be read */
+function collectImages(json: GLTF.IGLTF, main: InputFile, files: readonly InputFile[], resources: Record<string, Uint8Array<ArrayBuffer>>, used: string[], findings: Finding[]): Set<number> {
+  const missing = new Set<number>();
+  const images = Array.isArray(json.images) ? json.images : [];
+  images.forEach((image, i) => {
+    if (image.uri === undefined || image.uri.startsWith('data:')) return;
+    const found = findFile(files, folderOf(main.path), image.uri);
+    if (!found || !found.file.bytes.length) {
+      missing.add(i);
+      resources[image.uri] = new Uint8Array(0);
+      findings.push({ code: 'intake.missing-image', severity: 'error', message: `The image “${image.uri}” did not arrive. What used it shows without a map.`, where: image.uri, repair: 'intake.find-textures' });
+      return;
+    }
+    if (!found.exact) findings.push({ code: 'intake.found-by-name', severity: 'info', message: `“${image.uri}” was found by its name at “${found.file.path}”.`, where: found.file.path });
+    resources[image.uri] = found.file.bytes as Uint8Array<ArrayBuffer>;
+    used.push(found.file.path);
+  });
+  return missing;
+}
+
+function dropMissingImages(document: Document, json: GLTF.IGLTF, missing: ReadonlySet<number>): void {
+  const uris = new Set([...missing].map((i) => json.images?.[i].uri));
+  for (const texture of document.getRoot().listTextures()) {
+    if (uris.has(texture.getURI()) && !texture.getImage()?.length) texture.dispose();
+  }
+}
+
+/** Geometry under an extension that isn't known would vanish silently; refuse it by name instead. */
+function checkExtensions(json: GLTF.IGLTF, path: string): void {
+  const known = new Set<string>(ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME));
+  const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name));
+  if (unknown.length) throw new ProblemError('gltf.extension', `“${path}” can't be read without ${unknown.join(', ')}, which Dimetra doesn't know. Export it without.`, path);
+  if (json.extensionsRequired?.includes('KHR_draco_mesh_compression')) throw new ProblemError('gltf.draco', `“${path}” is packed with KHR_draco_mesh_compression, which is not read yet. Export it uncompressed or with EXT_meshopt_compression.`, path);
+}

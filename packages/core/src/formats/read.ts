@@ -1,0 +1,78 @@
+import type { Document } from '@gltf-transform/core';
+import { readDossier, updateDossier } from '../character/index.ts';
+import { type Finding, ProblemError } from '../problem.ts';
+import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
+import { baseName, extensionOf, type InputFile } from './files.ts';
+import { gltfReader } from './gltf/read.ts';
+
+export interface ReadResult {
+  document: Document;
+  name: string;
+  findings: Finding[];
+  /** Paths that went into the character. */
+  used: string[];
+  /** Paths that arrived and were not needed. */
+  unused: string[];
+}
+
+export interface ReaderOutput {
+  document: Document;
+  findings: Finding[];
+  used: string[];
+}
+
+/** One open format. New formats join the list in {@link READERS}. */
+export interface Reader {
+  id: string;
+  title: string;
+  extensions: readonly string[];
+  /** Whether this file is the main file of a character in this format, judged by content first. */
+  accepts(file: InputFile): boolean;
+  /** Reads `main`, finding what it refers to among `files`. @throws ProblemError */
+  read(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput>;
+}
+
+export const READERS: readonly Reader[] = [gltfReader];
+
+/**
+ * Reads what arrived as one character: archives opened, the main file found, the rest matched to it.
+ * @throws ProblemError with a sentence for the user
+ */
+export async function readCharacter(arrived: readonly InputFile[], limits: ArchiveLimits = ARCHIVE_LIMITS): Promise<ReadResult> {
+  if (!arrived.length) throw new ProblemError('intake.nothing', 'No file arrived. Drop a model, a folder or an archive.');
+  const files: InputFile[] = [];
+  for (const file of arrived) {
+    if (isArchive(file.bytes)) files.push(...openArchive(file.bytes, file.path, limits));
+    else files.push(file);
+  }
+  const candidates = files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file)));
+  if (!candidates.length) throw nothingReadable(files);
+  // The largest counts where several could be the main file; the others are reported as unused.
+  candidates.sort((a, b) => b.bytes.length - a.bytes.length || a.path.localeCompare(b.path));
+  const main = candidates.find((file) => extensionOf(file.path) === 'gltf') && candidates.length > 1 ? preferSelfContained(candidates) : candidates[0];
+  const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
+  const output = await reader.read(main, files);
+  const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
+  const findings = [...output.findings];
+  if (candidates.length > 1) {
+    findings.push({ code: 'intake.several-models', severity: 'warning', message: `${candidates.length} models arrived; “${main.path}” was read. Send the others separately.`, where: main.path });
+  }
+  const asset = output.document.getRoot().getAsset();
+  updateDossier(output.document, {
+    origin: readDossier(output.document).origin ?? { files: output.used, generator: asset.generator, copyright: asset.copyright },
+  });
+  return { document: output.document, name: baseName(main.path).replace(/\.[^.]+$/, '') || 'character', findings, used: output.used, unused };
+}
+
+/** Where a package brings a .glb and a .gltf of the same model, the self-contained one is safer. */
+function preferSelfContained(candidates: InputFile[]): InputFile {
+  return candidates.find((file) => extensionOf(file.path) === 'glb') ?? candidates[0];
+}
+
+function nothingReadable(files: readonly InputFile[]): ProblemError {
+  const first = files[0];
+  if (!first) return new ProblemError('intake.empty-archive', 'The archive holds no files. Pack the model and its textures and send it again.');
+  if (files.every((file) => file.bytes.length === 0)) return new ProblemError('intake.empty-file', `“${baseName(first.path)}” is empty (0 bytes). Export it again.`, first.path);
+  const known = READERS.flatMap((reader) => reader.extensions).map((extension) => `.${extension}`).join(', ');
+  return new ProblemError('intake.unknown-type', `No model was found in what arrived (${files.length === 1 ? `“${baseName(first.path)}”` : `${files.length} files`}). Dimetra reads ${known} and ZIP archives of them.`, first.path);
+}

@@ -1,0 +1,79 @@
+import type { Document } from '@gltf-transform/core';
+import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole } from '../character/index.ts';
+import { jointRoles, missingRoles } from '../skeleton/index.ts';
+import type { Finding } from '../problem.ts';
+import { roleLabel } from '../character/index.ts';
+import { textureMemory, textureState } from '../textures/index.ts';
+import { measureStance } from './stance.ts';
+
+export interface MapSummary { file: string; width: number; height: number }
+/** The inventory of a character (I3): a contract, version 1. */
+export interface CharacterSummary {
+  name: string;
+  heightCm: number;
+  upAxis: string;
+  unitMetres: number;
+  facing: string;
+  evidence: string[];
+  triangles: number;
+  vertices: number;
+  parts: { id: string; name: string; role: string; kind: string; material: string | null; triangles: number; vertices: number; morphTargets: string[] }[];
+  joints: { name: string; parent: string | null; role: JointRole; confidence: number; reason: string }[];
+  influencesMax: number;
+  materials: { name: string; kind: string; alphaMode: string; doubleSided: boolean; maps: Record<string, MapSummary> }[];
+  textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
+  textureMemoryBytes: number;
+  morphTargets: string[];
+  clips: { name: string; seconds: number; channels: number }[];
+}
+
+/** @param name the character's name; the file's where nobody gave one */
+export function summarise(document: Document, name: string): CharacterSummary {
+  const root = document.getRoot();
+  const parts = listParts(document);
+  const skeleton = skeletonOf(document);
+  const roles = jointRoles(document, skeleton);
+  const stance = measureStance(document);
+  const textures = root.listTextures();
+  const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
+  const overruled = readDossier(document).materialKinds ?? {};
+  const wearer = new Map(parts.map((part) => [part.material, part.name]));
+  let most = 0;
+  for (const prim of new Set(parts.map((part) => part.prim))) {
+    const influences = influencesOf(prim);
+    if (influences) most = Math.max(most, influencesMax(influences));
+  }
+  return {
+    name, heightCm: stance.heightCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
+    triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
+    vertices: parts.reduce((sum, part) => sum + part.vertices, 0),
+    parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames })),
+    joints: skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
+    influencesMax: most,
+    materials: root.listMaterials().map((material) => ({
+      name: material.getName(), kind: materialKindOf(material, wearer.get(material) ?? '', overruled), alphaMode: material.getAlphaMode(), doubleSided: material.getDoubleSided(),
+      maps: Object.fromEntries(mapsOf(material).map((use) => { const state = textureState(use.texture); return [use.channel, { file: names.get(use.texture) as string, width: state.width, height: state.height }]; })),
+    })),
+    textures: textures.map((texture) => ({ name: names.get(texture) as string, ...textureState(texture) })),
+    textureMemoryBytes: textures.reduce((sum, texture) => sum + textureMemory(textureState(texture)), 0),
+    morphTargets: listMorphNames(document),
+    clips: root.listAnimations().map((clip) => ({ name: clip.getName(), seconds: clip.listSamplers().reduce((longest, sampler) => Math.max(longest, sampler.getInput()?.getMax([])[0] ?? 0), 0), channels: clip.listChannels().length })),
+  };
+}
+
+/** What is worth a decision before anything is converted. */
+export function inspectFindings(document: Document, summary: CharacterSummary): Finding[] {
+  const findings: Finding[] = [];
+  if (summary.heightCm < 140 || summary.heightCm > 210) findings.push({ code: 'intake.height', severity: 'warning', message: `The character is ${summary.heightCm} cm high; an adult stands 140 to 210 cm. Set the unit if that is wrong.`, measured: summary.heightCm, limit: '140–210', repair: 'intake.stand' });
+  if (summary.unitMetres !== 1) findings.push({ code: 'intake.unit', severity: 'warning', message: `One unit of the file is ${summary.unitMetres} m; the character is brought to metres.`, measured: summary.unitMetres, limit: 1, repair: 'intake.stand' });
+  if (summary.upAxis !== 'y') findings.push({ code: 'intake.up-axis', severity: 'warning', message: 'The figure lies on its back: its up axis is Z. It is stood up.', measured: summary.upAxis, limit: 'y', repair: 'intake.stand' });
+  if (summary.facing !== '+z') findings.push({ code: 'intake.facing', severity: 'warning', message: `The figure faces ${summary.facing.toUpperCase()}; it is turned to +Z.`, measured: summary.facing, limit: '+z', repair: 'intake.stand' });
+  const missing = summary.joints.length ? missingRoles(summary.joints) : [];
+  if (missing.length) findings.push({ code: 'skeleton.roles-missing', severity: 'warning', message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`, measured: missing.length, limit: 0, repair: 'skeleton.remap' });
+  for (const material of summary.materials) {
+    if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
+  }
+  const stage = document.getRoot().listCameras().length;
+  if (stage) findings.push({ code: 'intake.stage-things', severity: 'info', message: `${stage} cameras came along; they are left out of what is delivered.`, measured: stage });
+  return findings;
+}

@@ -1,0 +1,99 @@
+import type { Document, Material } from '@gltf-transform/core';
+import { materialKindOf, listParts, readDossier, type MaterialKind } from '../character/index.ts';
+import type { ImageCodec, Pixels } from '../textures/index.ts';
+
+/** What a map's alpha really holds, from its histogram. */
+export interface AlphaFound {
+  pattern: 'none' | 'empty' | 'constant' | 'two-valued' | 'graded';
+  /** Share of texels under 5/255, over 250/255, and between. */
+  clear: number;
+  solid: number;
+  between: number;
+  mean: number;
+}
+
+export function analyseAlpha(pixels: Pixels): AlphaFound {
+  const histogram = new Uint32Array(256);
+  for (let i = 3; i < pixels.data.length; i += 4) histogram[pixels.data[i]]++;
+  const total = pixels.width * pixels.height || 1;
+  let clear = 0, solid = 0, sum = 0, low = 255, high = 0;
+  for (let value = 0; value < 256; value++) {
+    const n = histogram[value];
+    if (!n) continue;
+    if (value < 5) clear += n;
+    if (value > 250) solid += n;
+    sum += n * value;
+    low = Math.min(low, value);
+    high = Math.max(high, value);
+  }
+  const share = { clear: clear / total, solid: solid / total, between: 1 - (clear + solid) / total, mean: sum / total / 255 };
+  const pattern = share.solid === 1 ? 'none' : share.clear === 1 ? 'empty' : high - low <= 2 ? 'constant' : share.between < 0.02 ? 'two-valued' : 'graded';
+  return { pattern, ...share };
+}
+
+/** How transparent surfaces are drawn on the target. */
+export interface AlphaRule {
+  /** Blended surfaces must be sorted; many engines can't for hair. */
+  hair: 'blend' | 'mask';
+  blendAllowed: boolean;
+}
+
+export interface AlphaDecision {
+  material: Material;
+  kind: MaterialKind;
+  alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
+  alphaCutoff: number;
+  doubleSided: boolean;
+  why: string;
+}
+
+const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
+const STRANDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
+const CLEAR: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
+
+/**
+ * Opaque, cut-out or blended, decided from pixels, material kind and the target (S3). A map that is nearly
+ * solid on a solid kind is made opaque; strands are cut out or blended as the target sorts them.
+ */
+export function decideAlpha(kind: MaterialKind, found: AlphaFound | null, factor: number, rule: AlphaRule, material: Material): AlphaDecision {
+  const solid = !found || found.pattern === 'none';
+  const doubleSided = THIN.includes(kind) || material.getDoubleSided();
+  const decide = (alphaMode: AlphaDecision['alphaMode'], why: string, alphaCutoff = 0.5): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, why });
+  if (CLEAR.includes(kind) && (factor < 0.98 || !solid)) return rule.blendAllowed ? decide('BLEND', 'a clear layer over what lies behind it') : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
+  if (solid && factor >= 0.98) return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
+  if (STRANDS.includes(kind)) {
+    if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded') return decide('BLEND', 'strands with soft edges, blended on this target');
+    return decide('MASK', 'strands, cut out so that they need no sorting', cutKeepingCoverage(found));
+  }
+  if (solid) return rule.blendAllowed ? decide('BLEND', `see-through at ${Math.round(factor * 100)} %`) : decide('OPAQUE', 'the target can\'t blend');
+  if (found.pattern === 'empty') return decide('OPAQUE', 'its alpha is empty, which would hide it: taken for a mistake');
+  if (found.pattern === 'two-valued' && found.clear > 0.002) return decide('MASK', 'its alpha is on or off');
+  if (found.solid > 0.97 || found.mean > 0.97) return decide('OPAQUE', `${Math.round(found.solid * 100)} % of its map is solid: transparency by accident`);
+  return rule.blendAllowed && found.pattern === 'graded' && found.between > 0.25 ? decide('BLEND', 'its alpha is graded') : decide('MASK', 'its alpha has mostly hard edges');
+}
+
+/** A cut that keeps the covered area: softer maps are cut lower, or strands thin out. */
+function cutKeepingCoverage(found: AlphaFound | null): number {
+  if (!found || found.pattern !== 'graded') return 0.5;
+  return Math.round(Math.min(0.5, Math.max(0.2, 0.5 - found.between * 0.4)) * 100) / 100;
+}
+
+/** Looks at every material's base colour map. Pictures are read at 256 pixels: enough for a histogram. */
+export async function planAlpha(document: Document, rule: AlphaRule, images: ImageCodec, report: (fraction: number) => void = () => {}): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
+  const overruled = readDossier(document).materialKinds ?? {};
+  const wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
+  const decisions: AlphaDecision[] = [];
+  const found = new Map<Material, AlphaFound | null>();
+  const materials = document.getRoot().listMaterials();
+  for (const [i, material] of materials.entries()) {
+    const image = material.getBaseColorTexture()?.getImage();
+    let alpha: AlphaFound | null = null;
+    if (image?.length) {
+      try { alpha = analyseAlpha(await images.decode(image, 256)); } catch { alpha = null; }
+    }
+    found.set(material, alpha);
+    decisions.push(decideAlpha(materialKindOf(material, wearer.get(material) ?? '', overruled), alpha, material.getBaseColorFactor()[3], rule, material));
+    report((i + 1) / materials.length);
+  }
+  return { decisions, found };
+}

@@ -1,0 +1,103 @@
+import type { Document } from '@gltf-transform/core';
+import { createDeformer, listMorphNames, type Deformer } from '../character/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, type Pose } from '../skeleton/index.ts';
+import { type StopSignal, throwIfAborted } from '../problem.ts';
+import type { ImageCodec } from '../textures/index.ts';
+import { colorDifference, createColorSampler } from './appearance.ts';
+import { compareInventory, type Inventory } from './inventory.ts';
+import { type Distance, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
+
+export interface ParityRow {
+  name: string;
+  rmsMm: number;
+  p99Mm: number;
+  maxMm: number;
+  /** Part in which the largest distance lies. */
+  where?: string;
+}
+
+export interface Parity {
+  schema: 1;
+  samples: number;
+  shape: { rest: Omit<ParityRow, 'name'>; morphs: ParityRow[]; poses: ParityRow[] };
+  appearance: { baseColorDeltaE: { mean: number; p99: number } };
+  inventory: Inventory;
+}
+
+export interface ParityOptions {
+  /** Samples on each surface; default 20,000. */
+  samples: number;
+  seed: number;
+  /** Without a codec colours are not compared and come back as zeros. */
+  images?: ImageCodec;
+  progress?: (fraction: number, message: string) => void;
+  signal?: StopSignal;
+}
+
+/**
+ * How far `result` is from `source`: at rest, in every morph both have, in the poses of the range-of-motion set,
+ * taken through joint roles, so that names and orientations may differ. A character against itself gives zeros.
+ */
+export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
+  const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
+  const a = createDeformer(source), b = createDeformer(result);
+  const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
+  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed), bShape = new MeasuredSurface(bRest, b.indices, samples, seed);
+  const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
+  const row = (name: string, d: Distance): ParityRow => ({ name, rmsMm: d.rmsMm, p99Mm: d.p99Mm, maxMm: d.maxMm, where: d.at && d.maxMm > 0 ? partAt(d.at.side === 'source' ? a : b, d.at.triangle) : undefined });
+  const measure = (name: string): ParityRow => {
+    throwIfAborted(signal);
+    aShape.move(aNow);
+    bShape.move(bNow);
+    return row(name, surfaceDistance(aShape, bShape));
+  };
+  progress(0, 'measuring at rest');
+  const { name: _, ...rest } = row('rest', surfaceDistance(aShape, bShape));
+  const baseColorDeltaE = images
+    ? colorDifference(aShape, bShape, await createColorSampler(source, a, images), await createColorSampler(result, b, images))
+    : { mean: 0, p99: 0 };
+
+  const have = new Set(listMorphNames(result));
+  const names = listMorphNames(source).filter((name) => have.has(name));
+  const total = names.length + RANGE_OF_MOTION.length;
+  const morphs = names.map((name, i) => {
+    progress(0.1 + (0.9 * i) / total, `measuring morph ${name}`);
+    a.evaluate(aNow, { [name]: 1 });
+    b.evaluate(bNow, { [name]: 1 });
+    return measure(name);
+  });
+  const aRoles = roleIndex(jointRoles(source, a.skeleton)), bRoles = roleIndex(jointRoles(result, b.skeleton));
+  const poses = RANGE_OF_MOTION.filter((pose) => pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
+    progress(0.1 + (0.9 * (names.length + i)) / total, `measuring pose ${pose.name}`);
+    a.evaluate(aNow, {}, poseSkeleton(a.skeleton, aRoles, pose));
+    b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
+    return measure(pose.name);
+  });
+  return { schema: 1, samples, shape: { rest, morphs, poses }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+}
+
+const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;
+
+/**
+ * Distance of every vertex of `result` to the surface of `source`, at rest or in a pose: what the heat map on the
+ * stage is coloured by.
+ * @returns millimetres by part id
+ */
+export function deviationByVertex(source: Document, result: Document, pose?: Pose): Map<string, Float32Array> {
+  const a = createDeformer(source), b = createDeformer(result);
+  const posed = (d: Deformer, document: Document) => (pose ? poseSkeleton(d.skeleton, roleIndex(jointRoles(document, d.skeleton)), pose) : undefined);
+  const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, posed(a, source)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, posed(b, result));
+  const surface = new MeasuredSurface(aNow, a.indices, 0, 1);
+  const out = new Map<string, Float32Array>();
+  for (const range of b.ranges) {
+    const values = new Float32Array(range.vertices);
+    let hint = -1;
+    for (let i = 0; i < range.vertices; i++) {
+      const o = (range.firstVertex + i) * 3;
+      values[i] = surface.tree.closest(bNow[o], bNow[o + 1], bNow[o + 2], hint) * 1000;
+      hint = surface.tree.hit.triangle;
+    }
+    out.set(range.part.id, values);
+  }
+  return out;
+}

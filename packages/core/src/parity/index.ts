@@ -1,0 +1,4 @@
+export * from './compare.ts';
+export * from './inventory.ts';
+export * from './appearance.ts';
+export * from './surface-distance.ts';

@@ -1,0 +1,55 @@
+/** What a user can cause and mend, as data: a stable code, one sentence, and where it is. */
+export interface Problem {
+  /** Stable, dotted, lower case: `gltf.truncated`. */
+  code: string;
+  /** Says what is wrong and what to do about it. */
+  message: string;
+  /** File, part, joint … it is about. */
+  where?: string;
+}
+
+/** Carries a {@link Problem} to the edge (HTTP, command line, job), where it becomes data again. */
+export class ProblemError extends Error implements Problem {
+  readonly code: string;
+  readonly where?: string;
+  constructor(code: string, message: string, where?: string) {
+    super(message);
+    this.name = 'ProblemError';
+    this.code = code;
+    this.where = where;
+  }
+  toJSON(): Problem {
+    return { code: this.code, message: this.message, where: this.where };
+  }
+}
+
+/** Thrown by {@link throwIfAborted}; never shown as an error. */
+export class AbortedError extends Error {
+  constructor() {
+    super('stopped on request');
+    this.name = 'AbortedError';
+  }
+}
+
+/** Just the part of AbortSignal that a kernel reads, so that a shared-memory flag can stand in for it. */
+export interface StopSignal {
+  readonly aborted: boolean;
+}
+
+export function throwIfAborted(signal: StopSignal | undefined): void {
+  if (signal?.aborted) throw new AbortedError();
+}
+
+export type Severity = 'info' | 'warning' | 'error';
+
+/** One thing found out about a character or a step's result. */
+export interface Finding {
+  code: string;
+  severity: Severity;
+  message: string;
+  where?: string;
+  measured?: number | string;
+  limit?: number | string;
+  /** Id of the step or setting that mends it. */
+  repair?: string;
+}

@@ -1,0 +1,51 @@
+import type { Part } from '../character/index.ts';
+
+/** How much more a part's triangles count than a garment's: where people look, and what morphs. */
+export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
+  head: 2.5, eyes: 1, cornea: 0.6, tears: 0.6, lashes: 0.8, brows: 0.8, teeth: 0.6, tongue: 0.5, hands: 1.6, body: 1.2, nails: 0.5, scalp: 0.8, hair: 1, garment: 1, footwear: 0.8, accessory: 0.7, other: 1,
+};
+
+export interface PartBudget {
+  id: string;
+  /** Triangles in the source. */
+  from: number;
+  /** Triangles asked for. */
+  to: number;
+  importance: number;
+  /** Whether `to` was set by hand. */
+  fixed: boolean;
+}
+
+/**
+ * Shares a triangle budget among parts: in proportion to triangles × importance, never above what a part has
+ * (what it can't use goes to the others), never below `least` where it has that many. Fixed parts come first.
+ * The shares add up to the budget exactly where the parts have enough triangles.
+ */
+export function shareBudget(parts: readonly Pick<Part, 'id' | 'triangles' | 'role'>[], budget: number, fixed: Readonly<Record<string, number>> = {}, importance: Readonly<Record<string, number>> = {}, least = 12): PartBudget[] {
+  const rows: PartBudget[] = parts.map((part) => {
+    const set = fixed[part.id];
+    return { id: part.id, from: part.triangles, to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))), importance: importance[part.id] ?? ROLE_IMPORTANCE[part.role] ?? 1, fixed: set !== undefined };
+  });
+  let left = budget - rows.reduce((sum, row) => sum + (row.fixed ? row.to : 0), 0);
+  let open = rows.filter((row) => !row.fixed && row.from > 0);
+  // Parts that want more than they have are filled and taken out, until the rest can be shared in proportion.
+  while (open.length) {
+    const weight = open.reduce((sum, row) => sum + row.from * row.importance, 0);
+    const full = open.filter((row) => (left * row.from * row.importance) / weight >= row.from);
+    const small = open.filter((row) => (left * row.from * row.importance) / weight < Math.min(least, row.from));
+    const settled = full.length ? full : small;
+    if (!settled.length) {
+      for (const row of open) row.to = Math.max(0, Math.floor((left * row.from * row.importance) / weight));
+      const rest = left - open.reduce((sum, row) => sum + row.to, 0);
+      const byImportance = [...open].sort((a, b) => b.importance - a.importance || b.from - a.from);
+      for (let i = 0; i < rest && byImportance.length; i++) byImportance[i % byImportance.length].to++;
+      break;
+    }
+    for (const row of settled) { row.to = full.length ? row.from : Math.min(least, row.from); left -= row.to; }
+    open = open.filter((row) => !settled.includes(row));
+  }
+  return rows;
+}
+
+/** Budgets as the simplifier takes them. */
+export const budgetById = (rows: readonly PartBudget[]): Map<string, number> => new Map(rows.map((row) => [row.id, row.to]));

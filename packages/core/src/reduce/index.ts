@@ -1,0 +1,3 @@
+export * from './budget.ts';
+export * from './components.ts';
+export * from './simplify.ts';

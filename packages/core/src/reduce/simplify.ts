@@ -1,0 +1,163 @@
+import type { Document, Primitive } from '@gltf-transform/core';
+import { MeshoptSimplifier } from 'meshoptimizer';
+import { floatsOf, influencesOf, listParts, trianglesOf, type Part } from '../character/index.ts';
+import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';
+import { morphComponents, weightAttributes } from './components.ts';
+
+/** meshoptimizer takes at most this many attribute values per vertex. */
+const MOST_ATTRIBUTES = 32;
+
+export interface SimplifyOptions {
+  /** How much a change of normal counts against a change of position; default 0.5. */
+  normalWeight: number;
+  /** How much a change of texture place counts; default 0.5. */
+  uvWeight: number;
+  /** How much a change of the morphs' patterns counts; default 1: a metre of morph movement is a metre. */
+  morphWeight: number;
+  /** How much a change of joint weight counts, in parts of the extent; default 0.3. */
+  jointWeight: number;
+}
+export const SIMPLIFY_DEFAULTS: Readonly<SimplifyOptions> = Object.freeze({ normalWeight: 0.5, uvWeight: 0.5, morphWeight: 1, jointWeight: 0.3 });
+
+export interface PartReduced {
+  id: string;
+  from: number;
+  asked: number;
+  to: number;
+}
+
+/**
+ * Brings parts to their triangle budgets by half-edge collapse onto existing vertices (Garland & Heckbert 1997
+ * as built in meshoptimizer), so that what remains keeps its UVs, weights and morph deltas exactly. Vertices
+ * that another part touches stay, so that parts don't gape. Changes `document` in place.
+ */
+export async function simplifyParts(document: Document, budgets: ReadonlyMap<string, number>, options: SimplifyOptions = SIMPLIFY_DEFAULTS, progress: (fraction: number, message: string) => void = () => {}, signal?: StopSignal): Promise<{ parts: PartReduced[]; findings: Finding[] }> {
+  await MeshoptSimplifier.ready;
+  const findings: Finding[] = [];
+  const rows: PartReduced[] = [];
+  const parts = listParts(document);
+  const shared = sharedPositions(parts);
+  const done = new Map<Primitive, PartReduced>();
+  for (const [i, part] of parts.entries()) {
+    throwIfAborted(signal);
+    progress(i / parts.length, `reducing ${part.name}`);
+    const before = done.get(part.prim);
+    const asked = budgets.get(part.id) ?? part.triangles;
+    if (before) { rows.push({ ...before, id: part.id }); continue; }
+    const row: PartReduced = { id: part.id, from: part.triangles, asked, to: part.triangles };
+    if (asked < part.triangles && part.triangles > 0) {
+      row.to = simplifyPart(document, part, asked, shared, options);
+      if (row.to > asked * 1.02 + 2) findings.push({ code: 'reduce.not-reached', severity: 'warning', message: `“${part.name}” stopped at ${row.to} triangles: its seams and borders can't be taken further without gaps.`, where: part.id, measured: row.to, limit: asked });
+    }
+    done.set(part.prim, row);
+    rows.push(row);
+  }
+  return { parts: rows, findings };
+}
+
+/** Positions that vertices of more than one part share, as keys. */
+function sharedPositions(parts: readonly Part[]): Set<string> {
+  const owner = new Map<string, number>();
+  const shared = new Set<string>();
+  const prims = [...new Set(parts.map((part) => part.prim))];
+  prims.forEach((prim, p) => {
+    const positions = prim.getAttribute('POSITION');
+    if (!positions) return;
+    const values = floatsOf(positions);
+    for (let i = 0; i < values.length; i += 3) {
+      const key = positionKey(values, i);
+      const first = owner.get(key);
+      if (first === undefined) owner.set(key, p);
+      else if (first !== p) shared.add(key);
+    }
+  });
+  return shared;
+}
+
+const positionKey = (values: Float32Array, i: number): string => `${values[i]},${values[i + 1]},${values[i + 2]}`;
+
+function simplifyPart(document: Document, part: Part, asked: number, shared: ReadonlySet<string>, options: SimplifyOptions): number {
+  const { prim } = part;
+  const accessor = prim.getAttribute('POSITION');
+  if (!accessor) return part.triangles;
+  const positions = Float32Array.from(floatsOf(accessor));
+  const vertices = positions.length / 3;
+  const indices = Uint32Array.from(trianglesOf(prim));
+  const lock = new Uint8Array(vertices);
+  for (let i = 0; i < vertices; i++) if (shared.has(positionKey(positions, i * 3))) lock[i] = 1;
+  const { values, weights } = gatherAttributes(prim, positions, vertices, options);
+  const target = Math.max(0, Math.floor(asked)) * 3;
+  const run = (flags: ('LockBorder' | 'Regularize')[]) => (weights.length
+    ? MeshoptSimplifier.simplifyWithAttributes(indices, positions, 3, values, weights.length, weights, lock, target, 1, flags)
+    : MeshoptSimplifier.simplifyWithAttributes(indices, positions, 3, new Float32Array(0), 0, [], lock, target, 1, flags))[0];
+  const reduced = run([]);
+  keepVertices(document, prim, reduced);
+  return reduced.length / 3;
+}
+
+/** Interleaved attributes and their weights, in the order: normals, UVs, joint weights, morph patterns. */
+function gatherAttributes(prim: Primitive, positions: Float32Array, vertices: number, options: SimplifyOptions): { values: Float32Array; weights: number[] } {
+  const columns: { data: Float32Array; size: number; weight: number }[] = [];
+  const extent = extentOf(positions);
+  const normal = prim.getAttribute('NORMAL');
+  if (normal && options.normalWeight > 0) columns.push({ data: floatsOf(normal), size: 3, weight: options.normalWeight });
+  const uv = prim.getAttribute('TEXCOORD_0');
+  if (uv && options.uvWeight > 0) columns.push({ data: floatsOf(uv), size: 2, weight: options.uvWeight });
+  let free = MOST_ATTRIBUTES - columns.reduce((sum, column) => sum + column.size, 0);
+  const influences = influencesOf(prim);
+  if (influences && options.jointWeight > 0) {
+    for (const data of weightAttributes(influences.joints, influences.weights, influences.perVertex, 12)) columns.push({ data, size: 1, weight: options.jointWeight });
+    free = MOST_ATTRIBUTES - columns.reduce((sum, column) => sum + column.size, 0);
+  }
+  if (options.morphWeight > 0) {
+    const deltas = prim.listTargets().map((target) => target.getAttribute('POSITION')).filter((delta) => delta !== null).map(floatsOf);
+    // Attribute error is relative to the extent, as position error is, so metres are divided by it.
+    for (const data of morphComponents(deltas, Math.floor(free / 3))) columns.push({ data, size: 3, weight: options.morphWeight / extent });
+  }
+  const stride = columns.reduce((sum, column) => sum + column.size, 0);
+  const values = new Float32Array(vertices * stride);
+  const weights: number[] = [];
+  let at = 0;
+  for (const column of columns) {
+    for (let k = 0; k < column.size; k++) {
+      weights.push(column.weight);
+      for (let v = 0; v < vertices; v++) values[v * stride + at] = column.data[v * column.size + k];
+      at++;
+    }
+  }
+  return { values, weights };
+}
+
+function extentOf(positions: Float32Array): number {
+  let most = 1e-9;
+  for (let k = 0; k < 3; k++) {
+    let low = Infinity, high = -Infinity;
+    for (let i = k; i < positions.length; i += 3) { low = Math.min(low, positions[i]); high = Math.max(high, positions[i]); }
+    most = Math.max(most, high - low);
+  }
+  return most;
+}
+
+/** Keeps the vertices that `indices` names, in their old order, in every attribute and morph target. */
+export function keepVertices(document: Document, prim: Primitive, indices: Uint32Array): void {
+  const count = prim.getAttribute('POSITION')?.getCount() ?? 0;
+  const used = new Uint8Array(count);
+  for (const index of indices) used[index] = 1;
+  const place = new Uint32Array(count);
+  const kept: number[] = [];
+  for (let i = 0; i < count; i++) if (used[i]) { place[i] = kept.length; kept.push(i); }
+  const cut = (source: NonNullable<ReturnType<Primitive['getAttribute']>>) => {
+    const size = source.getElementSize();
+    const from = source.getArray();
+    const copy = document.createAccessor(source.getName()).setType(source.getType()).setNormalized(source.getNormalized()).setSparse(source.getSparse());
+    if (!from) return copy.setArray(new Float32Array(kept.length * size));
+    const to = new (from.constructor as Float32ArrayConstructor)(kept.length * size);
+    kept.forEach((old, i) => { for (let k = 0; k < size; k++) to[i * size + k] = from[old * size + k]; });
+    return copy.setArray(to);
+  };
+  for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
+  for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
+  const next = kept.length <= 65_535 ? new Uint16Array(indices.length) : new Uint32Array(indices.length);
+  for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]];
+  prim.setMode(4).setIndices(document.createAccessor().setType('SCALAR').setArray(next));
+}

@@ -1,0 +1,115 @@
+import type { Document } from '@gltf-transform/core';
+import { HUMANOID_PARENT, isHumanoidRole, isJointRole, jointPosition, readDossier, roleLabel, skeletonOf, subtreeOf, type HumanoidRole, type JointRole, type Skeleton } from '../character/index.ts';
+import { guessFromName, type NameGuess } from './names.ts';
+import { rolesByShape } from './shape-roles.ts';
+
+export interface RoleFound {
+  role: JointRole;
+  /** 0 … 1 */
+  confidence: number;
+  /** In words, for the user. */
+  reason: string;
+}
+
+/**
+ * The role of every joint: what names say and what shape says, joined, with ancestry kept (a lower arm is
+ * below its upper arm). What was corrected by hand stands above both.
+ */
+export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(document)): RoleFound[] {
+  const count = skeleton.joints.length;
+  const overruled = readDossier(document).jointRoles ?? {};
+  const byShape = rolesByShape(skeleton);
+  const shapeOf = new Map<number, HumanoidRole>([...byShape].map(([role, joint]) => [joint, role]));
+  const spread = bodyWidth(skeleton);
+  const names = skeleton.joints.map((joint, i) => {
+    const x = jointPosition(skeleton, i)[0];
+    return guessFromName(joint.getName(), Math.abs(x) < 0.01 * spread ? null : x > 0 ? 'left' : 'right');
+  });
+  const claims: { joint: number; role: HumanoidRole; score: number; reason: string }[] = [];
+  for (let i = 0; i < count; i++) claims.push(...claimsFor(i, names[i], shapeOf.get(i)));
+  claims.sort((a, b) => b.score - a.score || a.joint - b.joint);
+  const out: (RoleFound | null)[] = skeleton.joints.map((joint) => {
+    const said = overruled[joint.getName()];
+    return said && isJointRole(said) ? { role: said, confidence: 1, reason: 'set by hand' } : null;
+  });
+  const taken = new Map<HumanoidRole, number>();
+  out.forEach((found, i) => { if (found && isHumanoidRole(found.role)) taken.set(found.role, i); });
+  for (const claim of claims) {
+    if (out[claim.joint] || taken.has(claim.role) || !keepsAncestry(skeleton, taken, claim.joint, claim.role)) continue;
+    taken.set(claim.role, claim.joint);
+    out[claim.joint] = { role: claim.role, confidence: Math.min(1, claim.score), reason: claim.reason };
+  }
+  fillTrunk(skeleton, names, out, taken);
+  return out.map((found, i) => found ?? otherRole(skeleton, names[i], i));
+}
+
+function claimsFor(joint: number, name: NameGuess | null, shape: HumanoidRole | undefined) {
+  const named = name && isHumanoidRole(name.role) ? name.role : null;
+  if (named && shape === named) return [{ joint, role: named, score: 0.8 + 0.2 * (name?.strength ?? 0), reason: `by name (“${name?.words}”), place and chain` }];
+  const claims = [];
+  if (named) claims.push({ joint, role: named, score: 0.5 + 0.35 * (name?.strength ?? 0), reason: `by name (“${name?.words}”)` });
+  // A joint that calls itself a twist or an end is not a limb, wherever it stands.
+  if (shape && !name) claims.push({ joint, role: shape, score: 0.6, reason: 'by place in the body and its chain' });
+  else if (shape) claims.push({ joint, role: shape, score: name && !named ? 0.2 : 0.4, reason: 'by place in the body, against its name' });
+  return claims;
+}
+
+/** Whether the roles already given above and below this joint allow it to have this one. */
+function keepsAncestry(skeleton: Skeleton, taken: Map<HumanoidRole, number>, joint: number, role: HumanoidRole): boolean {
+  const above = new Set<HumanoidRole>();
+  for (let r: HumanoidRole | null = HUMANOID_PARENT[role]; r; r = HUMANOID_PARENT[r]) above.add(r);
+  for (const [other, at] of taken) {
+    if (above.has(other) && !isAbove(skeleton, at, joint)) return false;
+    if (descends(other, role) && !isAbove(skeleton, joint, at)) return false;
+  }
+  return true;
+}
+
+function descends(role: HumanoidRole, ancestor: HumanoidRole): boolean {
+  for (let r: HumanoidRole | null = HUMANOID_PARENT[role]; r; r = HUMANOID_PARENT[r]) if (r === ancestor) return true;
+  return false;
+}
+
+function isAbove(skeleton: Skeleton, ancestor: number, joint: number): boolean {
+  for (let i = skeleton.parent[joint]; i >= 0; i = skeleton.parent[i]) if (i === ancestor) return true;
+  return false;
+}
+
+/** Spines of other lengths: the joints between hips and neck, shared out over spine, chest and upper chest. */
+function fillTrunk(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFound | null)[], taken: Map<HumanoidRole, number>): void {
+  const hips = taken.get('hips');
+  const top = taken.get('neck') ?? taken.get('head');
+  if (hips === undefined || top === undefined) return;
+  const path: number[] = [];
+  for (let i = skeleton.parent[top]; i >= 0 && i !== hips; i = skeleton.parent[i]) path.unshift(i);
+  const free = path.filter((i) => !out[i] && names[i]?.role !== 'twist');
+  for (const role of ['spine', 'upperChest', 'chest'] as const) {
+    if (taken.has(role) || !free.length) continue;
+    const joint = role === 'spine' ? free[0] : free[free.length - 1];
+    if (!keepsAncestry(skeleton, taken, joint, role)) continue;
+    free.splice(free.indexOf(joint), 1);
+    taken.set(role, joint);
+    out[joint] = { role, confidence: 0.55, reason: 'by its place between hips and neck' };
+  }
+}
+
+function otherRole(skeleton: Skeleton, name: NameGuess | null, joint: number): RoleFound {
+  if (name && !isHumanoidRole(name.role)) return { role: name.role, confidence: name.strength, reason: `by name (“${name.words}”)` };
+  if (subtreeOf(skeleton, joint).length === 1 && skeleton.parent[joint] >= 0) return { role: name ? 'extra' : 'end', confidence: 0.3, reason: 'nothing hangs below it' };
+  if (name) return { role: 'extra', confidence: 0.3, reason: `another joint fits ${roleLabel(name.role)} better` };
+  if (skeleton.parent[joint] < 0) return { role: 'helper', confidence: 0.6, reason: 'root of the hierarchy above the hips' };
+  return { role: 'unknown', confidence: 0, reason: 'neither name nor place tells what it is' };
+}
+
+function bodyWidth(skeleton: Skeleton): number {
+  let most = 1e-6;
+  for (let i = 0; i < skeleton.joints.length; i++) most = Math.max(most, Math.abs(jointPosition(skeleton, i)[0]));
+  return most;
+}
+
+/** Joint index by humanoid role, for posing and comparing. */
+export function roleIndex(roles: readonly RoleFound[]): Map<HumanoidRole, number> {
+  const index = new Map<HumanoidRole, number>();
+  roles.forEach((found, i) => { if (isHumanoidRole(found.role)) index.set(found.role, i); });
+  return index;
+}

@@ -1,0 +1,2 @@
+export * from './schema.ts';
+export * from './shipped.ts';

@@ -1,0 +1,45 @@
+import * as v from 'valibot';
+import { ProblemError } from '../problem.ts';
+
+const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
+const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
+
+/** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
+export const TargetSchema = v.object({
+  schema: v.literal(1),
+  id,
+  title: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
+  note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
+  /** Metres per unit and axes of what is delivered; glTF fixes both, so they are checked on the character. */
+  heightCm: v.optional(v.object({ min: v.number(), max: v.number() }), { min: 120, max: 220 }),
+  triangles: v.object({ max: count(50_000_000) }),
+  influences: v.object({ max: count(64) }),
+  joints: v.object({
+    keep: v.picklist(['all', 'humanoid', 'body']),
+    max: v.optional(count(65_535)),
+    /** `source` keeps names; `roles` uses role ids; an object gives a name by role. */
+    names: v.optional(v.union([v.picklist(['source', 'roles']), v.record(v.string(), v.pipe(v.string(), v.minLength(1)))]), 'roles'),
+  }),
+  materials: v.object({ max: count(10_000), hair: v.picklist(['blend', 'mask']), blendAllowed: v.boolean() }),
+  textures: v.object({
+    maxSize: v.pipe(count(16_384), v.check((n) => (n & (n - 1)) === 0, 'a power of two')),
+    sizes: v.optional(v.record(v.string(), count(16_384)), {}),
+    formats: v.pipe(v.array(v.picklist(['image/png', 'image/jpeg', 'image/webp'])), v.minLength(1)),
+    maxMemoryMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+  }),
+  morphs: v.object({ max: count(10_000) }),
+  package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
+  /** How far the result may be from the source. */
+  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number() }),
+});
+export type Target = v.InferOutput<typeof TargetSchema>;
+export type TargetInput = v.InferInput<typeof TargetSchema>;
+
+/** @throws ProblemError target.invalid, naming the field */
+export function parseTarget(value: unknown, where = 'target'): Target {
+  const parsed = v.safeParse(TargetSchema, value);
+  if (parsed.success) return parsed.output;
+  const issue = parsed.issues[0];
+  const path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
+  throw new ProblemError('target.invalid', `The delivery target can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`, path || where);
+}

@@ -1,0 +1,56 @@
+import { HUMANOID_ROLES } from '../character/index.ts';
+import type { SkeletonRule } from '../skeleton/index.ts';
+import { parseTarget, type Target, type TargetInput } from './schema.ts';
+
+const FORMATS: TargetInput['textures']['formats'] = ['image/png', 'image/jpeg'];
+
+/** The Saltmarsh production's targets, as data like any other. */
+const SHIPPED: TargetInput[] = [
+  {
+    schema: 1, id: 'bridge-close-up', title: 'Bridge close-up', note: 'Desktop simulator, faces seen at arm\'s length on the bridge.',
+    triangles: { max: 80_000 }, influences: { max: 8 }, joints: { keep: 'all', names: 'roles' },
+    materials: { max: 32, hair: 'blend', blendAllowed: true },
+    textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 120 },
+    parity: { restRmsMm: 0.5, poseRmsMm: 1, poseMaxMm: 20 },
+  },
+  {
+    schema: 1, id: 'headset-deck', title: 'Headset deck', note: 'Standalone headset, boarding drills on deck.',
+    triangles: { max: 20_000 }, influences: { max: 4 }, joints: { keep: 'all', max: 75, names: 'roles' },
+    materials: { max: 16, hair: 'mask', blendAllowed: true },
+    textures: { maxSize: 1024, sizes: { occlusion: 512 }, formats: FORMATS, maxMemoryMB: 96 }, morphs: { max: 80 }, package: { format: 'glb', maxMB: 40 },
+    parity: { restRmsMm: 1.5, poseRmsMm: 2.5, poseMaxMm: 40 },
+  },
+  {
+    schema: 1, id: 'quayside-crowd', title: 'Quayside crowd', note: 'Many people at a distance along the quay.',
+    triangles: { max: 6_000 }, influences: { max: 4 }, joints: { keep: 'body', names: 'roles' },
+    materials: { max: 16, hair: 'mask', blendAllowed: false },
+    textures: { maxSize: 512, sizes: { occlusion: 256 }, formats: FORMATS, maxMemoryMB: 24 }, morphs: { max: 80 }, package: { format: 'glb', maxMB: 12 },
+    parity: { restRmsMm: 4, poseRmsMm: 8, poseMaxMm: 120 },
+  },
+  {
+    schema: 1, id: 'browser-viewer', title: 'Browser viewer', note: 'Web page with the bridge crew, any laptop.',
+    triangles: { max: 40_000 }, influences: { max: 4 }, joints: { keep: 'all', names: 'roles' },
+    materials: { max: 24, hair: 'mask', blendAllowed: true },
+    textures: { maxSize: 2048, sizes: { occlusion: 1024 }, formats: FORMATS, maxMemoryMB: 192 }, morphs: { max: 120 }, package: { format: 'glb', maxMB: 60 },
+    parity: { restRmsMm: 1, poseRmsMm: 1.5, poseMaxMm: 30 },
+  },
+  {
+    schema: 1, id: 'vrm-humanoid', title: 'VRM 1.0 humanoid joints', note: 'Joints named and hung as the open VRM 1.0 humanoid asks.',
+    triangles: { max: 60_000 }, influences: { max: 4 }, joints: { keep: 'humanoid', names: 'roles' },
+    materials: { max: 32, hair: 'mask', blendAllowed: true },
+    textures: { maxSize: 2048, formats: FORMATS, maxMemoryMB: 256 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 100 },
+    parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
+  },
+];
+
+export const SHIPPED_TARGETS: readonly Target[] = SHIPPED.map((target) => parseTarget(target));
+
+/** Joint name by humanoid role as the target wants it. */
+export function targetJointNames(target: Target): Record<string, string> {
+  const { names } = target.joints;
+  if (names === 'source') return {};
+  if (names === 'roles') return Object.fromEntries(HUMANOID_ROLES.map((role) => [role, role]));
+  return names;
+}
+
+export const skeletonRule = (target: Target): SkeletonRule => ({ keep: target.joints.keep, names: targetJointNames(target), maxJoints: target.joints.max });

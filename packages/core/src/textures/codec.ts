@@ -1,0 +1,21 @@
+/** Decoded image, 8 bits a channel, straight alpha, rows from the top. */
+export interface Pixels {
+  width: number;
+  height: number;
+  /** RGBA, width × height × 4 */
+  data: Uint8Array;
+}
+
+export type ImageMime = 'image/png' | 'image/jpeg' | 'image/webp';
+
+/** What an operation list asks for; evaluated once, on the original. */
+export type ImageOperation =
+  | { op: 'resize'; width: number; height: number; content: 'color' | 'normal' | 'data' }
+  | { op: 'encode'; mimeType: ImageMime; quality: number };
+
+/** Image reading and writing, injected by the platform: native codecs on the server, the browser's in the page. */
+export interface ImageCodec {
+  /** @throws ProblemError image.unreadable */
+  decode(bytes: Uint8Array, maxSize?: number): Promise<Pixels>;
+  apply(bytes: Uint8Array, operations: readonly ImageOperation[]): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
+}

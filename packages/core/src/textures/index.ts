@@ -1,0 +1,3 @@
+export * from './codec.ts';
+export * from './operations.ts';
+export * from './plan.ts';

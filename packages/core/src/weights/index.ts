@@ -1,0 +1,2 @@
+export * from './limit.ts';
+export * from './write.ts';
