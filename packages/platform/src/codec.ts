@@ -60,3 +60,9 @@ function renormalise(data: Uint8Array, channels: number): void {
     data[i + 2] = Math.round((z / length + 1) * 127.5);
   }
 }
+
+/** Writes raw pixels as an image file. */
+export async function encodePixels(picture: { width: number; height: number; channels: 3 | 4; data: Uint8Array }, mimeType: 'image/png' | 'image/jpeg'): Promise<Uint8Array> {
+  const image = sharp(picture.data, { raw: { width: picture.width, height: picture.height, channels: picture.channels } });
+  return new Uint8Array(await (mimeType === 'image/jpeg' ? image.jpeg({ quality: 92, chromaSubsampling: '4:4:4' }) : image.png({ compressionLevel: 7 })).toBuffer());
+}

@@ -44,7 +44,7 @@ export async function runRecipe(source: GLTF.IGLTF, sourceDocument: Document, ta
   const io = await createGltfIO();
   const checked = parseRecipe(recipe);
   const hashText = (text: string) => context.hash(new TextEncoder().encode(text));
-  let key = hashText(JSON.stringify(source));
+  let key = hashText(stable(source));
   let manifest = source;
   let document: Document | null = null;
   const pieces = new Map<string, Uint8Array>();

@@ -1,0 +1,49 @@
+import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { migrate } from 'drizzle-orm/node-postgres/migrator';
+import pg from 'pg';
+import * as schema from './schema.ts';
+
+export type Database = NodePgDatabase<typeof schema>;
+export interface Connection {
+  db: Database;
+  pool: pg.Pool;
+  close(): Promise<void>;
+}
+
+/** A pool of connections. A broken idle connection is dropped, not fatal: the database may be restarted under us. */
+export function connect(url: string, most = 8): Connection {
+  const pool = new pg.Pool({ connectionString: url, max: most, connectionTimeoutMillis: 10_000 });
+  pool.on('error', () => {});
+  return { db: drizzle(pool, { schema }), pool, close: () => pool.end() };
+}
+
+/** Brings the schema up to date; two processes doing it at once take turns. */
+export async function migrateDatabase(connection: Connection, folder: string): Promise<void> {
+  const client = await connection.pool.connect();
+  try {
+    await client.query('select pg_advisory_lock(727001)');
+    await migrate(connection.db, { migrationsFolder: folder });
+    await client.query('alter table blob_chunk alter column bytes set storage external');
+  } finally {
+    await client.query('select pg_advisory_unlock(727001)').catch(() => {});
+    client.release();
+  }
+}
+
+/** Tries again while the database is away: a restart in the middle of a run costs seconds, not the run. */
+export async function persistently<T>(work: () => Promise<T>, tries = 20): Promise<T> {
+  for (let attempt = 1; ; attempt++) {
+    try { return await work(); } catch (error) {
+      if (attempt >= tries || !isConnectionLoss(error)) throw error;
+      await new Promise((resolve) => setTimeout(resolve, Math.min(2000, 100 * attempt)));
+    }
+  }
+}
+
+function isConnectionLoss(error: unknown): boolean {
+  const codes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', 'ENOENT']);
+  for (let at = error; at instanceof Error; at = at.cause) {
+    if (codes.has((at as NodeJS.ErrnoException).code ?? '') || /Connection terminated|timeout exceeded when trying to connect|not queryable/.test(at.message)) return true;
+  }
+  return false;
+}

@@ -1,0 +1,71 @@
+import { AbortedError, convert, createGltfIO, fileNameOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
+import { sha256, sharpCodec } from '@dimetra/platform';
+import { eq, sql } from 'drizzle-orm';
+import { BlobStore } from '../blobs/store.ts';
+import { persistently, type Connection } from '../db/client.ts';
+import { character, conversion, delivery, revision, run, stepResult, type StepSummary } from '../db/schema.ts';
+
+type Manifest = Parameters<typeof unpackDocument>[1];
+const PROGRESS_EVERY_MS = 250;
+
+/** Carries out one queued run from its first step that isn't known yet to its delivery. Runs in a worker thread. */
+export async function convertRun(connection: Connection, runId: string, signal: StopSignal): Promise<void> {
+  const { db } = connection;
+  const blobs = new BlobStore(db);
+  const [job] = await persistently(() => db.select().from(run).innerJoin(revision, eq(run.revisionId, revision.id)).innerJoin(conversion, eq(run.conversionId, conversion.id)).innerJoin(character, eq(conversion.characterId, character.id)).where(eq(run.id, runId)));
+  if (!job) return;
+  const announce = () => db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
+  let last = 0;
+  const saveProgress = (fraction: number, message: string) => db.update(run).set({ progress: fraction, message }).where(eq(run.id, runId)).then(announce).catch(() => {});
+  const steps: StepSummary[] = [];
+  try {
+    const source = job.revision.manifest as unknown as Manifest;
+    const store = stepStore(connection, blobs);
+    const pieces = await store.piece(pieceNames(source));
+    const sourceDocument = await unpackDocument(await createGltfIO(), source, (hash) => pieces.get(hash));
+    const done = await convert({
+      name: job.character.name, source, sourceDocument, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
+      context: {
+        images: sharpCodec, hash: sha256, signal, log: () => {},
+        progress(fraction, message) { const now = Date.now(); if (now - last > PROGRESS_EVERY_MS) { last = now; void saveProgress(fraction, message); } },
+      },
+      async onStep({ manifest: _, ...step }) {
+        steps.push(step);
+        await persistently(() => db.update(run).set({ steps }).where(eq(run.id, runId)));
+        await persistently(announce);
+      },
+    });
+    const text = (path: string) => new TextDecoder().decode(done.files.find((file) => file.path === path)?.bytes);
+    const archiveHash = sha256(done.archive);
+    await persistently(() => blobs.keep(`run:${runId}`, [[archiveHash, done.archive]], 'application/zip'));
+    await persistently(() => blobs.refer(`run:${runId}`, pieceNames(done.manifest)));
+    await persistently(() => db.transaction(async (tx) => {
+      // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
+      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: archiveHash, bytes: done.archive.length, files: done.sealed.files, report: text('report.html') }).onConflictDoNothing();
+      await tx.update(run).set({ state: 'done', progress: 1, message: '', steps, manifest: done.manifest as unknown as Record<string, unknown>, result: done.report.result, checks: done.report.checks, parity: done.report.parity, finishedAt: new Date() }).where(eq(run.id, runId));
+    }));
+  } catch (error) {
+    const stopped = error instanceof AbortedError;
+    const problem = error instanceof ProblemError ? error.toJSON() : { code: 'internal', message: `The run stopped on an error inside Dimetra: ${(error as Error).message}. What was finished is kept; run again.` };
+    await persistently(() => db.update(run).set({ state: stopped ? 'cancelled' : 'failed', error: stopped ? null : problem, message: '', finishedAt: new Date() }).where(eq(run.id, runId)));
+  }
+  await persistently(announce);
+}
+
+const pieceNames = (manifest: Manifest): string[] => [...(manifest.buffers ?? []), ...(manifest.images ?? [])].flatMap((entry) => (entry.uri?.startsWith('piece:') ? [entry.uri.slice(6)] : []));
+
+/** Step results in the database: pieces first, then the row that names them. */
+function stepStore(connection: Connection, blobs: BlobStore): StepStore {
+  const { db } = connection;
+  return {
+    async get(key) {
+      const [row] = await persistently(() => db.select().from(stepResult).where(eq(stepResult.key, key)));
+      return row ? ({ ...row.data, manifest: row.manifest } as unknown as Awaited<ReturnType<StepStore['get']>>) : null;
+    },
+    async put({ manifest, cached: _c, seconds: _s, ...data }, pieces) {
+      await persistently(() => blobs.keep(`step:${data.key}`, pieces, 'application/octet-stream'));
+      await persistently(() => db.insert(stepResult).values({ key: data.key, data, manifest: manifest as unknown as Record<string, unknown> }).onConflictDoNothing());
+    },
+    piece: (hashes) => persistently(() => blobs.readMany(hashes)),
+  };
+}

@@ -1,0 +1,138 @@
+import { blend, cut, ellipsoid, len, roundCone } from '../implicit/distance.ts';
+import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
+import { ELBOW, FINGERS, fingerPoint, HAND, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
+
+const ramp = (a: number, b: number, x: number): number => { const t = Math.max(0, Math.min(1, (x - a) / (b - a))); return t * t * (3 - 2 * t); };
+const armAxis = [WRIST[0] - SHOULDER[0], WRIST[1] - SHOULDER[1], WRIST[2] - SHOULDER[2]];
+const armLength = len(armAxis[0], armAxis[1], armAxis[2]);
+/** Place along the arm, 0 at the shoulder, 1 at the wrist; left side. */
+const alongArm = (x: number, y: number, z: number): number => ((x - SHOULDER[0]) * armAxis[0] + (y - SHOULDER[1]) * armAxis[1] + (z - SHOULDER[2]) * armAxis[2]) / armLength ** 2;
+
+/** Distance to a jacket's trunk without sleeves; `x` on the left side. */
+function trunk(x: number, y: number, z: number): number {
+  let d = ellipsoid(x, y, z, [0, 1.325, 0.002], [0.186, 0.2, 0.138]);
+  d = blend(d, ellipsoid(x, y, z, [0, 1.12, 0.004], [0.168, 0.24, 0.13]), 0.09);
+  d = blend(d, ellipsoid(x, y, z, [0, 0.94, -0.004], [0.188, 0.17, 0.142]), 0.09);
+  d = blend(d, roundCone(x, y, z, [0.045, 1.462, -0.022], [0.17, 1.43, -0.014], 0.058, 0.07), 0.05);
+  return d;
+}
+
+function jacketDistance(px: number, y: number, z: number): number {
+  const x = Math.abs(px);
+  const s = alongArm(x, y, z);
+  let sleeve = roundCone(x, y, z, SHOULDER, ELBOW, 0.078, 0.06);
+  sleeve = blend(sleeve, roundCone(x, y, z, ELBOW, WRIST, 0.06, 0.046), 0.02);
+  // Cloth gathers above the cuff and inside the elbow.
+  const round = Math.atan2(z - ELBOW[2], y - ELBOW[1]);
+  const gather = ramp(0.25, 0.5, s) * (1 - ramp(0.6, 0.8, s)) * 0.0035 + ramp(0.72, 0.84, s) * (1 - ramp(0.86, 0.9, s)) * 0.005;
+  sleeve -= gather * Math.sin(s * 70 + 1.6 * Math.sin(round * 2 + (px > 0 ? 0.4 : 1.1)));
+  sleeve -= 0.004 * ramp(0.885, 0.9, s);
+  sleeve = cut(sleeve, (s - 0.965) * armLength, 0.008);
+  let d = trunk(x, y, z);
+  const bunch = (1 - ramp(0.99, 1.18, y)) * 0.0045 + ramp(1.08, 1.16, y) * (1 - ramp(1.2, 1.3, y)) * 0.002;
+  d -= bunch * Math.sin(y * 58 + 2.2 * Math.sin(px * 17 + 0.5) + 1.7 * Math.cos(z * 19));
+  d = blend(d, sleeve, 0.055);
+  // storm flap over the zip, chest pockets, hem band
+  if (z > 0) d -= 0.005 * (1 - ramp(0.024, 0.03, Math.abs(px - 0.006))) * ramp(0.88, 0.9, y) * (1 - ramp(1.46, 1.5, y));
+  if (z > 0) d -= 0.006 * (1 - ramp(0.05, 0.056, Math.abs(x - 0.1))) * (1 - ramp(0.055, 0.062, Math.abs(y - 1.02)));
+  d -= 0.005 * (1 - ramp(0.895, 0.905, y));
+  d = cut(d, 0.862 - y, 0.012);
+  const neck = len(x / 1.02, z + 0.022);
+  const stand = Math.max(Math.abs(neck - 0.081 - 0.012 * ramp(1.5, 1.545, y)) - 0.01, y - 1.538 - 0.018 * ramp(0.02, -0.05, z), 1.43 - y);
+  d = blend(d, stand, 0.016);
+  // the opening of the collar
+  return cut(d, -Math.max(neck - 0.069, 1.47 - y), 0.012);
+}
+
+function trousersDistance(px: number, y: number, z: number): number {
+  const x = Math.abs(px);
+  let leg = roundCone(x, y, z, [0.09, 0.88, -0.006], [0.102, 0.505, 0.004], 0.096, 0.07);
+  leg = blend(leg, roundCone(x, y, z, [0.102, 0.505, 0.004], [0.111, 0.15, -0.022], 0.07, 0.066), 0.03);
+  const knee = ramp(0.36, 0.46, y) * (1 - ramp(0.54, 0.64, y)) * 0.004 + (1 - ramp(0.22, 0.34, y)) * 0.0055 + ramp(0.72, 0.8, y) * 0.002;
+  leg -= knee * Math.sin(y * 74 + 1.8 * Math.sin(Math.atan2(z, x - 0.105) * 2 + (px > 0 ? 0 : 1.3)));
+  let d = blend(ellipsoid(x, y, z, [0, 0.95, -0.01], [0.165, 0.12, 0.122]), leg, 0.04);
+  d = Math.min(d, Math.max(leg, x * -1 + 0.004));
+  return cut(cut(d, 0.175 - y, 0.008), y - 1.03, 0.01);
+}
+
+function bootDistance(px: number, y: number, z: number): number {
+  const x = Math.abs(px);
+  let d = roundCone(x, y, z, [0.111, 0.27, -0.03], [0.112, 0.1, -0.032], 0.06, 0.052);
+  d = blend(d, roundCone(x, y, z, [0.112, 0.062, -0.05], [0.122, 0.052, 0.1], 0.047, 0.046), 0.045);
+  d = blend(d, ellipsoid(x, y, z, [0.124, 0.045, 0.125], [0.05, 0.042, 0.062]), 0.03);
+  const sole = Math.max(len(Math.max(0, Math.abs(x - 0.117 - (z > 0 ? 0.006 : 0)) - 0.024), Math.max(0, Math.abs(z - 0.042) - 0.118)) - 0.03, y - 0.03, -y);
+  d = blend(cut(d, 0.012 - y, 0.01), sole, 0.008);
+  d -= 0.004 * (1 - ramp(0.008, 0.012, Math.abs(y - 0.3)));
+  return cut(d, y - 0.312, 0.008);
+}
+
+function beanieDistance(px: number, y: number, z: number): number {
+  const x = px * 1000, hy = (y - HEAD_AT[1]) * 1000, hz = (z - HEAD_AT[2]) * 1000;
+  const crown = ellipsoid(x, hy, hz, [0, 138, -8], [86, 103, 107]);
+  const edge = 158 - 42 * ramp(60, -70, hz);
+  const roll = Math.max(crown - 5.5 - 1.2 * Math.cos((hy - edge - 18) / 8), Math.abs(hy - edge - 18) - 21);
+  const rib = 0.5 * Math.sin(Math.atan2(x, hz + 8) * 64);
+  let d = Math.max(crown - 1 - 0.8 * Math.sin(hy / 9 + Math.sin(Math.atan2(x, hz) * 3)), edge - hy);
+  d = blend(d, roll - rib, 5);
+  return d / 1000;
+}
+
+function vestDistance(px: number, y: number, z: number): number {
+  const x = Math.abs(px), body = trunk(x, y, z);
+  const box = (cx: number, cy: number, hx: number, hy: number) => len(Math.max(0, Math.abs(x - cx) - hx), Math.max(0, Math.abs(y - cy) - hy)) - 0.02;
+  const puff = 0.004 * Math.cos((y - 1.1) * 60);
+  const front = Math.max(body - 0.036 - puff, -body - 0.01, box(0.088, 1.24, 0.034, 0.13), -z);
+  const back = Math.max(body - 0.03 - puff, -body - 0.01, len(Math.max(0, x - 0.075), Math.max(0, Math.abs(y - 1.28) - 0.11)) - 0.03, z);
+  const shoulder = Math.max(body - 0.024, -body - 0.01, Math.abs(x - 0.092) - 0.03, 1.36 - y);
+  const belt = Math.max(body - 0.014, -body - 0.01, Math.abs(y - 1.165) - 0.017);
+  const collar = Math.max(Math.abs(len(x / 1.05, z + 0.03) - 0.112) - 0.018, Math.abs(y - 1.475 + 0.02 * ramp(-0.1, 0.1, z)) - 0.022, z - 0.02);
+  return blend(blend(Math.min(front, back), blend(shoulder, belt, 0.006), 0.014), collar, 0.02);
+}
+
+function handDistance(px: number, y: number, z: number): number {
+  const q = [Math.abs(px) - WRIST[0], y - WRIST[1], z - WRIST[2]];
+  const f = q[0] * HAND.forward[0] + q[1] * HAND.forward[1] + q[2] * HAND.forward[2];
+  const t = q[0] * HAND.thumbward[0] + q[1] * HAND.thumbward[1] + q[2] * HAND.thumbward[2];
+  const p = q[0] * HAND.palm[0] + q[1] * HAND.palm[1] + q[2] * HAND.palm[2];
+  const wrist = roundCone(f, t * 0.82, p, [-0.07, 0, 0], [0.012, 0, 0.001], 0.025, 0.022);
+  let palm = roundCone(f, t, p, [0.03, 0.018, 0.002], [0.088, 0.027, 0.001], 0.0165, 0.0125);
+  for (const [a, b, ra, rb] of [[0.006, 0.009, 0.016, 0.0125], [-0.006, -0.011, 0.016, 0.0122], [-0.017, -0.028, 0.016, 0.0118]] as const) palm = blend(palm, roundCone(f, t, p, [0.028, a, 0.003], [0.086, b, 0.002], ra, rb), 0.012);
+  palm = blend(palm, ellipsoid(f, t, p, [0.045, 0.03, 0.013], [0.035, 0.017, 0.013]), 0.012);
+  palm = blend(palm, ellipsoid(f, t, p, [0.045, -0.02, 0.01], [0.04, 0.014, 0.012]), 0.01);
+  let d = blend(wrist, palm, 0.025);
+  const radius: Record<string, number[]> = { thumb: [0.014, 0.0115, 0.0105, 0.008], index: [0.011, 0.0102, 0.009, 0.0082, 0.0062], middle: [0.011, 0.0105, 0.0093, 0.0084, 0.0064], ring: [0.011, 0.01, 0.009, 0.008, 0.006], little: [0.01, 0.009, 0.0078, 0.0071, 0.0054] };
+  for (const [name, points] of Object.entries(FINGERS)) {
+    let finger = Infinity;
+    const start = name === 'thumb' ? 0 : 1;
+    for (let i = start; i < points.length - 1; i++) finger = blend(finger, roundCone(f, t, p, points[i], points[i + 1], radius[name][i], radius[name][i + 1]), 0.004);
+    for (let i = start + 1; i < points.length - 1; i++) finger = blend(finger, len(f - points[i][0], t - points[i][1], p - points[i][2] + 0.001) - radius[name][i] * 1.03, 0.003);
+    d = blend(d, finger, name === 'thumb' ? 0.012 : 0.006);
+  }
+  return cut(d, -0.045 - f, 0.004);
+}
+
+/** One side is polygonised and mirrored, so that both are the same to the last digit. */
+function mirroredNet(distance: (x: number, y: number, z: number) => number, min: number[], max: number[], cell: number): Net {
+  const half = surfaceNet(distance, min, max, cell);
+  const n = half.positions.length / 3;
+  const positions = new Float64Array(n * 6);
+  positions.set(half.positions);
+  for (let i = 0; i < n; i++) { positions[(n + i) * 3] = -half.positions[i * 3]; positions[(n + i) * 3 + 1] = half.positions[i * 3 + 1]; positions[(n + i) * 3 + 2] = half.positions[i * 3 + 2]; }
+  const quads = new Uint32Array(half.quads.length * 2);
+  quads.set(half.quads);
+  for (let q = 0; q < half.quads.length; q += 4) for (let k = 0; k < 4; k++) quads[half.quads.length + q + k] = half.quads[q + 3 - k] + n;
+  return { positions, quads };
+}
+
+/** @param scale 1 for the full figure; larger for fewer, larger faces */
+export function garmentNets(scale: number): Record<'jacket' | 'trousers' | 'boots' | 'beanie' | 'vest' | 'hands', Net> {
+  const tip = fingerPoint('middle', 4);
+  return {
+    jacket: surfaceNet(jacketDistance, [-0.68, 0.82, -0.22], [0.68, 1.6, 0.22], 0.0105 * scale),
+    trousers: surfaceNet(trousersDistance, [-0.26, 0.13, -0.2], [0.26, 1.07, 0.2], 0.0105 * scale),
+    boots: mirroredNet(bootDistance, [0.02, -0.02, -0.14], [0.24, 0.34, 0.22], 0.0075 * scale),
+    beanie: surfaceNet(beanieDistance, [-0.12, 1.62, -0.14], [0.12, 1.83, 0.15], 0.0062 * scale),
+    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0075 * scale),
+    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0036 * scale),
+  };
+}

@@ -1,0 +1,25 @@
+/** Signed distances and their smooth unions (after Quilez's published formulae). Metres. */
+/** Length of a vector; Math.hypot is ten times slower. */
+export const len = (x: number, y: number, z = 0): number => Math.sqrt(x * x + y * y + z * z);
+export type Vec = readonly [number, number, number];
+
+export function roundCone(x: number, y: number, z: number, a: Vec, b: Vec, ra: number, rb: number): number {
+  const ux = b[0] - a[0], uy = b[1] - a[1], uz = b[2] - a[2];
+  const px = x - a[0], py = y - a[1], pz = z - a[2];
+  const t = Math.max(0, Math.min(1, (px * ux + py * uy + pz * uz) / (ux * ux + uy * uy + uz * uz)));
+  return len(px - ux * t, py - uy * t, pz - uz * t) - (ra + (rb - ra) * t);
+}
+
+/** Ellipsoid, good near its surface. */
+export function ellipsoid(x: number, y: number, z: number, c: Vec, r: Vec): number {
+  const px = x - c[0], py = y - c[1], pz = z - c[2];
+  const k0 = len(px / r[0], py / r[1], pz / r[2]);
+  const k1 = len(px / (r[0] * r[0]), py / (r[1] * r[1]), pz / (r[2] * r[2]));
+  return k1 < 1e-9 ? -Math.min(...r) : (k0 * (k0 - 1)) / k1;
+}
+
+export function blend(a: number, b: number, k: number): number {
+  const h = Math.max(k - Math.abs(a - b), 0) / k;
+  return Math.min(a, b) - h * h * k * 0.25;
+}
+export const cut = (a: number, b: number, k: number): number => -blend(-a, -b, k);

@@ -1,0 +1,32 @@
+import { step } from '../head/curves.ts';
+import type { Texel } from './bake.ts';
+import { fractal, noise } from './noise.ts';
+
+/** Plain weave: threads over and under, 0 … 1; `threads` across the texture. */
+export const weave = (threads: number) => (u: number, v: number): number => {
+  const a = u * threads, b = v * threads;
+  const over = (Math.floor(a) + Math.floor(b)) % 2 === 0;
+  const across = Math.abs(Math.sin(Math.PI * a)), along = Math.abs(Math.sin(Math.PI * b));
+  return (over ? across : along) * 0.8 + 0.2 * noise(a * 0.7, b * 0.7, 5);
+};
+
+/** Knit ribs with stitches. */
+export const knit = (ribs: number) => (u: number, v: number): number => {
+  const rib = Math.abs(Math.sin(Math.PI * u * ribs));
+  const stitch = Math.abs(Math.sin(Math.PI * (v * ribs * 0.8 + 0.35 * Math.abs(((u * ribs * 2) % 2) - 1))));
+  return rib * 0.7 + stitch * 0.3;
+};
+
+const mix = (a: readonly number[], b: readonly number[], t: number): number[] => a.map((c, k) => c + (b[k] - c) * t);
+
+/** Cloth with wear: lighter on ridges, salt towards hems, darker in creases. Colours are sRGB 0 … 1. */
+export function paintCloth(base: readonly number[], grain: (u: number, v: number) => number, options: { salt?: number; trim?: (t: Texel) => readonly number[] | null } = {}): (t: Texel) => number[] {
+  return (t) => {
+    const trim = options.trim?.(t);
+    const big = fractal(t.x * 9 + 20, t.y * 9 + 20, t.z * 9 + 20, 4) - 0.5, fine = grain(t.u, t.v) - 0.5;
+    let c: number[] = [...(trim ?? base)].map((q) => q * (1 + 0.22 * big + 0.16 * fine));
+    const salt = (options.salt ?? 0) * step(0.56, 0.72, fractal(t.x * 16, t.y * 16, t.z * 16 + 7, 5)) * step(0.35, 0.05, Math.min(1, Math.abs(t.y - 0.9)));
+    c = mix(c, [0.86, 0.87, 0.86], salt * 0.45);
+    return c;
+  };
+}

@@ -1,0 +1,63 @@
+import { bell, step, toPolyline } from '../head/curves.ts';
+import { HEAD_AT } from '../body/joints.ts';
+import type { Traits } from '../head/traits.ts';
+import { fractal, noise } from './noise.ts';
+import type { Texel } from './bake.ts';
+
+export interface SkinTone {
+  base: readonly [number, number, number];
+  lip: readonly [number, number, number];
+  brow: readonly [number, number, number];
+  /** 0 … 1 */
+  stubble: number;
+  freckles: number;
+}
+
+const mix = (a: readonly number[], b: readonly number[], t: number): number[] => a.map((c, k) => c + (b[k] - c) * t);
+const sRgb = (linear: number): number => (linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(0, linear) ** (1 / 2.4) - 0.055);
+
+/** Colour of a face: mottling, redness, brows as hairs, lips, lash line, stubble. Extras: lip, lash line, mouth. */
+export function paintFace(tone: SkinTone, p: Traits): (t: Texel) => number[] {
+  return (t) => {
+    const x = (t.x - HEAD_AT[0]) * 1000, y = (t.y - HEAD_AT[1]) * 1000, z = (t.z - HEAD_AT[2]) * 1000, ax = Math.abs(x);
+    const mottle = fractal(x / 9 + 40, y / 9 + 40, z / 9 + 40, 3) - 0.5, pores = noise(x * 1.6, y * 1.6, z * 1.6) - 0.5;
+    const red = 0.5 * bell(Math.hypot((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z) * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3))
+      + 0.7 * bell(Math.hypot(x / 14, (y - 79) / 11), 1) * step(86, 100, z) + 0.3 * bell(Math.hypot(x / 14, (y - 14) / 12), 1) * step(70, 85, z)
+      + 0.7 * step(62, 70, ax) * step(66, 74, y) * step(132, 124, y) * step(-40, -20, z) + 0.4 * mottle;
+    let c: number[] = [tone.base[0] * (1 + 0.05 * red), tone.base[1] * (1 - 0.16 * red), tone.base[2] * (1 - 0.16 * red)].map((q) => q * (1 + 0.13 * mottle + 0.05 * pores));
+    const socket = bell(Math.hypot((ax - p.eyeX) / 17, (y - p.eyeY) / 11), 1) * step(55, 68, z);
+    c = [c[0] * (1 - 0.1 * socket), c[1] * (1 - 0.17 * socket), c[2] * (1 - 0.1 * socket)];
+    if (tone.freckles) { const f = step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) * bell(Math.hypot((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
+    if (tone.stubble && z > 5) {
+      const hairs = 0.55 + 0.9 * noise(x * 2.3, y * 2.3, z * 2.3);
+      const beard = Math.max(step(72, 54, y) * step(-22, 2, y) * step(4, 34, z), step(74, 69, y) * step(27, 20, ax) * step(80, 88, z));
+      c = mix(c, [0.11, 0.09, 0.08], Math.min(0.75, tone.stubble * beard * hairs * 0.62));
+    }
+    if (z > 50) c = brows(c, tone, p, x, y);
+    const [lip = 0, lash = 0, mouth = 0] = t.extra;
+    if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.5, y * 0.3, 2) - 0.5))), lip * 0.85);
+    if (lash > 0) c = mix(c, [0.045, 0.035, 0.03], lash);
+    if (mouth > 0.01) c = mix(c, [0.16, 0.035, 0.035], Math.min(1, mouth * 1.2));
+    return c.map(sRgb);
+  };
+}
+
+function brows(c: number[], tone: SkinTone, p: Traits, x: number, y: number): number[] {
+  const by = p.browY;
+  const [d, t] = toPolyline([Math.abs(x), y], [[9, 127 + by], [17, 129.6 + by], [30, 132.6 + by], [40, 131.8 + by], [50, 127 + by]], 2);
+  const width = (4.4 + (1.7 - 4.4) * t ** 1.4) * (0.6 + 0.4 * step(0, 0.12, t));
+  const angle = 1.35 + (0.1 - 1.35) * Math.min(1, t * 2.2);
+  const hair = noise((Math.abs(x) * Math.sin(angle) - y * Math.cos(angle)) * 2.2, (Math.abs(x) * Math.cos(angle) + y * Math.sin(angle)) * 0.3, x > 0 ? 3 : 8);
+  const m = 0.92 * (1 - step(0.4, 1.2, d / width + 0.9 * (hair - 0.5))) * step(-0.02, 0.08, t) * (1 - 0.3 * step(0.85, 1, t));
+  return mix(c, tone.brow, m);
+}
+
+/** Colour of hands: knuckles and finger tips redder, nails paler. */
+export function paintHand(tone: SkinTone): (t: Texel) => number[] {
+  return (t) => {
+    const m = fractal(t.x * 110, t.y * 110, t.z * 110, 4) - 0.5, pores = noise(t.x * 1500, t.y * 1500, t.z * 1500) - 0.5;
+    const red = 0.35 + 0.6 * m;
+    return [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.12 * red), tone.base[2] * (1 - 0.13 * red)].map((c) => sRgb(c * (0.97 + 0.12 * m + 0.06 * pores)));
+  };
+}
+export { mix, sRgb };

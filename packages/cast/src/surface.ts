@@ -1,0 +1,90 @@
+import { vertexNormals } from '@dimetra/core';
+
+/** A finished part surface: vertices split where the texture has a seam; metres. */
+export interface Surface {
+  positions: Float32Array;
+  normals: Float32Array;
+  uv: Float32Array;
+  indices: Uint32Array;
+  /** For each vertex, the vertex it was before splitting: morphs and weights are made there. */
+  origin: Uint32Array;
+}
+
+/** Where a face lies in the texture: a cylinder about an axis, unrolled into a rectangle. */
+export interface Chart {
+  from: readonly [number, number, number];
+  to: readonly [number, number, number];
+  /** Direction at which the cylinder is cut open. */
+  cutAt: readonly [number, number, number];
+  /** Texture rectangle: left, top, width, height. */
+  rect: readonly [number, number, number, number];
+}
+
+const sub = (a: readonly number[], b: readonly number[]): number[] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+const crossed = (a: readonly number[], b: readonly number[]): number[] => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const unit = (a: readonly number[]): number[] => { const l = Math.hypot(...a) || 1; return a.map((x) => x / l); };
+
+/**
+ * Unrolls a closed surface chart by chart. Faces that cross a cut get vertices of their own on its far side, so
+ * that nothing in the texture is drawn backwards over its whole width.
+ */
+export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number>, charts: readonly Chart[], chartOf: (x: number, y: number, z: number) => number): Surface {
+  const smooth = vertexNormals(positions, triangles);
+  const frames = charts.map((chart) => {
+    const axis = unit(sub(chart.to, chart.from));
+    const cutAt = unit(sub(chart.cutAt, axis.map((x) => x * dot(chart.cutAt, axis))));
+    return { ...chart, axis, cutAt, side: crossed(axis, cutAt), length: Math.hypot(...sub(chart.to, chart.from)) };
+  });
+  const place = (v: number, f: (typeof frames)[number]): [number, number] => {
+    const d = sub([positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]], f.from);
+    const angle = Math.atan2(dot(d, f.side), dot(d, f.cutAt));
+    return [(angle < 0 ? angle + 2 * Math.PI : angle) / (2 * Math.PI), Math.max(0, Math.min(1, dot(d, f.axis) / f.length))];
+  };
+  const index = new Map<string, number>();
+  const origin: number[] = [], uv: number[] = [], indices: number[] = [];
+  for (let t = 0; t < triangles.length; t += 3) {
+    const corners = [triangles[t], triangles[t + 1], triangles[t + 2]];
+    const centre = [0, 1, 2].map((k) => corners.reduce((sum, v) => sum + positions[v * 3 + k] / 3, 0));
+    const c = chartOf(centre[0], centre[1], centre[2]), f = frames[c];
+    const at = corners.map((v) => place(v, f));
+    const high = Math.max(...at.map((p) => p[0]));
+    corners.forEach((v, k) => {
+      const wrapped = high - at[k][0] > 0.5 ? 1 : 0;
+      const key = `${v}/${c}/${wrapped}`;
+      let i = index.get(key);
+      if (i === undefined) {
+        i = origin.length;
+        index.set(key, i);
+        origin.push(v);
+        // A twentieth of the width is left free for faces that reach past the cut.
+        uv.push(f.rect[0] + f.rect[2] * 0.94 * (at[k][0] + wrapped), f.rect[1] + f.rect[3] * (1 - at[k][1]));
+      }
+      indices.push(i);
+    });
+  }
+  return finish(positions, smooth, origin, uv, indices);
+}
+
+/** A surface that brings its own texture places, one per vertex. */
+export function withUv(positions: ArrayLike<number>, triangles: ArrayLike<number>, uv: ArrayLike<number>): Surface {
+  return finish(positions, vertexNormals(positions, triangles), Array.from({ length: positions.length / 3 }, (_, i) => i), Array.from(uv), Array.from(triangles));
+}
+
+function finish(positions: ArrayLike<number>, normals: ArrayLike<number>, origin: number[], uv: number[], indices: number[]): Surface {
+  const out: Surface = { positions: new Float32Array(origin.length * 3), normals: new Float32Array(origin.length * 3), uv: Float32Array.from(uv), indices: Uint32Array.from(indices), origin: Uint32Array.from(origin) };
+  origin.forEach((v, i) => { for (let k = 0; k < 3; k++) { out.positions[i * 3 + k] = positions[v * 3 + k]; out.normals[i * 3 + k] = normals[v * 3 + k]; } });
+  return out;
+}
+
+/** Two triangles per quad, along the shorter diagonal; a quad with two equal corners gives one. */
+export function triangulate(positions: ArrayLike<number>, quads: ArrayLike<number>): Uint32Array {
+  const out: number[] = [];
+  const d = (a: number, b: number) => Math.hypot(positions[a * 3] - positions[b * 3], positions[a * 3 + 1] - positions[b * 3 + 1], positions[a * 3 + 2] - positions[b * 3 + 2]);
+  for (let q = 0; q < quads.length; q += 4) {
+    const [a, b, c, e] = [quads[q], quads[q + 1], quads[q + 2], quads[q + 3]];
+    const faces = d(a, c) <= d(b, e) ? [[a, b, c], [a, c, e]] : [[a, b, e], [b, c, e]];
+    for (const f of faces) if (f[0] !== f[1] && f[1] !== f[2] && f[0] !== f[2]) out.push(...f);
+  }
+  return Uint32Array.from(out);
+}

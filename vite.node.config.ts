@@ -1,0 +1,10 @@
+import { defineConfig } from 'vite';
+
+/** Server, worker, command line and cast generator, bundled for Node; packages from the registry stay outside. */
+export default defineConfig({
+  build: {
+    ssr: true, outDir: 'dist/node', target: 'node20', emptyOutDir: true,
+    rolldownOptions: { input: { cli: 'apps/cli/src/main.ts', 'make-cast': 'packages/cast/src/main.ts' } },
+  },
+  ssr: { noExternal: [/^@dimetra\//] },
+});
