@@ -10,6 +10,8 @@ export const character = pgTable('character', {
   id: uuid('id').primaryKey().defaultRandom(),
   productionId: uuid('production_id').notNull().references(() => production.id),
   name: text('name').notNull(),
+  /** Blob of the picture taken by the stage. */
+  picture: text('picture'),
   createdAt: created(),
 }, (table) => [unique('character_name').on(table.productionId, table.name)]);
 

@@ -1,0 +1,64 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+import PgBoss from 'pg-boss';
+import pino from 'pino';
+import { Piscina } from 'piscina';
+import { BlobStore } from './blobs/store.ts';
+import { connect, type Connection } from './db/client.ts';
+import { characterRoutes, type UploadLimits } from './http/characters.ts';
+import { conversionRoutes } from './http/conversions.ts';
+import { createEvents } from './http/events.ts';
+import { openApi } from './http/openapi.ts';
+import { pieceRoutes } from './http/pieces.ts';
+import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
+import { QUEUE } from './jobs/worker.ts';
+
+export interface AppOptions {
+  url: string;
+  /** Folder of the built client. */
+  client: string;
+  threadFile: string;
+  /** Host names that may be asked for; loopback names where not given. */
+  hosts?: string[];
+  limits?: UploadLimits;
+}
+
+const DEFAULT_LIMITS: UploadLimits = { totalBytes: 1536 * 1024 ** 2, files: 2000 };
+
+export async function createApp(options: AppOptions): Promise<{ app: Express; connection: Connection; close(): Promise<void> }> {
+  const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn' }, pino.destination(2));
+  const connection = connect(options.url);
+  const blobs = new BlobStore(connection.db);
+  const boss = new PgBoss({ connectionString: options.url, max: 2 });
+  boss.on('error', (error) => log.warn(error.message));
+  await boss.start();
+  await boss.createQueue(QUEUE);
+  const threads = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: 2, idleTimeout: 30_000 });
+  const events = createEvents(connection.pool);
+  const app = express();
+  const hosts = new Set(options.hosts ?? ['127.0.0.1', 'localhost', '[::1]']);
+  app.disable('x-powered-by');
+  app.use(checkOrigin((host) => hosts.has(host)));
+  app.use(helmet({
+    contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], workerSrc: ["'self'", 'blob:'], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], connectSrc: ["'self'", 'blob:'], fontSrc: ["'self'", 'data:'], objectSrc: ["'none'"], frameAncestors: ["'self'"], baseUri: ["'self'"], formAction: ["'self'"] } },
+    strictTransportSecurity: false, crossOriginEmbedderPolicy: false, xFrameOptions: { action: 'sameorigin' },
+  }));
+  const api = express.Router();
+  api.use(events.router);
+  api.use(express.json({ limit: '4mb' }));
+  api.get('/health', async (_request, response) => { await connection.pool.query('select 1'); response.json({ ok: true }); });
+  api.get('/openapi.json', (_request, response) => { response.json(openApi()); });
+  api.use(characterRoutes(connection, blobs, threads, options.url, options.limits ?? DEFAULT_LIMITS, events.announce));
+  api.use(conversionRoutes(connection, blobs, boss, events.announce));
+  api.use(pieceRoutes(blobs));
+  api.use((request, response) => sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }));
+  app.use('/api/v1', api);
+  if (existsSync(options.client)) {
+    app.use(express.static(options.client, { index: false, setHeaders: (response, path) => { if (path.includes('/assets/')) response.setHeader('Cache-Control', 'public, max-age=31536000, immutable'); } }));
+    app.get('/{*path}', (_request, response) => { response.set('Cache-Control', 'no-cache').sendFile(join(options.client, 'index.html')); });
+  }
+  app.use(handleErrors((error) => log.error(error)));
+  return { app, connection, async close() { events.close(); await boss.stop({ graceful: false, timeout: 500 }).catch(() => {}); await threads.destroy(); await connection.close().catch(() => {}); } };
+}

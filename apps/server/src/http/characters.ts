@@ -1,0 +1,141 @@
+import { ProblemError } from '@dimetra/core';
+import { sha256 } from '@dimetra/platform';
+import busboy from 'busboy';
+import { and, desc, eq, sql } from 'drizzle-orm';
+import { raw, Router, type Request } from 'express';
+import type { Piscina } from 'piscina';
+import type { BlobStore } from '../blobs/store.ts';
+import type { Connection } from '../db/client.ts';
+import { character, conversion, production, revision, run } from '../db/schema.ts';
+import type { ArrivedFile } from '../jobs/intake.ts';
+import type { ThreadAnswer, ThreadTask } from '../jobs/thread.ts';
+import { body, idOf, notFound } from './problems.ts';
+import { RenameSchema } from './schemas.ts';
+
+export interface UploadLimits { totalBytes: number; files: number }
+
+export function characterRoutes(connection: Connection, blobs: BlobStore, threads: Piscina, url: string, limits: UploadLimits, announce: (event: object) => void): Router {
+  const { db } = connection;
+  const router = Router();
+
+  router.get('/production', async (_request, response) => { const [row] = await db.select().from(production).limit(1); response.json(row); });
+
+  router.get('/characters', async (_request, response) => {
+    const rows = await db.select({ id: character.id, name: character.name, picture: character.picture, createdAt: character.createdAt, revisionId: revision.id, revision: revision.number, summary: revision.summary, findings: revision.findings })
+      .from(character).innerJoin(revision, and(eq(revision.characterId, character.id), eq(revision.number, sql`(select max(number) from revision r where r.character_id = ${character.id})`))).orderBy(character.createdAt);
+    const states = await db.execute<{ character_id: string; target_id: string; state: string; conversion_id: string; blocking: number }>(sql`
+      select distinct on (c.id) c.character_id, c.target_id, c.id as conversion_id, r.state, (select count(*) from jsonb_array_elements(coalesce(r.checks, '[]')) x where not (x->>'ok')::boolean and (x->>'blocking')::boolean)::int as blocking
+      from conversion c left join run r on r.conversion_id = c.id order by c.id, r.created_at desc`);
+    response.json(rows.map((row) => ({
+      id: row.id, name: row.name, picture: row.picture, createdAt: row.createdAt, revisionId: row.revisionId, revision: row.revision,
+      triangles: row.summary.triangles, heightCm: row.summary.heightCm, joints: row.summary.joints.length, morphs: row.summary.morphTargets.length, materials: row.summary.materials.length, findings: row.findings.length,
+      conversions: states.rows.filter((state) => state.character_id === row.id).map((state) => ({ id: state.conversion_id, targetId: state.target_id, state: state.state, blocking: state.blocking })),
+    })));
+  });
+
+  router.post('/characters', async (request, response) => {
+    const owner = `upload:${crypto.randomUUID()}`;
+    try {
+      const files = await receiveFiles(request, blobs, owner, limits);
+      const answer = (await threads.run({ kind: 'intake', url, files, owner } satisfies ThreadTask)) as ThreadAnswer;
+      if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
+      const found = answer.intake as NonNullable<typeof answer.intake>;
+      const made = await db.transaction(async (tx) => {
+        const [prod] = await tx.select().from(production).limit(1);
+        const name = await freeName(async (wanted) => (await tx.select().from(character).where(and(eq(character.productionId, prod.id), eq(character.name, wanted)))).length === 0, niceName(found.name));
+        const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
+        const [first] = await tx.insert(revision).values({ characterId: row.id, number: 1, files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })), manifest: found.manifest, summary: { ...found.summary, name }, findings: found.findings }).returning();
+        await tx.execute(sql`insert into blob_ref (owner, sha256) select ${`revision:${first.id}`}, sha256 from blob_ref where owner = ${owner} on conflict do nothing`);
+        return { id: row.id, name, revisionId: first.id };
+      });
+      announce({ type: 'characters' });
+      response.status(201).json(made);
+    } finally {
+      await blobs.release(owner).catch(() => {});
+    }
+  });
+
+  router.get('/characters/:id', async (request, response) => {
+    const id = idOf(request, 'This character');
+    const [row] = await db.select().from(character).where(eq(character.id, id));
+    if (!row) throw notFound('This character');
+    const [latest] = await db.select({ id: revision.id, number: revision.number, files: revision.files, summary: revision.summary, findings: revision.findings, createdAt: revision.createdAt }).from(revision).where(eq(revision.characterId, id)).orderBy(desc(revision.number)).limit(1);
+    response.json({ ...row, revision: latest });
+  });
+  router.patch('/characters/:id', async (request, response) => {
+    const { name } = body(request, RenameSchema);
+    const id = idOf(request, 'This character');
+    const [other] = await db.select().from(character).where(eq(character.name, name));
+    if (other && other.id !== id) throw new ProblemError('conflict', `Another character is called “${name}” already.`, 'name');
+    const [row] = await db.update(character).set({ name }).where(eq(character.id, id)).returning();
+    if (!row) throw notFound('This character');
+    announce({ type: 'characters' });
+    response.json(row);
+  });
+  router.delete('/characters/:id', async (request, response) => {
+    const id = idOf(request, 'This character');
+    const owners = [`picture:${id}`, ...(await db.select({ id: revision.id }).from(revision).where(eq(revision.characterId, id))).map((row) => `revision:${row.id}`), ...(await db.select({ id: run.id }).from(run).innerJoin(conversion, eq(run.conversionId, conversion.id)).where(eq(conversion.characterId, id))).map((row) => `run:${row.id}`)];
+    await db.delete(character).where(eq(character.id, id));
+    for (const owner of owners) await blobs.release(owner);
+    announce({ type: 'characters' });
+    response.status(204).end();
+  });
+
+  router.put('/characters/:id/picture', raw({ type: 'image/png', limit: '4mb' }), async (request, response) => {
+    const id = idOf(request, 'This character');
+    const bytes = Buffer.isBuffer(request.body) ? new Uint8Array(request.body) : new Uint8Array(0);
+    if (bytes.length < 8 || bytes[0] !== 0x89 || bytes[1] !== 0x50) throw new ProblemError('picture.not-png', 'A picture must be a PNG image.');
+    const hash = sha256(bytes);
+    await blobs.release(`picture:${id}`);
+    await blobs.keep(`picture:${id}`, [[hash, bytes]], 'image/png');
+    const [row] = await db.update(character).set({ picture: hash }).where(eq(character.id, id)).returning({ id: character.id });
+    if (!row) { await blobs.release(`picture:${id}`); throw notFound('This character'); }
+    response.status(204).end();
+  });
+  router.get('/characters/:id/picture', async (request, response) => {
+    const [row] = await db.select({ picture: character.picture }).from(character).where(eq(character.id, idOf(request, 'This character')));
+    const bytes = row?.picture ? await blobs.read(row.picture) : null;
+    if (!bytes) throw notFound('This picture');
+    response.set('Cache-Control', 'private, max-age=31536000, immutable').type('png').send(Buffer.from(bytes));
+  });
+
+  router.get('/revisions/:id/manifest', async (request, response) => {
+    const [row] = await db.select({ manifest: revision.manifest }).from(revision).where(eq(revision.id, idOf(request, 'This revision')));
+    if (!row) throw notFound('This revision');
+    response.set('Cache-Control', 'private, max-age=31536000, immutable').json(row.manifest);
+  });
+  return router;
+}
+
+/** Streams every file of the form to the blob store; the first limit that is passed ends it with nothing kept. */
+async function receiveFiles(request: Request, blobs: BlobStore, owner: string, limits: UploadLimits): Promise<ArrivedFile[]> {
+  const tooLarge = () => new ProblemError('upload.too-large', `The upload is larger than ${Math.round(limits.totalBytes / 1048576)} MB. Send the character's own files only.`);
+  if (Number(request.headers['content-length'] ?? 0) > limits.totalBytes + 1_048_576) throw tooLarge();
+  let form: busboy.Busboy;
+  try { form = busboy({ headers: request.headers, limits: { files: limits.files, fieldSize: 4096, fields: limits.files }, preservePath: true, defParamCharset: 'utf8' }); } catch { throw new ProblemError('upload.none', 'No files arrived. Drop a model, a folder or an archive.'); }
+  const work: Promise<ArrivedFile>[] = [];
+  let total = 0;
+  return new Promise((resolve, reject) => {
+    let failed = false;
+    const fail = (error: Error) => { if (failed) return; failed = true; request.unpipe(form); request.resume(); form.destroy(); Promise.allSettled(work).then(() => reject(error)); };
+    form.on('file', (_field, stream, info) => {
+      stream.on('data', (part: Buffer) => { total += part.length; if (total > limits.totalBytes) { stream.destroy(tooLarge()); fail(tooLarge()); } });
+      stream.on('error', () => {});
+      const path = (info.filename ?? 'file').replace(/\\/g, '/').replace(/^(\.*\/)+/, '').split('/').filter((piece) => piece !== '..').join('/');
+      const received = blobs.receive(owner, stream, info.mimeType).then((kept) => ({ path: path || 'file', ...kept }));
+      received.catch(fail);
+      work.push(received);
+    });
+    form.on('filesLimit', () => fail(new ProblemError('upload.too-many', `More than ${limits.files} files arrived at once. Pack them into an archive.`)));
+    form.on('error', (error) => fail(error as Error));
+    form.on('close', () => { if (!failed) Promise.all(work).then((files) => (files.length ? resolve(files) : reject(new ProblemError('upload.none', 'No files arrived. Drop a model, a folder or an archive.'))), fail); });
+    request.on('aborted', () => fail(new ProblemError('upload.broken', 'The upload was broken off. Nothing of it was kept.')));
+    request.pipe(form);
+  });
+}
+
+const niceName = (file: string): string => { const text = file.replace(/[_-]+/g, ' ').replace(/\s+/g, ' ').trim().slice(0, 100); return text ? text[0].toUpperCase() + text.slice(1) : 'Character'; };
+
+async function freeName(isFree: (name: string) => Promise<boolean>, wanted: string): Promise<string> {
+  for (let n = 1; ; n++) { const name = n === 1 ? wanted : `${wanted} ${n}`; if (await isFree(name)) return name; }
+}

@@ -1,0 +1,62 @@
+import { fork, type ChildProcess } from 'node:child_process';
+import { createServer } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import PgBoss from 'pg-boss';
+import { createApp } from './app.ts';
+import { connect, migrateDatabase } from './db/client.ts';
+import { seedDemo, seedProduction } from './demo.ts';
+import { QUEUE } from './jobs/worker.ts';
+
+/** The server: migrates, seeds, serves, and keeps one worker process alive beside it. Settings come as environment variables from `dimetra start`. */
+const url = process.env.DATABASE_URL;
+if (!url) throw new Error('server: expected DATABASE_URL');
+const here = (file: string) => fileURLToPath(new URL(file, import.meta.url));
+const say = (text: string) => process.stdout.write(`${text}\n`);
+
+const connection = connect(url, 2);
+await migrateDatabase(connection, process.env.DIMETRA_MIGRATIONS ?? here('../../apps/server/migrations'));
+await seedProduction(connection);
+if (process.env.DIMETRA_DEMO !== 'none') {
+  const boss = new PgBoss({ connectionString: url, max: 1 });
+  boss.on('error', () => {});
+  await boss.start();
+  await boss.createQueue(QUEUE);
+  await seedDemo(connection, boss, process.env.DIMETRA_CAST ?? here('../../.dimetra/cast'), here('./make-cast.js'), process.env.DIMETRA_DEMO === 'small', say);
+  await boss.stop({ graceful: false, timeout: 500 });
+}
+await connection.close();
+
+const { app, close } = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
+const server = createServer(app);
+const wanted = Number(process.env.DIMETRA_PORT ?? 0);
+await new Promise<void>((resolve, reject) => {
+  server.once('error', (error: NodeJS.ErrnoException) => {
+    // The usual port may be taken by another Dimetra; a port asked for by name is not changed silently.
+    if (error.code === 'EADDRINUSE' && process.env.DIMETRA_PORT_FIXED !== '1') server.listen(0, '127.0.0.1', resolve);
+    else reject(new Error(`Port ${wanted} can't be used: ${error.message}. Choose another with --port.`));
+  });
+  server.listen(wanted, '127.0.0.1', resolve);
+});
+
+let stopping = false;
+let worker: ChildProcess | null = null;
+const startWorkerProcess = () => {
+  worker = fork(here('./worker.js'), [], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
+  worker.on('exit', () => { if (!stopping) setTimeout(startWorkerProcess, 1000); });
+  if (process.env.DIMETRA_WORKER_PIDFILE && worker.pid) import('node:fs').then((fs) => fs.writeFileSync(process.env.DIMETRA_WORKER_PIDFILE as string, String(worker?.pid)));
+};
+if (process.env.DIMETRA_WORKER !== 'none') startWorkerProcess();
+
+const address = server.address() as { port: number };
+say(`Dimetra is at http://127.0.0.1:${address.port}/`);
+
+const stop = () => {
+  if (stopping) return;
+  stopping = true;
+  worker?.kill('SIGTERM');
+  server.closeAllConnections();
+  server.close();
+  close().finally(() => process.exit(0));
+};
+process.on('SIGINT', stop);
+process.on('SIGTERM', stop);

@@ -1,0 +1,38 @@
+import type { Recipe, Target } from '@dimetra/core';
+import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
+import type { CharacterDetail, CharacterRow, Conversion, RunDetail, RunRow, TargetRow } from './types.ts';
+
+/** Server state. What changes on the server is announced by server-sent events, which invalidate the tags. */
+export const api = createApi({
+  reducerPath: 'api',
+  baseQuery: fetchBaseQuery({ baseUrl: '/api/v1' }),
+  tagTypes: ['characters', 'targets', 'runs', 'run', 'conversion'],
+  endpoints: (build) => ({
+    production: build.query<{ id: string; name: string }, void>({ query: () => 'production' }),
+    characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
+    character: build.query<CharacterDetail, string>({ query: (id) => `characters/${id}`, providesTags: ['characters'] }),
+    renameCharacter: build.mutation<void, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `characters/${id}`, method: 'PATCH', body: { name } }), invalidatesTags: ['characters'] }),
+    removeCharacter: build.mutation<void, string>({ query: (id) => ({ url: `characters/${id}`, method: 'DELETE' }), invalidatesTags: ['characters', 'runs'] }),
+    targets: build.query<TargetRow[], void>({ query: () => 'targets', providesTags: ['targets'] }),
+    addTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: 'targets', method: 'POST', body }), invalidatesTags: ['targets'] }),
+    saveTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: `targets/${body.id}`, method: 'PUT', body }), invalidatesTags: ['targets'] }),
+    removeTarget: build.mutation<void, string>({ query: (id) => ({ url: `targets/${id}`, method: 'DELETE' }), invalidatesTags: ['targets'] }),
+    conversion: build.query<Conversion, { characterId: string; targetId: string }>({ query: (body) => ({ url: 'conversions', method: 'POST', body }), providesTags: ['conversion'] }),
+    saveRecipe: build.mutation<Conversion, { id: string; recipe: Recipe; version: number }>({ query: ({ id, ...body }) => ({ url: `conversions/${id}/recipe`, method: 'PUT', body }) }),
+    startRun: build.mutation<{ id: string }, string>({ query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST' }), invalidatesTags: ['runs'] }),
+    runsOf: build.query<RunRow[], string>({ query: (id) => `conversions/${id}/runs`, providesTags: ['runs'] }),
+    runs: build.query<RunRow[], number>({ query: (page) => `runs?page=${page}`, providesTags: ['runs'] }),
+    run: build.query<RunDetail, string>({ query: (id) => `runs/${id}`, providesTags: ['run'] }),
+    cancelRun: build.mutation<void, string>({ query: (id) => ({ url: `runs/${id}/cancel`, method: 'POST' }), invalidatesTags: ['runs'] }),
+  }),
+});
+export const {
+  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useRemoveCharacterMutation, useTargetsQuery, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
+  useConversionQuery, useSaveRecipeMutation, useStartRunMutation, useRunsOfQuery, useRunsQuery, useRunQuery, useCancelRunMutation,
+} = api;
+
+/** The sentence of a failed request. */
+export function sentenceOf(error: unknown): string {
+  const data = (error as { data?: { title?: string } } | undefined)?.data;
+  return data?.title ?? 'The server is not answering. Nothing is lost; try again in a moment.';
+}

@@ -1,0 +1,25 @@
+import { lazy, Suspense, type ComponentType } from 'react';
+import type { Station } from '@dimetra/core';
+import { useDesk } from '../desk/context.ts';
+import { CheckBench } from './CheckBench.tsx';
+import { DeliverBench } from './DeliverBench.tsx';
+import { IntakeBench } from './IntakeBench.tsx';
+import { MaterialsBench } from './MaterialsBench.tsx';
+import { MorphsBench } from './MorphsBench.tsx';
+import { MotionBench, QuietBench } from './QuietBench.tsx';
+import { ReduceBench } from './ReduceBench.tsx';
+import { TexturesBench } from './TexturesBench.tsx';
+import { WeightsBench } from './WeightsBench.tsx';
+
+const SkeletonBench = lazy(async () => ({ default: (await import('../loom/SkeletonBench.tsx')).SkeletonBench }));
+
+const BENCHES: Record<Station, ComponentType> = {
+  intake: IntakeBench, skeleton: SkeletonBench, 'rest-pose': QuietBench, weights: WeightsBench, morphs: MorphsBench, fit: QuietBench, materials: MaterialsBench, textures: TexturesBench, reduce: ReduceBench, motion: MotionBench, check: CheckBench, deliver: DeliverBench,
+};
+
+/** The open station's decisions. */
+export function Bench() {
+  const { open } = useDesk();
+  const Open = BENCHES[open];
+  return <aside className="bench" aria-label="Bench" key={open}><Suspense fallback={<p className="quiet">Opening …</p>}><Open /></Suspense></aside>;
+}

@@ -1,0 +1,71 @@
+import { Button } from '@mantine/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { ParityRow } from '@dimetra/core';
+import { useDesk } from '../desk/context.ts';
+import { STATION_NAMES } from '../line/stations.ts';
+import { count, millimetres } from '../shared/format.ts';
+import { useAppDispatch } from '../store/store.ts';
+import { lookChosen, morphDialled, morphsReset, posed } from '../store/view-slice.ts';
+
+/** Every rule with its measured value, and the proof that the result is the same person. */
+export function CheckBench() {
+  const { run, finished, onOpen } = useDesk();
+  const [all, setAll] = useState(false);
+  const dispatch = useAppDispatch();
+  const checks = run?.checks ?? finished?.checks ?? null;
+  if (run?.state === 'failed') return <><header><h2>Check</h2></header><div className="card blocks" role="alert"><div className="top"><span>The last run failed</span></div><p>{run.error?.message}</p></div></>;
+  if (!checks) return <><header><h2>Check</h2></header><p className="quiet">Nothing is measured yet. Run the recipe, and every rule of the target stands here with its measured value, and the distance from the source in every morph and pose.</p></>;
+  const broken = checks.filter((check) => !check.ok).sort((a, b) => Number(b.blocking) - Number(a.blocking));
+  const parity = finished?.parity;
+  return (
+    <>
+      <header><h2>Check</h2><span className="quiet">{checks.length - broken.length} of {checks.length} rules hold</span></header>
+      {broken.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Every rule of the target holds. Nothing blocks delivery.</p></div>}
+      {broken.map((check) => (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: findings are walked through by keyboard
+        <article key={check.rule} className={`card ${check.blocking ? 'blocks' : 'attention'}`} data-finding tabIndex={0}>
+          <div className="top"><span>{check.title}</span><span>{check.blocking ? 'blocks' : 'noted'}</span></div>
+          <p>{check.message}</p>
+          <div className="acts"><Button size="compact-xs" variant="default" onClick={() => onOpen(check.station)}>Go to {STATION_NAMES[check.station]}</Button></div>
+        </article>
+      ))}
+      {parity && (
+        <>
+          <h3>Parity <span className="num quiet">{count(parity.samples)} samples a side, mm</span></h3>
+          <ParityTable rows={[{ name: 'At rest', ...parity.shape.rest }]} onShow={() => { dispatch(posed(null)); dispatch(morphsReset()); dispatch(lookChosen('deviation')); }} />
+          <Group title={`${parity.shape.poses.length} poses`} rows={parity.shape.poses} onShow={(name) => { dispatch(posed(name)); dispatch(lookChosen('deviation')); }} />
+          <Group title={`${parity.shape.morphs.length} morphs`} rows={parity.shape.morphs} onShow={(name) => { dispatch(morphsReset()); dispatch(morphDialled({ name, weight: 1 })); dispatch(lookChosen('clay')); }} />
+          <div className="card"><table className="list"><tbody><tr><td>Base colour, ΔE 2000</td><td className="n num">{parity.appearance.baseColorDeltaE.mean}</td><td className="n num quiet">99 % {parity.appearance.baseColorDeltaE.p99}</td></tr><tr><td>Gone, new, renamed</td><td className="n num" colSpan={2}>{parity.inventory.lost.length}, {parity.inventory.added.length}, {parity.inventory.renamed.length}</td></tr></tbody></table></div>
+          {finished && <div className="acts" style={{ display: 'flex', justifyContent: 'space-between' }}><Button size="compact-sm" variant="default" onClick={() => dispatch(lookChosen('deviation'))}>Heat map on the stage</Button><Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>Open report</Button></div>}
+        </>
+      )}
+      <h3>All rules <Button size="compact-xs" variant="default" onClick={() => setAll(!all)} aria-expanded={all}>{all ? 'Fold away' : `Show ${checks.length}`}</Button></h3>
+      {all && <table className="list"><thead><tr><th>Rule</th><th className="n">Measured</th><th className="n">Limit</th><th /></tr></thead><tbody>{checks.map((check) => <tr key={check.rule}><td>{check.title}</td><td className="n num">{typeof check.measured === 'number' ? check.measured.toLocaleString('en-GB') : check.measured}</td><td className="n num">{typeof check.limit === 'number' ? check.limit.toLocaleString('en-GB') : check.limit} {check.unit}</td><td>{check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>)}</tbody></table>}
+    </>
+  );
+}
+
+/** The worst of a group, and all of it on request. */
+function Group({ title, rows, onShow }: { title: string; rows: ParityRow[]; onShow: (name: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const sorted = [...rows].sort((a, b) => b.rmsMm - a.rmsMm);
+  if (!sorted.length) return null;
+  return (
+    <div>
+      <ParityTable rows={open ? sorted : sorted.slice(0, 1)} onShow={onShow} caption={open ? title : `Worst of ${title}`} />
+      <button type="button" className="crumb" aria-expanded={open} onClick={() => setOpen(!open)}>{open ? 'Only the worst' : `All ${title}`}</button>
+    </div>
+  );
+}
+
+function ParityTable({ rows, onShow, caption }: { rows: (Omit<ParityRow, 'where'> & { where?: string })[]; onShow: (name: string) => void; caption?: string }) {
+  return (
+    <div className="card" style={{ marginBottom: 4 }}>
+      <table className="list">
+        <thead><tr><th>{caption ?? ''}</th><th className="n">RMS</th><th className="n">99 %</th><th className="n">Largest</th></tr></thead>
+        <tbody>{rows.map((row) => <tr key={row.name} className="pick"><td><button type="button" className="crumb" style={{ padding: 0 }} title={row.where ? `Largest on ${row.where}` : undefined} onClick={() => onShow(row.name)}>{row.name}</button></td><td className="n num">{millimetres(row.rmsMm)}</td><td className="n num">{millimetres(row.p99Mm)}</td><td className="n num">{millimetres(row.maxMm)}</td></tr>)}</tbody>
+      </table>
+    </div>
+  );
+}

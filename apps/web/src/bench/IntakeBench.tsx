@@ -1,0 +1,73 @@
+import { Button, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { useState } from 'react';
+import { useDesk } from '../desk/context.ts';
+import { count, megabytes } from '../shared/format.ts';
+import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
+import { FindingCard } from './FindingCard.tsx';
+import { StepHead } from './StepHead.tsx';
+
+/** What came in: findings first, then how it stands, then the parts. */
+export function IntakeBench() {
+  const { character } = useDesk();
+  const { summary, findings, files } = character.revision;
+  return (
+    <>
+      <StepHead step="intake.stand" title="Intake">{count(summary.triangles)} triangles, {summary.joints.length} joints, {summary.morphTargets.length} morph targets, {summary.materials.length} materials, {summary.textures.length} maps from {files.length} {files.length === 1 ? 'file' : 'files'} ({megabytes(files.reduce((sum, file) => sum + file.bytes, 0))} MB).</StepHead>
+      {findings.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Nothing was found wrong.</p></div>}
+      {findings.map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
+      <Stance />
+      <PartList />
+      <h3>Files</h3>
+      <table className="list"><tbody>{files.map((file) => <tr key={file.path}><td className="clip" title={file.path}>{file.path}</td><td className="n num">{megabytes(file.bytes)} MB</td><td className="quiet">{file.used ? 'used' : 'not needed'}</td></tr>)}</tbody></table>
+    </>
+  );
+}
+
+function Stance() {
+  const { character } = useDesk();
+  const { summary } = character.revision;
+  const dispatch = useAppDispatch();
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.stand'));
+  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'intake.stand', setting, value }));
+  const overruled = ['unitMetres', 'upAxis', 'facing'].some((key) => settings[key] !== undefined);
+  return (
+    <>
+      <h3>How it stands {overruled && <Button size="compact-xs" variant="default" onClick={() => { for (const key of ['unitMetres', 'upAxis', 'facing']) if (settings[key] !== undefined) set(key, undefined); }}>Back to what was found</Button>}</h3>
+      <div className="card">
+        <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 8 }}>
+          <NativeSelect size="xs" label="Up" value={String(settings.upAxis ?? summary.upAxis)} onChange={(event) => set('upAxis', event.target.value)} data={[{ value: 'y', label: 'Y' }, { value: 'z', label: 'Z' }]} />
+          <NativeSelect size="xs" label="Faces" value={String(settings.facing ?? summary.facing)} onChange={(event) => set('facing', event.target.value)} data={['+z', '-z', '+x', '-x'].map((value) => ({ value, label: value.toUpperCase() }))} />
+          <NumberInput size="xs" label="Unit, metres" value={Number(settings.unitMetres ?? summary.unitMetres)} onBlur={(event) => { const value = Number(event.target.value); if (value > 0 && value !== summary.unitMetres) set('unitMetres', value); }} decimalScale={6} min={0.000001} hideControls />
+        </div>
+        {summary.evidence.map((line) => <p key={line}>{line}</p>)}
+      </div>
+    </>
+  );
+}
+
+function PartList() {
+  const { character } = useDesk();
+  const dispatch = useAppDispatch();
+  const picked = useAppSelector((state) => state.view.part);
+  const hidden = useAppSelector((state) => state.view.hidden);
+  const [filter, setFilter] = useState('');
+  const [by, setBy] = useState<'name' | 'triangles'>('triangles');
+  const rows = character.revision.summary.parts.filter((part) => `${part.name} ${part.material} ${part.role}`.toLowerCase().includes(filter.toLowerCase())).sort((a, b) => (by === 'name' ? a.name.localeCompare(b.name) : b.triangles - a.triangles));
+  return (
+    <>
+      <h3>Parts <TextInput size="xs" placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter parts" w={130} /></h3>
+      <table className="list">
+        <thead><tr><th><button type="button" onClick={() => setBy('name')}>Part{by === 'name' ? ' ↓' : ''}</button></th><th>On the body</th><th className="n"><button type="button" onClick={() => setBy('triangles')}>Triangles{by === 'triangles' ? ' ↓' : ''}</button></th><th /></tr></thead>
+        <tbody>{rows.map((part) => (
+          <tr key={part.id} className="pick" aria-selected={picked === part.id} onClick={() => dispatch(partPicked(part.id))} data-part={part.id}>
+            <td className="clip" title={`${part.name}, material ${part.material ?? 'none'}`}>{part.name}<br /><span className="quiet" style={{ fontSize: 12 }}>{part.material ?? 'no material'}</span></td><td>{part.role}</td><td className="n num">{count(part.triangles)}</td>
+            <td className="n" style={{ whiteSpace: 'nowrap' }}><button type="button" className="crumb" style={{ display: 'inline' }} onClick={(event) => { event.stopPropagation(); dispatch(partHidden(part.id)); }}>{hidden.includes(part.id) ? 'Show' : 'Hide'}</button><button type="button" className="crumb" style={{ display: 'inline' }} onClick={(event) => { event.stopPropagation(); dispatch(partIsolated(part.id)); }}>Alone</button></td>
+          </tr>
+        ))}</tbody>
+      </table>
+      {rows.length === 0 && <p className="quiet">No part is called that.</p>}
+    </>
+  );
+}

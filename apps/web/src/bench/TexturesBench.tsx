@@ -1,0 +1,38 @@
+import { Button, NativeSelect } from '@mantine/core';
+import { useDesk } from '../desk/context.ts';
+import { megabytes } from '../shared/format.ts';
+import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { StepHead } from './StepHead.tsx';
+
+const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+const baseOf = (name: string): string => name.replace(/^.*\//, '').replace(/\.[^.]+$/, '');
+
+export function TexturesBench() {
+  const { character, target, run } = useDesk();
+  const dispatch = useAppDispatch();
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'textures.fit'));
+  const sizes = (settings.sizes ?? {}) as Record<string, number>;
+  const after = new Map(run?.result?.textures.map((texture) => [baseOf(texture.name), texture]) ?? []);
+  const channels = [...new Set(character.revision.summary.materials.flatMap((material) => Object.keys(material.maps)))];
+  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'textures.fit', setting, value }));
+  return (
+    <>
+      <StepHead step="textures.fit" title="Textures">The target takes maps up to {target.textures.maxSize} pixels{target.textures.maxMemoryMB ? ` and ${target.textures.maxMemoryMB} MB on the graphics card` : ''}. Images are changed once, at delivery, from the original.</StepHead>
+      <h3>Longest side</h3>
+      <div className="card" style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 8 }}>
+        <NativeSelect size="xs" label="All maps" value={String(settings.maxSize ?? '')} onChange={(event) => set('maxSize', event.target.value ? Number(event.target.value) : undefined)} data={[{ value: '', label: `Target: ${target.textures.maxSize}` }, ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({ value: String(size), label: String(size) }))]} />
+        {channels.map((channel) => (
+          <NativeSelect key={channel} size="xs" label={channel} value={String(sizes[channel] ?? '')} onChange={(event) => { const { [channel]: _, ...rest } = sizes; set('sizes', event.target.value ? { ...rest, [channel]: Number(event.target.value) } : rest); }} data={[{ value: '', label: `Target: ${target.textures.sizes[channel] ?? target.textures.maxSize}` }, ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({ value: String(size), label: String(size) }))]} />
+        ))}
+      </div>
+      {(settings.maxSize !== undefined || Object.keys(sizes).length > 0) && <Button size="compact-xs" variant="default" onClick={() => { set('maxSize', undefined); set('sizes', undefined); }}>Back to the target's sizes</Button>}
+      <h3>Maps <span className="num quiet">{megabytes(character.revision.summary.textureMemoryBytes)} MB{run?.result ? ` → ${megabytes(run.result.textureMemoryBytes)} MB` : ''}</span></h3>
+      {character.revision.summary.textures.length === 0 && <p className="quiet">The character brings no maps.</p>}
+      <table className="list">
+        <thead><tr><th>Map</th><th className="n source">Source</th><th className="n result">Result</th></tr></thead>
+        <tbody>{character.revision.summary.textures.map((texture) => { const now = after.get(baseOf(texture.name)); return <tr key={texture.name}><td className="clip" title={texture.name}>{texture.name}</td><td className="n num">{texture.width}²<span className="quiet"> {texture.mimeType.slice(6)}</span></td><td className="n num">{now ? <>{now.width}²<span className="quiet"> {now.mimeType.slice(6)}</span></> : '–'}</td></tr>; })}</tbody>
+      </table>
+    </>
+  );
+}

@@ -1,0 +1,23 @@
+import { loadFigure } from '../figure/load.ts';
+
+/** Takes a character's picture once, off screen, and leaves it with the server. */
+export async function takePicture(characterId: string, revisionId: string): Promise<void> {
+  const [{ StageRenderer }, { buildFigure }] = await Promise.all([import('../stage/renderer.ts'), import('../figure/build.ts')]);
+  const figure = await loadFigure(`/api/v1/revisions/${revisionId}/manifest`);
+  const canvas = document.createElement('canvas');
+  canvas.style.cssText = 'position:fixed;left:-2000px;width:520px;height:460px';
+  document.body.append(canvas);
+  const renderer = new StageRenderer(canvas);
+  try {
+    let late = 0;
+    renderer.setFigure('source', buildFigure(figure, () => { late++; }));
+    renderer.apply({ view: 'source', look: 'material', skeleton: false, light: 35, hidden: [], isolated: null, part: null, joint: { source: null, result: null }, morphs: {}, pose: null, deviation: null });
+    // Maps arrive one after the other; the picture waits until none has come for a moment.
+    for (let before = -1; before !== late; ) { before = late; await new Promise((resolve) => setTimeout(resolve, 900)); }
+    const url = renderer.portrait('source', null, 520, 460);
+    if (url) await fetch(`/api/v1/characters/${characterId}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: await (await fetch(url)).blob() });
+  } finally {
+    renderer.dispose();
+    canvas.remove();
+  }
+}

@@ -1,0 +1,39 @@
+import type { Problem } from '../api/types.ts';
+
+export interface Arrival { path: string; file: File }
+
+/** Files of a drop with the folders they lay in. */
+export async function arrivalsOfDrop(data: DataTransfer): Promise<Arrival[]> {
+  const entries = [...data.items].map((item) => item.webkitGetAsEntry?.()).filter((entry) => entry !== null && entry !== undefined);
+  if (!entries.length) return [...data.files].map((file) => ({ path: file.name, file }));
+  const out: Arrival[] = [];
+  const walk = async (entry: FileSystemEntry, folder: string): Promise<void> => {
+    if (entry.isFile) { const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject)); out.push({ path: folder + entry.name, file }); return; }
+    const reader = (entry as FileSystemDirectoryEntry).createReader();
+    // A reader gives at most a hundred entries at a time.
+    for (;;) { const part = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject)); if (!part.length) break; for (const inner of part) await walk(inner, `${folder}${entry.name}/`); }
+  };
+  for (const entry of entries) await walk(entry, '');
+  return out;
+}
+
+/** Sends files as one character; progress counts bytes. Rejects with the server's sentence. */
+export function upload(arrivals: readonly Arrival[], progress: (fraction: number) => void, signal: AbortSignal): Promise<{ id: string; name: string }> {
+  return new Promise((resolve, reject) => {
+    const form = new FormData();
+    for (const { path, file } of arrivals) form.append('files', file, path);
+    const request = new XMLHttpRequest();
+    request.open('POST', '/api/v1/characters');
+    request.upload.onprogress = (event) => { if (event.lengthComputable) progress(event.loaded / event.total); };
+    request.onload = () => {
+      let answer: unknown = null;
+      try { answer = JSON.parse(request.responseText); } catch { /* said below */ }
+      if (request.status < 300 && answer) resolve(answer as { id: string; name: string });
+      else reject(new Error((answer as Problem | null)?.title ?? 'The upload failed. Nothing of it was kept; send it again.'));
+    };
+    request.onerror = () => reject(new Error('The connection broke. Nothing of the upload was kept; send it again.'));
+    request.onabort = () => reject(new Error('Stopped. Nothing of the upload was kept.'));
+    signal.addEventListener('abort', () => request.abort());
+    request.send(form);
+  });
+}

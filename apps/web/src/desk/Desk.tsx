@@ -1,0 +1,65 @@
+import { STATIONS, type Station } from '@dimetra/core';
+import { useEffect, useRef } from 'react';
+import { useNavigate, useParams } from 'react-router';
+import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
+import { Bench } from '../bench/Bench.tsx';
+import { Ledger } from '../ledger/Ledger.tsx';
+import { Line } from '../line/Line.tsx';
+import { stationViews } from '../line/stations.ts';
+import { Stage } from '../stage/Stage.tsx';
+import { recipeLoaded } from '../store/recipe-slice.ts';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { figureLeft } from '../store/view-slice.ts';
+import { DeskContext } from './context.ts';
+import { useShortcuts } from './shortcuts.ts';
+import { useFigures } from './figures.ts';
+import type { StageRenderer } from '../stage/renderer.ts';
+
+/** The workplace: line, stage, bench and ledger for one character and one target. */
+export function Desk() {
+  const { characterId = '', targetId, station } = useParams();
+  const navigate = useNavigate();
+  const dispatch = useAppDispatch();
+  const { data: rows } = useCharactersQuery();
+  const { data: targets } = useTargetsQuery();
+  const { data: character, error } = useCharacterQuery(characterId);
+  const target = targets?.find((row) => row.id === targetId);
+  const { data: conversion } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
+  const { data: runs } = useRunsOfQuery(conversion?.id ?? '', { skip: !conversion });
+  const stale = useAppSelector((state) => state.recipe.stale);
+  const { refetch } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
+  const current = runs?.find((run) => ['queued', 'running', 'cancelling'].includes(run.state)) ?? runs?.[0];
+  const finished = runs?.find((run) => run.state === 'done');
+  const { data: latest } = useRunQuery(current?.id ?? '', { skip: !current });
+  const { data: last } = useRunQuery(finished?.id ?? '', { skip: !finished });
+  const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
+  const stage = useRef<StageRenderer | null>(null);
+  const figures = useFigures(character?.revision.id, last?.id);
+
+  useEffect(() => { if (conversion) dispatch(recipeLoaded(conversion)); }, [conversion, dispatch]);
+  useEffect(() => { if (stale) void refetch(); }, [stale, refetch]);
+  useEffect(() => { void characterId; dispatch(figureLeft()); }, [characterId, dispatch]);
+  useEffect(() => {
+    // An address without a target means the one that was worked on last.
+    if (!targetId && targets?.length && rows) navigate(`/c/${characterId}/${rows.find((row) => row.id === characterId)?.conversions[0]?.targetId ?? targets[0].id}`, { replace: true });
+  }, [targetId, targets, rows, characterId, navigate]);
+  const onOpen = (next: Station) => navigate(`/c/${characterId}/${targetId}/${next}`);
+  useShortcuts(onOpen);
+
+  if (error) return <div className="page"><h1>This character can't be opened</h1><p className="quiet">{sentenceOf(error)}</p></div>;
+  if (!character || !target) return <div className="page quiet" role="status">Opening the character …</div>;
+  // While a run is under way its numbers grow in; what stands finished stays for the rest.
+  const shown = latest && ['queued', 'running', 'cancelling'].includes(latest.state) && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
+  return (
+    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures, open, onOpen, stage }}>
+      <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
+        <Line stations={stationViews(character, target, shown)} open={open} onOpen={onOpen} />
+        <div className="bench-and-stage">
+          <Stage />
+          <Bench />
+        </div>
+        <Ledger character={character} target={target} run={shown} onOpen={onOpen} />
+      </div>
+    </DeskContext.Provider>
+  );
+}

@@ -1,0 +1,24 @@
+import type { Station } from '@dimetra/core';
+import { createContext, useContext, type RefObject } from 'react';
+import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
+import type { StageRenderer } from '../stage/renderer.ts';
+import type { Figures } from './figures.ts';
+
+export interface DeskValue {
+  character: CharacterDetail;
+  target: TargetRow;
+  /** The newest run, under way or not. */
+  run: RunDetail | undefined;
+  /** The newest run that was finished: what the stage shows as result. */
+  finished: RunDetail | undefined;
+  figures: Figures;
+  open: Station;
+  onOpen: (station: Station) => void;
+  stage: RefObject<StageRenderer | null>;
+}
+export const DeskContext = createContext<DeskValue | null>(null);
+export function useDesk(): DeskValue {
+  const value = useContext(DeskContext);
+  if (!value) throw new Error('useDesk: expected a Desk around it');
+  return value;
+}

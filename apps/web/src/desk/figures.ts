@@ -1,0 +1,24 @@
+import { useEffect, useState } from 'react';
+import { loadFigure, type LoadedFigure } from '../figure/load.ts';
+
+export interface Figures { source: LoadedFigure | null; result: LoadedFigure | null; sourceUrl: string | null; resultUrl: string | null; error: string | null }
+
+/** Source and result as they are needed; the last result stays until the next one is here. */
+export function useFigures(revisionId: string | undefined, runId: string | undefined): Figures {
+  const sourceUrl = revisionId ? `/api/v1/revisions/${revisionId}/manifest` : null;
+  const resultUrl = runId ? `/api/v1/runs/${runId}/manifest` : null;
+  const [source, setSource] = useState<LoadedFigure | null>(null);
+  const [result, setResult] = useState<LoadedFigure | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  useEffect(() => follow(sourceUrl, setSource, setError), [sourceUrl]);
+  useEffect(() => follow(resultUrl, setResult, setError), [resultUrl]);
+  return { source, result, sourceUrl, resultUrl, error };
+}
+
+function follow(url: string | null, set: (figure: LoadedFigure | null) => void, fail: (error: string | null) => void): () => void {
+  let left = false;
+  if (!url) { set(null); return () => {}; }
+  fail(null);
+  loadFigure(url).then((figure) => { if (!left) set(figure); }, (error: Error) => { if (!left) fail(error.message); });
+  return () => { left = true; };
+}

@@ -1,0 +1,147 @@
+import { createDeformer, floatsOf, influencesOf, jointRoles, listParts, mapsOf, roleIndex, skeletonOf, trianglesOf, vertexNormals, type Part, type Skeleton, type HumanoidRole } from '@dimetra/core';
+import type { Texture as GltfTexture } from '@gltf-transform/core';
+import * as THREE from 'three';
+import type { LoadedFigure } from './load.ts';
+
+/** One part on the stage. */
+export interface StagePart {
+  part: Part;
+  mesh: THREE.Mesh;
+  /** The part's own material, kept while another look is on. */
+  own: THREE.MeshPhysicalMaterial;
+}
+/** A character on the stage. */
+export interface StageFigure {
+  group: THREE.Group;
+  parts: StagePart[];
+  skeleton: Skeleton;
+  roles: Map<HumanoidRole, number>;
+  bones: THREE.Bone[];
+  bounds: THREE.Box3;
+  dispose(): void;
+}
+
+const PREVIEW_PIXELS = 1024;
+
+/** Builds three.js objects for a document. Four strongest influences are shown; steps and measures use all. */
+export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFigure {
+  const { document } = figure;
+  const skeleton = skeletonOf(document);
+  const roles = roleIndex(jointRoles(document, skeleton));
+  const group = new THREE.Group();
+  const bones = skeleton.joints.map(() => new THREE.Bone());
+  bones.forEach((bone, i) => { bone.matrixAutoUpdate = false; bone.matrixWorld.fromArray(skeleton.global, i * 16); });
+  const textures = new TextureCache(figure, onImage);
+  const materials = new Map<unknown, THREE.MeshPhysicalMaterial>();
+  const parts: StagePart[] = [];
+  for (const part of listParts(document)) {
+    if (!part.prim.getAttribute('POSITION') || !part.triangles) continue;
+    let own = materials.get(part.material);
+    if (!own) { own = ownMaterial(part, textures); materials.set(part.material, own); }
+    const mesh = partMesh(part, own, skeleton, bones);
+    mesh.name = part.id;
+    mesh.renderOrder = own.transparent ? 2 : 0;
+    group.add(mesh);
+    parts.push({ part, mesh, own });
+  }
+  const deformer = createDeformer(document);
+  const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
+  const bounds = new THREE.Box3().setFromArray(positions as unknown as number[]);
+  return { group, parts, skeleton, roles, bones, bounds, dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+}
+
+function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bones: THREE.Bone[]): THREE.Mesh {
+  const { prim } = part;
+  const geometry = new THREE.BufferGeometry();
+  const positions = floatsOf(prim.getAttribute('POSITION') as never);
+  const indices = trianglesOf(prim);
+  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  const normal = prim.getAttribute('NORMAL');
+  geometry.setAttribute('normal', new THREE.BufferAttribute(normal ? floatsOf(normal) : vertexNormals(positions, indices), 3));
+  for (const [set, name] of [[0, 'uv'], [1, 'uv1']] as const) { const uv = prim.getAttribute(`TEXCOORD_${set}`); if (uv) geometry.setAttribute(name, new THREE.BufferAttribute(floatsOf(uv), 2)); }
+  geometry.setIndex(new THREE.BufferAttribute(indices, 1));
+  geometry.morphTargetsRelative = true;
+  const targets = prim.listTargets();
+  if (targets.length) geometry.morphAttributes.position = targets.map((target) => { const delta = target.getAttribute('POSITION'); return new THREE.BufferAttribute(delta ? floatsOf(delta) : new Float32Array(positions.length), 3); });
+  const skin = part.node.getSkin();
+  const influences = skin && influencesOf(prim);
+  if (!skin || !influences) {
+    const mesh = new THREE.Mesh(geometry, material);
+    mesh.morphTargetDictionary = Object.fromEntries(part.morphNames.map((name, i) => [name, i]));
+    mesh.matrixAutoUpdate = false;
+    mesh.matrix.fromArray(part.node.getWorldMatrix());
+    return mesh;
+  }
+  strongestFour(geometry, influences.joints, influences.weights, influences.perVertex);
+  const mesh = new THREE.SkinnedMesh(geometry, material);
+  const binds = skin.getInverseBindMatrices()?.getArray();
+  const joints = skin.listJoints();
+  const inverses = joints.map((_, i) => (binds ? new THREE.Matrix4().fromArray(binds as unknown as number[], i * 16) : new THREE.Matrix4()));
+  mesh.bind(new THREE.Skeleton(joints.map((joint) => bones[skeleton.index.get(joint) ?? 0]), inverses), new THREE.Matrix4());
+  mesh.morphTargetDictionary = Object.fromEntries(part.morphNames.map((name, i) => [name, i]));
+  mesh.frustumCulled = false;
+  return mesh;
+}
+
+function strongestFour(geometry: THREE.BufferGeometry, joints: Uint16Array, weights: Float32Array, perVertex: number): void {
+  const count = joints.length / perVertex;
+  const j = new Uint16Array(count * 4), w = new Float32Array(count * 4);
+  const order: number[] = [];
+  for (let v = 0; v < count; v++) {
+    order.length = 0;
+    for (let k = v * perVertex; k < (v + 1) * perVertex; k++) if (weights[k] > 0) order.push(k);
+    order.sort((a, b) => weights[b] - weights[a]);
+    let sum = 0;
+    for (let k = 0; k < 4 && k < order.length; k++) sum += weights[order[k]];
+    for (let k = 0; k < 4 && k < order.length; k++) { j[v * 4 + k] = joints[order[k]]; w[v * 4 + k] = weights[order[k]] / (sum || 1); }
+  }
+  geometry.setAttribute('skinIndex', new THREE.BufferAttribute(j, 4));
+  geometry.setAttribute('skinWeight', new THREE.BufferAttribute(w, 4));
+}
+
+/** Images by address, each once; the stage draws again when one arrives. */
+class TextureCache {
+  private readonly made = new Map<string, THREE.Texture>();
+  constructor(private readonly figure: LoadedFigure, private readonly onImage: () => void) {}
+  get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
+    const hash = texture && this.figure.imageOf.get(texture);
+    if (!texture || !hash) return null;
+    const key = `${hash}/${color}`;
+    let made = this.made.get(key);
+    if (!made) {
+      made = new THREE.Texture();
+      made.flipY = false;
+      made.wrapS = made.wrapT = THREE.RepeatWrapping;
+      made.anisotropy = 4;
+      made.colorSpace = color ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+      this.made.set(key, made);
+      const image = new Image();
+      const target = made;
+      image.onload = () => { target.image = image; target.needsUpdate = true; this.onImage(); };
+      image.src = `/api/v1/images/${hash}?max=${PREVIEW_PIXELS}`;
+    }
+    return made;
+  }
+  dispose(): void { for (const texture of this.made.values()) texture.dispose(); }
+}
+
+function ownMaterial(part: Part, textures: TextureCache): THREE.MeshPhysicalMaterial {
+  const m = part.material;
+  const out = new THREE.MeshPhysicalMaterial({ roughness: m?.getRoughnessFactor() ?? 0.8, metalness: m?.getMetallicFactor() ?? 0 });
+  if (!m) return out;
+  const maps = new Map(mapsOf(m).map((use) => [use.channel, use.texture]));
+  const [r, g, b, a] = m.getBaseColorFactor();
+  out.color.setRGB(r, g, b);
+  out.opacity = a;
+  out.map = textures.get(maps.get('baseColor') ?? maps.get('diffuse') ?? null, true);
+  out.normalMap = textures.get(maps.get('normal') ?? null, false);
+  out.roughnessMap = out.metalnessMap = textures.get(maps.get('metallicRoughness') ?? null, false);
+  out.aoMap = textures.get(maps.get('occlusion') ?? null, false);
+  if (out.aoMap) out.aoMap.channel = 0;
+  out.emissive.setRGB(...m.getEmissiveFactor());
+  out.emissiveMap = textures.get(maps.get('emissive') ?? null, true);
+  out.side = m.getDoubleSided() ? THREE.DoubleSide : THREE.FrontSide;
+  if (m.getAlphaMode() === 'BLEND') { out.transparent = true; out.depthWrite = false; }
+  if (m.getAlphaMode() === 'MASK') out.alphaTest = m.getAlphaCutoff();
+  return out;
+}

@@ -1,0 +1,58 @@
+import type { Station } from '@dimetra/core';
+import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
+import { short } from '../shared/format.ts';
+
+export const STATION_NAMES: Record<Station, string> = {
+  intake: 'Intake', skeleton: 'Skeleton', 'rest-pose': 'Rest pose', weights: 'Weights', morphs: 'Morphs', fit: 'Fit', materials: 'Materials', textures: 'Textures', reduce: 'Reduce', motion: 'Motion', check: 'Check', deliver: 'Deliver',
+};
+export type StationState = 'quiet' | 'waiting' | 'running' | 'done' | 'findings' | 'blocks';
+export interface StationView { id: Station; name: string; pair: string; state: StationState; says: string }
+
+const STATE_WORDS: Record<StationState, string> = { quiet: 'nothing to do for this character', waiting: 'not run yet', running: 'running', done: 'done', findings: 'done, with findings', blocks: 'blocks delivery' };
+
+/** The line as it stands: each station's telling pair of numbers and its state. */
+export function stationViews(character: CharacterDetail, target: TargetRow, run: RunDetail | undefined): StationView[] {
+  const { summary } = character.revision;
+  const done = run?.state === 'done', result = run?.result ?? null;
+  const measure = (step: string, name: string) => run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
+  const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
+  const pairs: Record<Station, string> = {
+    intake: `${summary.heightCm.toFixed(1)} cm`,
+    skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
+    'rest-pose': '–', fit: '–',
+    weights: pair(String(summary.influencesMax), String(result?.influencesMax)),
+    morphs: pair(String(summary.morphTargets.length), String(result?.morphTargets.length)),
+    materials: pair(String(summary.materials.length), String(result?.materials.length)),
+    textures: `${pair((summary.textureMemoryBytes / 1048576).toFixed(0), ((result?.textureMemoryBytes ?? 0) / 1048576).toFixed(0))} MB`,
+    reduce: pair(short(summary.triangles), short(measure('reduce.simplify', 'triangles')?.result ?? result?.triangles ?? 0)),
+    motion: summary.clips.length ? `${summary.clips.length} ${summary.clips.length === 1 ? 'clip' : 'clips'}` : '–',
+    check: run?.checks ? `${run.checks.filter((check) => check.ok).length} of ${run.checks.length}` : '–',
+    deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
+  };
+  const quiet = new Set<Station>(['rest-pose', 'fit', ...(summary.clips.length ? [] : ['motion' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
+  const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
+  const active = run && ['running', 'cancelling'].includes(run.state);
+  void target;
+  return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
+    const step = run?.steps.find((entry) => entry.station === id);
+    const broken = run?.checks?.filter((check) => !check.ok && check.station === id) ?? [];
+    let state: StationState = 'waiting';
+    if (quiet.has(id)) state = 'quiet';
+    else if (active && stepIndex(id) < 0) state = nextStation(run) === id ? 'running' : 'waiting';
+    else if (id === 'check') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : run.checks?.some((check) => !check.ok) ? 'findings' : 'done';
+    else if (id === 'deliver') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : 'done';
+    else if (broken.some((check) => check.blocking)) state = 'blocks';
+    else if (id === 'intake') state = character.revision.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
+    else if (step || done) state = step?.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
+    return { id, name: STATION_NAMES[id], pair: pairs[id], state, says: STATE_WORDS[state] };
+  });
+}
+
+/** Where the run is: the station after the last finished step, or what the message speaks of. */
+function nextStation(run: RunDetail): Station {
+  const order: Station[] = ['intake', 'skeleton', 'weights', 'materials', 'textures', 'reduce', 'check', 'deliver'];
+  if (/measuring/.test(run.message)) return 'check';
+  if (/writing/.test(run.message)) return 'deliver';
+  const last = run.steps.at(-1)?.station as Station | undefined;
+  return last ? order[order.indexOf(last) + 1] ?? 'check' : 'intake';
+}

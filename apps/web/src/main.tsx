@@ -1,0 +1,39 @@
+import '@fontsource-variable/instrument-sans/wdth.css';
+import '@fontsource-variable/red-hat-mono/index.css';
+import '@mantine/core/styles.css';
+import '@mantine/notifications/styles.css';
+import '@mantine/spotlight/styles.css';
+import './styles.css';
+import { MantineProvider } from '@mantine/core';
+import { Notifications } from '@mantine/notifications';
+import { createRoot } from 'react-dom/client';
+import { Provider } from 'react-redux';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+import { CastPage } from './cast/CastPage.tsx';
+import { Frame } from './Frame.tsx';
+import { NotHere } from './shared/NotHere.tsx';
+import { store } from './store/store.ts';
+import { theme, variables } from './theme.ts';
+
+const router = createBrowserRouter([{
+  element: <Frame />,
+  errorElement: <NotHere />,
+  children: [
+    { path: '/', element: <CastPage /> },
+    // Heavy pages come when they are asked for: three.js, charts.
+    { path: '/c/:characterId/:targetId?/:station?', lazy: async () => ({ Component: (await import('./desk/Desk.tsx')).Desk }) },
+    { path: '/targets/:targetId?', lazy: async () => ({ Component: (await import('./targets/TargetsPage.tsx')).TargetsPage }) },
+    { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
+    { path: '/report/:runId', lazy: async () => ({ Component: (await import('./report/ReportPage.tsx')).ReportPage }) },
+    { path: '*', element: <NotHere /> },
+  ],
+}]);
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <Provider store={store}>
+    <MantineProvider theme={theme} cssVariablesResolver={variables} defaultColorScheme="dark">
+      <Notifications position="bottom-right" />
+      <RouterProvider router={router} />
+    </MantineProvider>
+  </Provider>,
+);

@@ -1,0 +1,81 @@
+import { useEffect, useRef, useState } from 'react';
+import { buildFigure } from '../figure/build.ts';
+import { measureDeviation } from '../figure/deviation.ts';
+import { useDesk } from '../desk/context.ts';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { partPicked } from '../store/view-slice.ts';
+import { HEAT_FULL_MM, StageRenderer } from './renderer.ts';
+import { StageBar } from './StageBar.tsx';
+import { useResultJoint } from './result-joint.ts';
+
+/** Source and result under one camera. */
+export function Stage() {
+  const { character, target, figures, finished, stage, open } = useDesk();
+  const dispatch = useAppDispatch();
+  const view = useAppSelector((state) => state.view);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [renderer, setRenderer] = useState<StageRenderer | null>(null);
+  const [failure, setFailure] = useState<string | null>(null);
+  const [deviation, setDeviation] = useState<{ url: string; map: Map<string, Float32Array> } | null>(null);
+  const [wipe, setWipe] = useState(0.5);
+  const resultJoint = useResultJoint(view.joint);
+  const shownView = open === 'skeleton' && view.view === 'pair' && figures.result ? 'wipe' : view.view;
+
+  useEffect(() => {
+    if (!canvas.current) return;
+    let made: StageRenderer;
+    try { made = new StageRenderer(canvas.current); } catch { setFailure('This browser can\'t draw in 3D (WebGL 2 is missing). Numbers and decisions work all the same.'); return; }
+    stage.current = made;
+    setRenderer(made);
+    const observer = new ResizeObserver(() => made.draw());
+    observer.observe(canvas.current);
+    return () => { observer.disconnect(); made.dispose(); stage.current = null; setRenderer(null); };
+  }, [stage]);
+  useEffect(() => {
+    if (!renderer || !figures.source) return;
+    renderer.setFigure('source', buildFigure(figures.source, () => renderer.draw()));
+    renderer.jump('figure');
+  }, [renderer, figures.source]);
+  useEffect(() => { renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.draw()) : null); renderer?.jump('figure'); }, [renderer, figures.result]);
+  useEffect(() => {
+    const { sourceUrl, resultUrl } = figures;
+    if (view.look !== 'deviation' || !sourceUrl || !resultUrl || deviation?.url === resultUrl) return;
+    let left = false;
+    measureDeviation(sourceUrl, resultUrl).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, () => {});
+    return () => { left = true; };
+  }, [view.look, figures, deviation?.url]);
+  useEffect(() => {
+    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, deviation: deviation?.map ?? null });
+  }, [renderer, view, shownView, resultJoint, deviation, figures.source, figures.result]);
+  useEffect(() => { if (view.jump.count) renderer?.jump(view.jump.to); }, [renderer, view.jump]);
+  useEffect(() => { if (renderer) { renderer.wipe = wipe; renderer.draw(); } }, [renderer, wipe]);
+
+  const press = useRef<[number, number] | null>(null);
+  const both = Boolean(figures.result);
+  const place = both ? shownView : 'source';
+  return (
+    <section className="stage" aria-label="Stage">
+      <canvas
+        ref={canvas} tabIndex={0} aria-label={`${character.name}, ${place === 'pair' ? 'source and result side by side' : place}. Drag to turn, wheel to come closer, click to choose a part.`}
+        onPointerDown={(event) => { press.current = [event.clientX, event.clientY]; }}
+        onPointerUp={(event) => {
+          const start = press.current;
+          if (!renderer || !start || Math.hypot(event.clientX - start[0], event.clientY - start[1]) > 4) return;
+          const box = event.currentTarget.getBoundingClientRect();
+          dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
+        }}
+      />
+      {(place === 'pair' || place === 'source' || place === 'wipe') && <div className="tag" style={{ left: 0, boxShadow: 'inset 3px 0 var(--source)' }}><span className="source">Source</span> <b>revision {character.revision.number}</b></div>}
+      {place === 'overlay' && <div className="tag" style={{ left: 0 }}><span className="result">Result</span> <b>over</b> <span className="source">source</span></div>}
+      {both && place !== 'source' && place !== 'overlay' && <div className="tag" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b>{target.title}</b></div>}
+      <div className="tag num" style={{ right: 0, borderRadius: '6px 0 0 6px' }}>{(finished?.result?.heightCm ?? character.revision.summary.heightCm).toFixed(1)} cm</div>
+      {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
+      {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, bottom: 96, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
+      {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> from the source, dark to light</> : 'Measuring …'}</div>}
+      {figures.error && <div className="middle"><div role="alert">{figures.error}</div></div>}
+      {failure && <div className="middle"><div role="alert">{failure}</div></div>}
+      {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}
+      <StageBar both={both} />
+    </section>
+  );
+}

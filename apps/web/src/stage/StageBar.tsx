@@ -1,0 +1,40 @@
+import { RANGE_OF_MOTION } from '@dimetra/core';
+import { Popover, Slider } from '@mantine/core';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { everythingShown, jumped, lightTurned, lookChosen, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
+
+const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', source: 'Source', result: 'Result' };
+const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation' };
+const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
+
+/** How and at what to look; one choice for both figures. */
+export function StageBar({ both }: { both: boolean }) {
+  const dispatch = useAppDispatch();
+  const { view, look, skeleton, light, part, hidden, isolated, pose } = useAppSelector((state) => state.view);
+  return (
+    <div className="stage-bar">
+      {both && <div className="chips" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
+      <div className="chips" role="group" aria-label="Look">
+        {(Object.keys(LOOK_NAMES) as Look[]).filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
+        <button type="button" aria-pressed={skeleton} onClick={() => dispatch(skeletonShown(!skeleton))}>Joints</button>
+      </div>
+      <div className="chips" role="group" aria-label="Jump to">{(Object.keys(JUMP_NAMES) as Jump[]).map((id) => <button key={id} type="button" onClick={() => dispatch(jumped(id))}>{JUMP_NAMES[id]}</button>)}</div>
+      <div className="chips">
+        <Popover position="top" withArrow width={230} trapFocus>
+          <Popover.Target><button type="button">Light {Math.round(light)}°</button></Popover.Target>
+          <Popover.Dropdown><Slider value={light} min={-180} max={180} step={5} onChange={(value) => dispatch(lightTurned(value))} label={(value) => `${value}°`} marks={[{ value: -90 }, { value: 0 }, { value: 90 }]} aria-label="Direction of the key light" thumbLabel="Direction of the key light" /></Popover.Dropdown>
+        </Popover>
+        <Popover position="top" withArrow width={210} trapFocus>
+          <Popover.Target><button type="button" aria-pressed={pose !== null}>{pose ? `Pose: ${pose}` : 'Pose'}</button></Popover.Target>
+          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
+        </Popover>
+      </div>
+      {(part || hidden.length > 0 || isolated) && (
+        <div className="chips" role="group" aria-label="Chosen part">
+          {part && <><button type="button" disabled style={{ color: '#fff' }}>{part}</button><button type="button" onClick={() => dispatch(partHidden(part))}>{hidden.includes(part) ? 'Show' : 'Hide'}</button><button type="button" aria-pressed={isolated === part} onClick={() => dispatch(partIsolated(part))}>Isolate</button></>}
+          {(hidden.length > 0 || isolated) && <button type="button" onClick={() => dispatch(everythingShown())}>Show all</button>}
+        </div>
+      )}
+    </div>
+  );
+}

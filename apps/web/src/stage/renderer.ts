@@ -1,0 +1,362 @@
+import { influencesOf, jointPosition, poseSkeleton, RANGE_OF_MOTION, type HumanoidRole } from '@dimetra/core';
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
+import type { StageFigure } from '../figure/build.ts';
+import type { Jump, Look, View } from '../store/view-slice.ts';
+
+export type Side = 'source' | 'result';
+export interface StageState {
+  view: View; look: Look; skeleton: boolean; light: number; hidden: readonly string[]; isolated: string | null; part: string | null;
+  /** Name of the joint whose weights are shown, per side. */
+  joint: Record<Side, string | null>;
+  morphs: Readonly<Record<string, number>>;
+  pose: string | null;
+  deviation: ReadonlyMap<string, Float32Array> | null;
+}
+
+const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
+/** Deviation and weights in steps of lightness, so that they read without colour too. */
+const HEAT = [new THREE.Color(0x2b3a55), new THREE.Color(0x3f7f8c), new THREE.Color(0xd9c56a), new THREE.Color(0xf4f0e0)];
+export const HEAT_FULL_MM = 4;
+
+/** Draws both figures with one camera, only when something changed. Frames are counted on the window for tests. */
+export class StageRenderer {
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly camera = new THREE.PerspectiveCamera(28, 1, 0.02, 60);
+  readonly controls: OrbitControls;
+  private readonly scenes: Record<Side, THREE.Scene> = { source: new THREE.Scene(), result: new THREE.Scene() };
+  private readonly figures: Record<Side, StageFigure | null> = { source: null, result: null };
+  private readonly keys: Record<Side, THREE.DirectionalLight>;
+  private readonly overlays: Record<Side, THREE.Group> = { source: new THREE.Group(), result: new THREE.Group() };
+  private readonly looks = new Map<string, THREE.Material>();
+  private state: StageState | null = null;
+  private waiting = false;
+  /** Place of the wipe, 0 … 1 of the width. */
+  wipe = 0.5;
+  private disposed = false;
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
+    this.renderer.toneMapping = THREE.ACESFilmicToneMapping;
+    this.renderer.toneMappingExposure = 1.02;
+    this.renderer.setScissorTest(true);
+    const room = new THREE.PMREMGenerator(this.renderer);
+    const environment = room.fromScene(new RoomEnvironment(), 0.04).texture;
+    room.dispose();
+    this.keys = { source: new THREE.DirectionalLight(0xfff4e8, 2.4), result: new THREE.DirectionalLight(0xfff4e8, 2.4) };
+    for (const side of ['source', 'result'] as const) {
+      const scene = this.scenes[side];
+      scene.environment = environment;
+      scene.environmentIntensity = 0.5;
+      scene.add(this.keys[side], this.keys[side].target, this.overlays[side], floor(), rod());
+    }
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener('change', () => this.draw());
+    this.camera.position.set(0.9, 1.25, 4.6);
+    this.controls.target.set(0, 0.92, 0);
+    this.controls.update();
+  }
+
+  setFigure(side: Side, figure: StageFigure | null): void {
+    const before = this.figures[side];
+    if (before) { this.scenes[side].remove(before.group); before.dispose(); }
+    this.figures[side] = figure;
+    if (figure) this.scenes[side].add(figure.group);
+    if (this.state) this.apply(this.state);
+    this.draw();
+  }
+
+  apply(state: StageState): void {
+    this.state = state;
+    for (const side of ['source', 'result'] as const) {
+      const figure = this.figures[side];
+      if (!figure) continue;
+      this.pose(figure, state.pose);
+      for (const item of figure.parts) {
+        const { mesh, part } = item;
+        mesh.visible = state.isolated ? part.id === state.isolated : !state.hidden.includes(part.id);
+        if (mesh.morphTargetInfluences && mesh.morphTargetDictionary) for (const [name, i] of Object.entries(mesh.morphTargetDictionary)) mesh.morphTargetInfluences[i] = state.morphs[name] ?? 0;
+        this.dress(item, side, state);
+      }
+      this.drawOverlay(side, figure, state);
+    }
+    const turn = (state.light * Math.PI) / 180;
+    for (const key of Object.values(this.keys)) { key.position.set(Math.sin(turn) * 3, 3.2, Math.cos(turn) * 3); key.target.position.set(0, 1.2, 0); }
+    this.draw();
+  }
+
+  private pose(figure: StageFigure, name: string | null): void {
+    const pose = RANGE_OF_MOTION.find((entry) => entry.name === name);
+    const matrices = pose ? poseSkeleton(figure.skeleton, figure.roles, pose) : figure.skeleton.global;
+    figure.bones.forEach((bone, i) => bone.matrixWorld.fromArray(matrices, i * 16));
+    for (const { mesh } of figure.parts) if (mesh instanceof THREE.SkinnedMesh) mesh.skeleton.update();
+  }
+
+  private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {
+    const { mesh, own, part } = item;
+    const picked = state.part === part.id;
+    if (state.look === 'material') mesh.material = own;
+    else if (state.look === 'weights' || state.look === 'deviation') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
+    else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
+    const edges = mesh.getObjectByName('edges');
+    const wanted = state.look === 'wire' || picked;
+    if (wanted && !edges) mesh.add(wireOf(mesh));
+    const wire = mesh.getObjectByName('edges') as THREE.Mesh | undefined;
+    if (wire) { wire.visible = wanted; (wire.material as THREE.MeshBasicMaterial).color.set(picked ? 0xf2ead6 : SIDE_COLOR[side]); (wire.material as THREE.MeshBasicMaterial).opacity = picked && state.look !== 'wire' ? 0.2 : 0.5; if (wire instanceof THREE.SkinnedMesh) wire.morphTargetInfluences = mesh.morphTargetInfluences; }
+  }
+
+  private look(name: string, make: () => THREE.Material): THREE.Material {
+    let material = this.looks.get(name);
+    if (!material) { material = make(); this.looks.set(name, material); }
+    return material;
+  }
+
+  private paint({ mesh, part }: StageFigure['parts'][number], side: Side, state: StageState): void {
+    const { geometry } = mesh;
+    const count = geometry.getAttribute('position').count;
+    const colors = new Float32Array(count * 3);
+    const values = new Float32Array(count);
+    if (state.look === 'deviation') { const found = side === 'result' ? state.deviation?.get(part.id) : undefined; if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
+    else {
+      const name = state.joint[side];
+      const joints = part.node.getSkin()?.listJoints() ?? [];
+      const index = joints.findIndex((joint) => joint.getName() === name);
+      const influences = influencesOf(part.prim);
+      if (influences && index >= 0) for (let k = 0; k < influences.joints.length; k++) if (influences.joints[k] === index) values[Math.floor(k / influences.perVertex)] += influences.weights[k];
+    }
+    const color = new THREE.Color();
+    for (let i = 0; i < count; i++) { heat(color, values[i]); color.toArray(colors, i * 3); }
+    geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
+  }
+
+  private drawOverlay(side: Side, figure: StageFigure, state: StageState): void {
+    const overlay = this.overlays[side];
+    overlay.clear();
+    if (!state.skeleton) return;
+    const points: number[] = [];
+    const at = (i: number) => { const e = figure.bones[i].matrixWorld.elements; return [e[12], e[13], e[14]]; };
+    figure.skeleton.parent.forEach((parent, i) => { if (parent >= 0) points.push(...at(parent), ...at(i)); });
+    const lines = new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)), new THREE.LineBasicMaterial({ color: SIDE_COLOR[side], depthTest: false, transparent: true, opacity: 0.9 }));
+    lines.renderOrder = 10;
+    const dots = new THREE.Points(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(figure.bones.flatMap((_, i) => at(i)), 3)), new THREE.PointsMaterial({ color: 0xf2ead6, size: 4, sizeAttenuation: false, depthTest: false, transparent: true }));
+    dots.renderOrder = 11;
+    overlay.add(lines, dots);
+    const chosen = figure.skeleton.joints.findIndex((joint) => joint.getName() === state.joint[side]);
+    if (chosen >= 0) {
+      const mark = new THREE.Points(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(at(chosen), 3)), new THREE.PointsMaterial({ color: 0xffffff, size: 11, sizeAttenuation: false, depthTest: false, transparent: true }));
+      mark.renderOrder = 12;
+      overlay.add(mark);
+    }
+  }
+
+  /** Puts the camera where a jump looks from; distances follow the figure's height. */
+  jump(to: Jump): void {
+    const figure = this.figures.source ?? this.figures.result;
+    if (!figure) return;
+    const height = figure.bounds.max.y - figure.bounds.min.y || 1.7;
+    const middle = figure.bounds.getCenter(new THREE.Vector3());
+    const joint = (role: HumanoidRole) => { const i = figure.roles.get(role); return i === undefined ? null : new THREE.Vector3(...jointPosition(figure.skeleton, i)); };
+    const head = joint('head') ?? new THREE.Vector3(middle.x, figure.bounds.max.y - height * 0.1, middle.z);
+    const eye = joint('leftEye'), other = joint('rightEye');
+    const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
+    const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
+    const shots: Record<Jump, [THREE.Vector3, THREE.Vector3, number]> = {
+      figure: [middle, new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle, new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
+      head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
+      eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
+      hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
+    };
+    const [target, direction, distance] = shots[to];
+    // A narrow view needs more distance for the same width.
+    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? 0.62 : 0.8) / Math.max(0.2, this.aspect()));
+    this.controls.target.copy(target);
+    this.camera.position.copy(target).addScaledVector(direction.normalize(), distance * narrow);
+    this.camera.near = distance / 40;
+    this.camera.far = distance * 12 + height * 4;
+    this.controls.update();
+    this.draw();
+  }
+
+  private aspect(): number {
+    const width = this.canvas.clientWidth || 1, height = this.canvas.clientHeight || 1;
+    return (this.paired() ? width / 2 : width) / height;
+  }
+  private paired(): boolean { return this.state?.view === 'pair' && Boolean(this.figures.result); }
+
+  draw(): void {
+    if (this.waiting || this.disposed) return;
+    this.waiting = true;
+    requestAnimationFrame(() => { this.waiting = false; if (!this.disposed) this.render(); });
+  }
+
+  private render(): void {
+    const width = this.canvas.clientWidth, height = this.canvas.clientHeight;
+    if (!width || !height) return;
+    const size = this.renderer.getSize(new THREE.Vector2());
+    if (size.x !== width || size.y !== height) this.renderer.setSize(width, height, false);
+    const view = this.figures.result ? this.state?.view ?? 'pair' : 'source';
+    const shoot = (side: Side, x: number, w: number, aspectWidth: number, clear = true) => {
+      this.camera.aspect = aspectWidth / height;
+      this.camera.updateProjectionMatrix();
+      this.renderer.autoClear = clear;
+      this.renderer.setScissor(x, 0, w, height);
+      this.renderer.render(this.scenes[side], this.camera);
+    };
+    this.camera.clearViewOffset();
+    if (view === 'pair') {
+      const half = Math.floor(width / 2);
+      this.renderer.setViewport(0, 0, half, height);
+      shoot('source', 0, half, half);
+      this.renderer.setViewport(half, 0, width - half, height);
+      shoot('result', half, width - half, half);
+    } else {
+      this.renderer.setViewport(0, 0, width, height);
+      if (view === 'source' || view === 'result') shoot(view, 0, width, width);
+      else if (view === 'wipe') { const x = Math.round(width * this.wipe); shoot('source', 0, x, width); shoot('result', x, width - x, width); }
+      else { shoot('source', 0, width, width); this.renderer.clearDepth(); this.ghost(true); shoot('result', 0, width, width, false); this.ghost(false); }
+    }
+    const counter = window as unknown as { dimetraFrames?: number };
+    counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
+  }
+
+  /** The result laid over the source, half seen through. */
+  private ghost(on: boolean): void {
+    for (const { mesh } of this.figures.result?.parts ?? []) {
+      const material = mesh.material as THREE.Material & { userData: { kept?: [boolean, number] } };
+      if (on && !material.userData.kept) { material.userData.kept = [material.transparent, material.opacity]; material.transparent = true; material.opacity *= 0.5; }
+      else if (!on && material.userData.kept) { [material.transparent, material.opacity] = material.userData.kept; delete material.userData.kept; }
+    }
+  }
+
+  /** The part under a point of the canvas, by drawing part numbers into one pixel. */
+  pick(x: number, y: number): { side: Side; part: string } | null {
+    const width = this.canvas.clientWidth, height = this.canvas.clientHeight;
+    const view = this.figures.result ? this.state?.view ?? 'pair' : 'source';
+    const side: Side = view === 'pair' ? (x < width / 2 ? 'source' : 'result') : view === 'wipe' ? (x < width * this.wipe ? 'source' : 'result') : view === 'source' ? 'source' : 'result';
+    const figure = this.figures[side];
+    if (!figure) return null;
+    const paneWidth = view === 'pair' ? width / 2 : width, paneX = view === 'pair' && side === 'result' ? x - width / 2 : x;
+    this.camera.aspect = paneWidth / height;
+    this.camera.setViewOffset(paneWidth, height, Math.floor(paneX), Math.floor(y), 1, 1);
+    const target = new THREE.WebGLRenderTarget(1, 1);
+    const kept = figure.parts.map(({ mesh }) => mesh.material);
+    figure.parts.forEach(({ mesh }, i) => { mesh.material = new THREE.MeshBasicMaterial({ color: new THREE.Color().setRGB((i + 1) / 255, 0, 0), side: THREE.DoubleSide, toneMapped: false }); });
+    const others = this.scenes[side].children.filter((child) => child !== figure.group && child.visible);
+    for (const other of others) other.visible = false;
+    const wires = figure.parts.flatMap(({ mesh }) => mesh.children.filter((child) => child.visible));
+    for (const wire of wires) wire.visible = false;
+    const environment = this.scenes[side].environment;
+    this.scenes[side].environment = null;
+    this.renderer.setRenderTarget(target);
+    this.renderer.setScissorTest(false);
+    this.renderer.autoClear = true;
+    this.renderer.setClearColor(0, 0);
+    this.renderer.render(this.scenes[side], this.camera);
+    const pixel = new Uint8Array(4);
+    this.renderer.readRenderTargetPixels(target, 0, 0, 1, 1, pixel);
+    this.renderer.setRenderTarget(null);
+    this.renderer.setScissorTest(true);
+    this.scenes[side].environment = environment;
+    figure.parts.forEach(({ mesh }, i) => { (mesh.material as THREE.Material).dispose(); mesh.material = kept[i]; });
+    for (const other of [...others, ...wires]) other.visible = true;
+    this.camera.clearViewOffset();
+    target.dispose();
+    const index = pixel[0] - 1;
+    return figure.parts[index] ? { side, part: figure.parts[index].part.id } : null;
+  }
+
+  /** A small picture of one part under the testing light, for swatches and the cast page. */
+  portrait(side: Side, part: string | null, width: number, height: number): string | null {
+    const figure = this.figures[side];
+    if (!figure || !this.state) return null;
+    const visible = figure.parts.map(({ mesh }) => mesh.visible), materials = figure.parts.map(({ mesh }) => mesh.material);
+    const box = new THREE.Box3();
+    figure.parts.forEach((item) => {
+      item.mesh.visible = part === null || item.part.id === part;
+      item.mesh.material = item.own;
+      if (item.mesh.visible) { item.mesh.geometry.computeBoundingBox(); box.union(item.mesh.geometry.boundingBox as THREE.Box3); }
+    });
+    const overlay = this.overlays[side];
+    const hiddenThings = this.scenes[side].children.filter((child) => child.visible && child !== figure.group && !(child instanceof THREE.Light));
+    for (const thing of [...hiddenThings, overlay]) thing.visible = false;
+    const centre = box.getCenter(new THREE.Vector3()), size = box.getSize(new THREE.Vector3());
+    const camera = new THREE.PerspectiveCamera(24, width / height, 0.01, 40);
+    if (part === null) { centre.y = box.max.y - size.y * 0.21; camera.position.set(centre.x + 0.5, centre.y + 0.12, centre.z + size.y * 1.15); }
+    else { const reach = Math.max(0.06, Math.min(size.y, size.x) * 0.75); camera.position.set(centre.x + reach * 0.4, centre.y + reach * 0.15, box.max.z + reach * 1.1); }
+    camera.lookAt(centre);
+    const before = this.renderer.getSize(new THREE.Vector2());
+    this.renderer.setSize(width, height, false);
+    this.renderer.setViewport(0, 0, width, height);
+    this.renderer.setScissor(0, 0, width, height);
+    this.renderer.autoClear = true;
+    this.renderer.render(this.scenes[side], camera);
+    const url = this.canvas.toDataURL('image/png');
+    this.renderer.setSize(before.x, before.y, false);
+    figure.parts.forEach(({ mesh }, i) => { mesh.visible = visible[i]; mesh.material = materials[i]; });
+    for (const thing of [...hiddenThings, overlay]) thing.visible = true;
+    this.render();
+    return url;
+  }
+
+  dispose(): void {
+    this.disposed = true;
+    this.controls.dispose();
+    for (const figure of Object.values(this.figures)) figure?.dispose();
+    this.renderer.dispose();
+  }
+}
+
+function heat(color: THREE.Color, value: number): void {
+  const at = Math.max(0, Math.min(0.9999, value)) * (HEAT.length - 1);
+  color.copy(HEAT[Math.floor(at)]).lerp(HEAT[Math.floor(at) + 1], at % 1);
+}
+
+function lookMaterial(look: 'clay' | 'wire' | 'normals' | 'checker'): THREE.Material {
+  if (look === 'normals') return new THREE.MeshNormalMaterial({ side: THREE.DoubleSide });
+  if (look === 'checker') return new THREE.MeshStandardMaterial({ map: checker(), roughness: 0.8, side: THREE.DoubleSide });
+  return new THREE.MeshStandardMaterial({ color: look === 'wire' ? 0x8d9499 : 0xb9b2a6, roughness: 0.78, side: THREE.DoubleSide });
+}
+
+function checker(): THREE.Texture {
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = 512;
+  const pen = canvas.getContext('2d') as CanvasRenderingContext2D;
+  for (let y = 0; y < 16; y++) for (let x = 0; x < 16; x++) {
+    pen.fillStyle = (x + y) % 2 ? '#d9d4c7' : '#4c565e';
+    pen.fillRect(x * 32, y * 32, 32, 32);
+    pen.fillStyle = (x + y) % 2 ? '#4c565e' : '#d9d4c7';
+    pen.font = '11px monospace';
+    pen.fillText(`${String.fromCharCode(65 + y)}${x}`, x * 32 + 7, y * 32 + 20);
+  }
+  const texture = new THREE.CanvasTexture(canvas);
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
+  texture.colorSpace = THREE.SRGBColorSpace;
+  return texture;
+}
+
+function wireOf(mesh: THREE.Mesh): THREE.Object3D {
+  const material = new THREE.MeshBasicMaterial({ wireframe: true, transparent: true, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -1 });
+  let wire: THREE.Mesh;
+  if (mesh instanceof THREE.SkinnedMesh) { const skinned = new THREE.SkinnedMesh(mesh.geometry, material); skinned.bind(mesh.skeleton, new THREE.Matrix4()); skinned.frustumCulled = false; wire = skinned; } else wire = new THREE.Mesh(mesh.geometry, material);
+  wire.morphTargetInfluences = mesh.morphTargetInfluences;
+  wire.name = 'edges';
+  wire.renderOrder = 5;
+  return wire;
+}
+
+/** A floor grid: a line every ten centimetres, stronger every metre. */
+function floor(): THREE.Object3D {
+  const group = new THREE.Group();
+  const fine = new THREE.GridHelper(4, 40, 0x717a80, 0x5b646a), coarse = new THREE.GridHelper(4, 4, 0x98a1a6, 0x98a1a6);
+  for (const grid of [fine, coarse]) { (grid.material as THREE.Material).transparent = true; (grid.material as THREE.Material).opacity = grid === fine ? 0.22 : 0.5; (grid.material as THREE.Material).depthWrite = false; group.add(grid); }
+  return group;
+}
+
+/** A measuring rod beside the figure: two metres, a mark every ten centimetres. */
+function rod(): THREE.Object3D {
+  const points: number[] = [0.78, 0, -0.25, 0.78, 2, -0.25];
+  for (let i = 0; i <= 20; i++) points.push(0.78, i / 10, -0.25, 0.78 + (i % 5 ? 0.025 : 0.06), i / 10, -0.25);
+  return new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)), new THREE.LineBasicMaterial({ color: 0xb6bec3, transparent: true, opacity: 0.7 }));
+}

@@ -1,0 +1,77 @@
+import type { Recipe } from '@dimetra/core';
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import type { Conversion } from '../api/types.ts';
+
+interface RecipeState {
+  conversionId: string | null;
+  recipe: Recipe | null;
+  /** Version on the server that `recipe` is based on. */
+  version: number;
+  past: Recipe[];
+  future: Recipe[];
+  saved: 'saved' | 'waiting' | 'saving' | 'failed';
+  /** A newer version than ours exists: another window saved. */
+  stale: boolean;
+}
+const initialState: RecipeState = { conversionId: null, recipe: null, version: 0, past: [], future: [], saved: 'saved', stale: false };
+const MOST_STEPS_BACK = 200;
+
+const slice = createSlice({
+  name: 'recipe',
+  initialState,
+  reducers: {
+    recipeLoaded(state, { payload }: PayloadAction<Conversion>) {
+      if (state.conversionId === payload.id && state.version >= payload.version && !state.stale) return;
+      const same = state.conversionId === payload.id;
+      return { conversionId: payload.id, recipe: payload.recipe, version: payload.version, past: same ? state.past : [], future: [], saved: 'saved', stale: false };
+    },
+    /** One decision: a setting of a step; `undefined` puts it back to what the target says. */
+    settingChanged(state, { payload }: PayloadAction<{ step: string; setting: string; value: unknown }>) {
+      if (!state.recipe) return;
+      state.past.push(JSON.parse(JSON.stringify(state.recipe)) as Recipe);
+      if (state.past.length > MOST_STEPS_BACK) state.past.shift();
+      state.future = [];
+      let entry = state.recipe.steps.find((step) => step.id === payload.step);
+      if (!entry) { entry = { id: payload.step, enabled: true, settings: {} }; state.recipe.steps.push(entry); }
+      const settings = { ...entry.settings };
+      if (payload.value === undefined) delete settings[payload.setting];
+      else settings[payload.setting] = payload.value;
+      entry.settings = settings;
+      state.saved = 'waiting';
+    },
+    stepSwitched(state, { payload }: PayloadAction<{ step: string; enabled: boolean }>) {
+      if (!state.recipe) return;
+      state.past.push(JSON.parse(JSON.stringify(state.recipe)) as Recipe);
+      state.future = [];
+      const entry = state.recipe.steps.find((step) => step.id === payload.step);
+      if (entry) entry.enabled = payload.enabled;
+      state.saved = 'waiting';
+    },
+    undone(state) {
+      const before = state.past.pop();
+      if (!before || !state.recipe) return;
+      state.future.push(state.recipe);
+      state.recipe = before;
+      state.saved = 'waiting';
+    },
+    redone(state) {
+      const after = state.future.pop();
+      if (!after || !state.recipe) return;
+      state.past.push(state.recipe);
+      state.recipe = after;
+      state.saved = 'waiting';
+    },
+    saving(state) { state.saved = 'saving'; },
+    saved(state, { payload }: PayloadAction<{ version: number; recipe: Recipe }>) {
+      state.version = payload.version;
+      if (state.saved === 'saving') state.saved = 'saved';
+    },
+    saveFailed(state, { payload }: PayloadAction<{ conflict: boolean }>) { state.saved = 'failed'; if (payload.conflict) state.stale = true; },
+    recipeChangedElsewhere(state, { payload }: PayloadAction<{ id: string; version: number }>) { if (payload.id === state.conversionId && payload.version > state.version && state.saved === 'saved') state.stale = true; },
+  },
+});
+export const { recipeLoaded, settingChanged, stepSwitched, undone, redone, saving, saved, saveFailed, recipeChangedElsewhere } = slice.actions;
+export const recipeReducer = slice.reducer;
+
+/** Settings of one step, as far as they were set by hand. */
+export const settingsOf = (recipe: Recipe | null, step: string): Record<string, unknown> => recipe?.steps.find((entry) => entry.id === step)?.settings ?? {};

@@ -1,0 +1,46 @@
+import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
+
+export const VIEWS = ['pair', 'wipe', 'overlay', 'source', 'result'] as const;
+export type View = (typeof VIEWS)[number];
+export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation'] as const;
+export type Look = (typeof LOOKS)[number];
+export const JUMPS = ['figure', 'head', 'eyes', 'mouth', 'hands', 'feet', 'behind'] as const;
+export type Jump = (typeof JUMPS)[number];
+
+interface ViewState {
+  view: View; look: Look; skeleton: boolean; light: number;
+  jump: { to: Jump; count: number };
+  /** Part id. */
+  part: string | null;
+  /** Source joint name. */
+  joint: string | null;
+  hidden: string[];
+  isolated: string | null;
+  /** Morph name → weight, for looking. */
+  morphs: Record<string, number>;
+  pose: string | null;
+}
+const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null };
+
+const slice = createSlice({
+  name: 'view',
+  initialState,
+  reducers: {
+    viewChosen(state, { payload }: PayloadAction<View>) { state.view = payload; },
+    lookChosen(state, { payload }: PayloadAction<Look>) { state.look = payload; },
+    skeletonShown(state, { payload }: PayloadAction<boolean>) { state.skeleton = payload; },
+    lightTurned(state, { payload }: PayloadAction<number>) { state.light = payload; },
+    jumped(state, { payload }: PayloadAction<Jump>) { state.jump = { to: payload, count: state.jump.count + 1 }; },
+    partPicked(state, { payload }: PayloadAction<string | null>) { state.part = payload; },
+    jointPicked(state, { payload }: PayloadAction<string | null>) { state.joint = payload; },
+    partHidden(state, { payload }: PayloadAction<string>) { state.hidden = state.hidden.includes(payload) ? state.hidden.filter((id) => id !== payload) : [...state.hidden, payload]; },
+    partIsolated(state, { payload }: PayloadAction<string | null>) { state.isolated = state.isolated === payload ? null : payload; },
+    everythingShown(state) { state.hidden = []; state.isolated = null; },
+    morphDialled(state, { payload }: PayloadAction<{ name: string; weight: number }>) { if (payload.weight === 0) delete state.morphs[payload.name]; else state.morphs[payload.name] = payload.weight; },
+    morphsReset(state) { state.morphs = {}; },
+    posed(state, { payload }: PayloadAction<string | null>) { state.pose = payload; },
+    figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null }); },
+  },
+});
+export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, figureLeft } = slice.actions;
+export const viewReducer = slice.reducer;
