@@ -40,7 +40,7 @@ export function buildPilot(options: FigureOptions): Figure {
   const joints = tesselJoints();
   const index = new Map(joints.map((joint, i) => [joint.name, i]));
   progress('head');
-  const layout = headLayout(1.32 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
+  const layout = headLayout(1.62 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
   const head = buildHead(layout, traits);
   const changed = EXPRESSIONS.map((expression) => { progress(`expression ${expression.name}`); return { expression, head: buildHead(layout, add(traits, expression.change)) }; });
   const parts: FigurePart[] = [headPart(head, changed, index), ...eyeParts(head, index), lashPart(head, changed, index), ...mouthParts(head, changed, index), hairPart(head, index)];

@@ -30,9 +30,9 @@ export async function paintPilot(figure: Figure, tone: SkinTone, size: number, e
   await keep('pilot_hair_color.png', paintFlat(half, 4, hairStrands));
   await keep('pilot_lash_color.png', paintFlat(half / 2, 4, lashStrands));
   progress('cloth');
-  const threads = weave(half / 9), ribs = knit(46);
-  await keep('weave_normal.png', normalsFromHeight(half, weave(half / 9), 1.3));
-  await keep('knit_normal.png', normalsFromHeight(half, ribs, 2.2));
+  const threads = weave(half / 5), ribs = knit(46);
+  await keep('weave_normal.png', normalsFromHeight(half, weave(half / 5), 0.32));
+  await keep('knit_normal.png', normalsFromHeight(half, ribs, 1.5));
   await keep('jacket_color.jpg', bake(part('Foul_Weather_Jacket'), half, 3, paintCloth([0.78, 0.33, 0.11], threads, { salt: 0.7, trim: jacketTrim })));
   await keep('jacket_orm.png', bake(part('Foul_Weather_Jacket'), half, 3, (t) => [0.85 + 0.15 * fractal(t.x * 14, t.y * 14, t.z * 14, 3), 0.46 + 0.2 * fractal(t.x * 20, t.y * 20, t.z * 20, 4), 0]));
   await keep('trousers_color.jpg', bake(part('Trousers'), half, 3, paintCloth([0.13, 0.17, 0.23], threads, { salt: 0.4, trim: (t) => (Math.abs(t.y - 0.33) < 0.022 ? REFLECTIVE : null) })));

@@ -70,7 +70,7 @@ export function Stage() {
       {both && place !== 'source' && place !== 'overlay' && <div className="tag" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b>{target.title}</b></div>}
       <div className="tag num" style={{ right: 0, borderRadius: '6px 0 0 6px' }}>{(finished?.result?.heightCm ?? character.revision.summary.heightCm).toFixed(1)} cm</div>
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
-      {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, bottom: 96, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
+      {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
       {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> from the source, dark to light</> : 'Measuring …'}</div>}
       {figures.error && <div className="middle"><div role="alert">{figures.error}</div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}

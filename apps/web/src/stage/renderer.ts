@@ -44,11 +44,11 @@ export class StageRenderer {
     const room = new THREE.PMREMGenerator(this.renderer);
     const environment = room.fromScene(new RoomEnvironment(), 0.04).texture;
     room.dispose();
-    this.keys = { source: new THREE.DirectionalLight(0xfff4e8, 2.4), result: new THREE.DirectionalLight(0xfff4e8, 2.4) };
+    this.keys = { source: new THREE.DirectionalLight(0xfff4e8, 2), result: new THREE.DirectionalLight(0xfff4e8, 2) };
     for (const side of ['source', 'result'] as const) {
       const scene = this.scenes[side];
       scene.environment = environment;
-      scene.environmentIntensity = 0.5;
+      scene.environmentIntensity = 0.4;
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side], floor(), rod());
     }
     this.controls = new OrbitControls(this.camera, canvas);
@@ -163,14 +163,14 @@ export class StageRenderer {
     const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
     const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
     const shots: Record<Jump, [THREE.Vector3, THREE.Vector3, number]> = {
-      figure: [middle, new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle, new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
+      figure: [middle, new THREE.Vector3(0.12, 0.06, 1), height * 2.25], behind: [middle, new THREE.Vector3(-0.2, 0.06, -1), height * 2.25],
       head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
       eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
       hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
     };
     const [target, direction, distance] = shots[to];
     // A narrow view needs more distance for the same width.
-    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? 0.62 : 0.8) / Math.max(0.2, this.aspect()));
+    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? 0.56 : 0.8) / Math.max(0.2, this.aspect()));
     this.controls.target.copy(target);
     this.camera.position.copy(target).addScaledVector(direction.normalize(), distance * narrow);
     this.camera.near = distance / 40;

@@ -68,7 +68,7 @@ function bootDistance(px: number, y: number, z: number): number {
 
 function beanieDistance(px: number, y: number, z: number): number {
   const x = px * 1000, hy = (y - HEAD_AT[1]) * 1000, hz = (z - HEAD_AT[2]) * 1000;
-  const crown = ellipsoid(x, hy, hz, [0, 138, -8], [86, 103, 107]);
+  const crown = ellipsoid(x, hy, hz, [0, 138, -8], [90, 107, 111]);
   const edge = 158 - 42 * ramp(60, -70, hz);
   const roll = Math.max(crown - 5.5 - 1.2 * Math.cos((hy - edge - 18) / 8), Math.abs(hy - edge - 18) - 21);
   const rib = 0.5 * Math.sin(Math.atan2(x, hz + 8) * 64);
@@ -128,11 +128,11 @@ function mirroredNet(distance: (x: number, y: number, z: number) => number, min:
 export function garmentNets(scale: number): Record<'jacket' | 'trousers' | 'boots' | 'beanie' | 'vest' | 'hands', Net> {
   const tip = fingerPoint('middle', 4);
   return {
-    jacket: surfaceNet(jacketDistance, [-0.68, 0.82, -0.22], [0.68, 1.6, 0.22], 0.0105 * scale),
-    trousers: surfaceNet(trousersDistance, [-0.26, 0.13, -0.2], [0.26, 1.07, 0.2], 0.0105 * scale),
-    boots: mirroredNet(bootDistance, [0.02, -0.02, -0.14], [0.24, 0.34, 0.22], 0.0075 * scale),
-    beanie: surfaceNet(beanieDistance, [-0.12, 1.62, -0.14], [0.12, 1.83, 0.15], 0.0062 * scale),
-    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0075 * scale),
-    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0036 * scale),
+    jacket: surfaceNet(jacketDistance, [-0.68, 0.82, -0.22], [0.68, 1.6, 0.22], 0.0135 * scale),
+    trousers: surfaceNet(trousersDistance, [-0.26, 0.13, -0.2], [0.26, 1.07, 0.2], 0.0145 * scale),
+    boots: mirroredNet(bootDistance, [0.02, -0.02, -0.14], [0.24, 0.34, 0.22], 0.0105 * scale),
+    beanie: surfaceNet(beanieDistance, [-0.12, 1.62, -0.14], [0.12, 1.83, 0.15], 0.0072 * scale),
+    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0095 * scale),
+    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0046 * scale),
   };
 }

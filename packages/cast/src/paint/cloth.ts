@@ -26,7 +26,7 @@ export function paintCloth(base: readonly number[], grain: (u: number, v: number
     const big = fractal(t.x * 9 + 20, t.y * 9 + 20, t.z * 9 + 20, 4) - 0.5, fine = grain(t.u, t.v) - 0.5;
     let c: number[] = [...(trim ?? base)].map((q) => q * (1 + 0.22 * big + 0.16 * fine));
     const salt = (options.salt ?? 0) * step(0.56, 0.72, fractal(t.x * 16, t.y * 16, t.z * 16 + 7, 5)) * step(0.35, 0.05, Math.min(1, Math.abs(t.y - 0.9)));
-    c = mix(c, [0.86, 0.87, 0.86], salt * 0.45);
+    c = mix(c, [0.86, 0.87, 0.86], salt * 0.22);
     return c;
   };
 }

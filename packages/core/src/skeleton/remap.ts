@@ -119,16 +119,20 @@ function reparent(plans: readonly JointPlan[], skeleton: Skeleton, gone: Readonl
     const wanted = isHumanoidRole(plan.found.role) ? humanoidParentIn(plan.found.role, (role) => byRole.has(role)) : null;
     if (wanted) {
       const joint = byRole.get(wanted) as number;
-      // Kept joints between the two (twists, extra spine segments) stay where they are.
-      if (!isBelow(parent, skeleton.joints[joint])) parent = skeleton.joints[joint];
+      // Kept joints between the two (twists, extra spine segments) stay; another bone between them does not belong there.
+      if (nearestBone(parent, skeleton, plans) !== joint) parent = skeleton.joints[joint];
     }
     if (parent !== node.getParentNode()) hangUnder(node, parent);
   }
 }
 
-function isBelow(node: Node | null, ancestor: Node): boolean {
-  for (let at = node; at; at = at.getParentNode()) if (at === ancestor) return true;
-  return false;
+/** The first joint from `node` upwards that has a humanoid role, or −1. */
+function nearestBone(node: Node | null, skeleton: Skeleton, plans: readonly JointPlan[]): number {
+  for (let at = node; at; at = at.getParentNode()) {
+    const joint = skeleton.index.get(at);
+    if (joint !== undefined && plans[joint].target !== null && isHumanoidRole(plans[joint].found.role)) return joint;
+  }
+  return -1;
 }
 
 /** Gives a node another parent without moving it. */

@@ -189,8 +189,14 @@ function fingers(frame: Frame, hand: number, elbow: number, side: 'left' | 'righ
   const forward = (path: number[]) => { const p = frame.at(path[path.length - 1]); return (p[0] - wrist[0]) * axis[0] + (p[1] - wrist[1]) * axis[1] + (p[2] - wrist[2]) * axis[2]; };
   const thumb = chains.reduce((a, b) => (forward(a) < forward(b) ? a : b));
   const rest = chains.filter((path) => path !== thumb);
-  const across = (path: number[]) => distance(frame.at(path[Math.min(1, path.length - 1)]), frame.at(thumb[0]));
-  rest.sort((a, b) => across(a) - across(b));
+  // Square to the forearm, towards the thumb: the index lies furthest that way, the little finger least.
+  const tipOf = (path: number[]) => frame.at(path[path.length - 1]);
+  const toThumb = [0, 1, 2].map((k) => tipOf(thumb)[k] - wrist[k]);
+  const length = axis[0] ** 2 + axis[1] ** 2 + axis[2] ** 2 || 1;
+  const share = (toThumb[0] * axis[0] + toThumb[1] * axis[1] + toThumb[2] * axis[2]) / length;
+  const side3 = toThumb.map((c, k) => c - axis[k] * share);
+  const across = (path: number[]) => { const p = frame.at(path[Math.min(1, path.length - 1)]); return p[0] * side3[0] + p[1] * side3[1] + p[2] * side3[2]; };
+  rest.sort((a, b) => across(b) - across(a));
   const put = (finger: string, segments: string[], path: number[]) => {
     // A metacarpal in front of three finger joints is not part of the humanoid vocabulary.
     const joints = path.length > 4 || (path.length === 4 && distance(frame.at(path[0]), frame.at(path[1])) > 1.2 * distance(frame.at(path[1]), frame.at(path[2])) && finger !== 'Thumb') ? path.slice(1) : path;

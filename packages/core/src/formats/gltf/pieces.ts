@@ -19,7 +19,8 @@ export async function packDocument(io: WebIO, document: Document, hash: (bytes: 
   root.listAccessors().forEach((accessor, i) => accessor.setBuffer(document.createBuffer().setURI(`b${i}`)));
   const textures = root.listTextures();
   const uris = textures.map((texture) => texture.getURI());
-  textures.forEach((texture, i) => texture.setURI(`t${i}`));
+  // The extension tells the reader the format.
+  textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
   io.setVertexLayout(VertexLayout.SEPARATE);
   const { json, resources } = await io.writeJSON(document, { format: Format.GLTF });
   textures.forEach((texture, i) => texture.setURI(uris[i]));
@@ -33,8 +34,10 @@ export async function packDocument(io: WebIO, document: Document, hash: (bytes: 
   };
   for (const buffer of json.buffers ?? []) buffer.uri = keep(buffer.uri);
   for (const image of json.images ?? []) {
-    const index = /^t(\d+)$/.exec(image.uri ?? '')?.[1];
+    const index = /^t(\d+)\.\w+$/.exec(image.uri ?? '')?.[1];
+    const format = index === undefined ? undefined : textures[Number(index)].getMimeType();
     image.uri = keep(image.uri);
+    if (format) image.mimeType = format;
     const file = index === undefined ? '' : uris[Number(index)];
     if (file) image.extras = { ...(image.extras as object | undefined), dimetraFile: file };
   }

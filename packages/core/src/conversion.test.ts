@@ -1,0 +1,130 @@
+import { validateBytes } from 'gltf-validator';
+import { describe, expect, it } from 'vitest';
+import { createDeformer, listMorphNames } from './character/index.ts';
+import { blockingChecks } from './check/index.ts';
+import { convert } from './deliver/index.ts';
+import { createGltfIO, packDocument, readCharacter } from './formats/index.ts';
+import { measureStance, standUp } from './intake/index.ts';
+import { compareCharacters } from './parity/index.ts';
+import { defaultRecipe, parseRecipe, type StepResult, type StepStore } from './recipe/index.ts';
+import { parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
+import { stickFigure } from './testing/stick-figure.ts';
+import { testContext } from './testing/context.ts';
+
+const crowd = SHIPPED_TARGETS.find((target) => target.id === 'quayside-crowd') as (typeof SHIPPED_TARGETS)[number];
+const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 1500 } });
+const figure = () => stickFigure({ rings: 10, sides: 10 });
+
+class MemoryStore implements StepStore {
+  readonly results = new Map<string, StepResult>();
+  readonly pieces = new Map<string, Uint8Array>();
+  async get(key: string) { return this.results.get(key) ?? null; }
+  async put(result: StepResult, pieces: ReadonlyMap<string, Uint8Array>) { this.results.set(result.key, result); for (const [hash, bytes] of pieces) this.pieces.set(hash, bytes); }
+  async piece(hashes: readonly string[]) { return new Map(hashes.map((hash) => [hash, this.pieces.get(hash) as Uint8Array])); }
+}
+
+async function run(target = small, recipe = defaultRecipe(), store?: StepStore) {
+  const document = figure(), context = testContext();
+  const packed = await packDocument(await createGltfIO(), document, context.hash);
+  if (store instanceof MemoryStore) for (const [hash, bytes] of packed.pieces) store.pieces.set(hash, bytes);
+  return convert({ name: 'Stick', source: packed.manifest, sourceDocument: document, target, recipe, created: '2026-01-01', context, store, samples: 2000 });
+}
+
+describe('convert', () => {
+  it('keeps to the target, reports honestly, and delivers a model without validator errors', async () => {
+    const done = await run();
+    expect(blockingChecks(done.report.checks)).toEqual([]);
+    expect(done.report.result.triangles).toBeLessThanOrEqual(1500);
+    expect(done.report.result.joints.every((joint) => !/Index|Eye|jaw|Toes/.test(joint.name))).toBe(true);
+    expect(done.report.parity.shape.rest.rmsMm).toBeGreaterThan(0);
+    expect(done.report.parity.shape.morphs.map((row) => row.name)).toEqual(['lift']);
+    expect(done.report.parity.shape.poses).toHaveLength(24);
+    const model = done.files.find((file) => file.path === 'stick.glb');
+    const { issues } = await validateBytes(model?.bytes as Uint8Array);
+    expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
+    const again = await readCharacter([model as { path: string; bytes: Uint8Array }]);
+    expect(listMorphNames(again.document)).toEqual(['lift']);
+    expect(done.sealed.files.map((file) => file.path)).toEqual(['stick.glb', 'report.json', 'report.html']);
+    expect(new TextDecoder().decode(done.files.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
+  });
+  it('gives the same bytes for the same input', async () => {
+    const [one, two] = [await run(), await run()];
+    expect(testContext().hash(one.archive)).toBe(testContext().hash(two.archive));
+  });
+  it('takes up what is known and does only what follows a change', async () => {
+    const store = new MemoryStore();
+    const first = await run(small, defaultRecipe(), store);
+    expect(first.steps.every((step) => !step.cached)).toBe(true);
+    expect((await run(small, defaultRecipe(), store)).steps.every((step) => step.cached)).toBe(true);
+    const recipe = defaultRecipe();
+    for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.settings = { triangles: 1200 };
+    const third = await run(small, recipe, store);
+    expect(third.steps.filter((step) => !step.cached).map((step) => step.id)).toEqual(['reduce.simplify']);
+    expect(third.report.result.triangles).toBeLessThanOrEqual(1200);
+  });
+  it('says which rules block, and why', async () => {
+    const recipe = defaultRecipe();
+    for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.enabled = false;
+    const { blocking } = await run(small, recipe);
+    expect(blocking).toHaveLength(1);
+    expect(blocking[0]).toMatchObject({ rule: 'triangles.max', limit: 1500, station: 'reduce' });
+    expect(blocking[0].message).toMatch(/the target allows 1500/);
+  });
+  it('stops when asked', async () => {
+    const document = figure(), context = { ...testContext(), signal: { aborted: true } };
+    const packed = await packDocument(await createGltfIO(), document, context.hash);
+    await expect(convert({ name: 'x', source: packed.manifest, sourceDocument: document, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
+  });
+});
+
+describe('compareCharacters', () => {
+  it('finds no distance at all between a character and itself', async () => {
+    const parity = await compareCharacters(figure(), figure(), { samples: 3000 });
+    for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
+    expect(parity.inventory).toEqual({ lost: [], added: [], renamed: [] });
+  });
+  it('measures a known shift: a figure moved 5 mm up is nowhere more than 5 mm off', async () => {
+    const moved = figure();
+    moved.getRoot().listScenes()[0].listChildren()[0].setTranslation([0, 0.965, 0]);
+    const { shape, inventory } = await compareCharacters(figure(), moved, { samples: 3000 });
+    expect(shape.rest.maxMm).toBeLessThanOrEqual(5.001);
+    expect(shape.rest.maxMm).toBeGreaterThan(4.5);
+    expect(inventory.lost).toEqual([]);
+  });
+});
+
+describe('stance', () => {
+  const height = (document: ReturnType<typeof figure>) => measureStance(document).heightCm;
+  it('believes a figure that stands, and changes nothing in it', () => {
+    const document = figure(), before = createDeformer(document).evaluate(new Float32Array(createDeformer(document).vertices * 3));
+    const stance = measureStance(document);
+    expect(stance).toMatchObject({ upAxis: 'y', unitMetres: 1, facing: '+z' });
+    standUp(document, { ...stance, floor: false });
+    expect([...createDeformer(document).evaluate(new Float32Array(before.length))]).toEqual([...before]);
+  });
+  it.each([['centimetres', 100, 0.01], ['inches', 39.3701, 0.0254], ['millimetres', 1000, 0.001]])('recognises %s and brings the figure to metres', (_name, scale, unit) => {
+    const document = figure(), wanted = height(document);
+    standUp(document, { unitMetres: scale, upAxis: 'y', facing: '+z', floor: false });
+    const found = measureStance(document);
+    expect(found.unitMetres).toBe(unit);
+    standUp(document, { ...found, floor: true });
+    expect(height(document)).toBeCloseTo(wanted, 0);
+    expect(Math.abs(measureStance(document).lowestCm)).toBeLessThan(0.11);
+  });
+  it.each(['-z', '+x', '-x'] as const)('turns a figure that faces %s to the front, and a bent pose follows', async (facing) => {
+    const turned = figure();
+    // turning "from" a facing is the inverse of turning to it
+    standUp(turned, { unitMetres: 1, upAxis: 'y', facing: ({ '-z': '-z', '+x': '-x', '-x': '+x' } as const)[facing], floor: false });
+    expect(measureStance(turned).facing).toBe(facing);
+    standUp(turned, { unitMetres: 1, upAxis: 'y', facing, floor: false });
+    const { shape } = await compareCharacters(figure(), turned, { samples: 1500 });
+    expect(Math.max(shape.rest.maxMm, ...shape.poses.map((row) => row.maxMm))).toBeLessThan(0.01);
+  });
+});
+
+it('recipes and targets are refused with the field that is wrong', () => {
+  expect(() => parseRecipe({ schema: 1, steps: [{ id: 'no.such' }] })).toThrow(/no.such/);
+  expect(() => parseRecipe({ schema: 1, steps: [{ id: 'weights.limit', settings: { max: 'four' } }] })).toThrow(/max should be number/);
+  expect(() => parseTarget({ ...crowd, triangles: { max: -1 } })).toThrow(/triangles.max/);
+  expect(() => parseTarget({ ...crowd, textures: { ...crowd.textures, maxSize: 1000 } })).toThrow(/textures.maxSize/);
+});
