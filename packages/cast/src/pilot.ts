@@ -209,7 +209,7 @@ function chartsOf(name: keyof typeof MATERIAL_OF): { charts: Chart[]; chartOf: (
     const length = Math.hypot(WRIST[0] - SHOULDER[0], WRIST[1] - SHOULDER[1]);
     return {
       charts: [{ from: [0, 0.84, -0.01], to: [0, 1.58, -0.01], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.58] }, tube(SHOULDER, WRIST, 1, [-0.6, -0.6, 0], [0.01, 0.61, 0.48, 0.38]), tube(SHOULDER, WRIST, -1, [-0.6, -0.6, 0], [0.51, 0.61, 0.48, 0.38])],
-      chartOf: (x, y) => (((Math.abs(x) - SHOULDER[0]) * (ELBOW[0] - SHOULDER[0]) + (y - SHOULDER[1]) * (ELBOW[1] - SHOULDER[1])) / length > 0.035 ? (x > 0 ? 1 : 2) : 0),
+      chartOf: (x, y) => (((Math.abs(x) - SHOULDER[0]) * (ELBOW[0] - SHOULDER[0]) + (y - SHOULDER[1]) * (ELBOW[1] - SHOULDER[1])) / length > 0.035 && Math.abs(x) > 0.185 + (1.425 - y) * 0.35 ? (x > 0 ? 1 : 2) : 0),
     };
   }
   if (name === 'trousers') return { charts: [{ from: [0, 0.8, -0.01], to: [0, 1.04, -0.01], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.26] }, ...([1, -1] as const).map((sign, i) => tube([0.092, 0.86, 0], [0.111, 0.16, -0.02], sign, [-0.2, 0, -1], [halves[i][0], 0.29, 0.48, 0.7]))], chartOf: (x, y) => (y > 0.86 ? 0 : x > 0 ? 1 : 2) };

@@ -8,6 +8,7 @@ import { character, conversion, delivery, revision, run, target } from '../db/sc
 import { QUEUE } from '../jobs/worker.ts';
 import { body, idOf, notFound } from './problems.ts';
 import { NewConversionSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
+import { sendPart } from './sending.ts';
 
 export function conversionRoutes(connection: Connection, blobs: BlobStore, boss: PgBoss, announce: (event: object) => void): Router {
   const { db } = connection;
@@ -106,7 +107,7 @@ export function conversionRoutes(connection: Connection, blobs: BlobStore, boss:
     const blocking = row.run.checks?.filter((check) => !check.ok && check.blocking) ?? [];
     if (blocking.length) throw new ProblemError('delivery.blocked', `Not delivered: ${blocking.map((check) => check.message).join(' ')}`, blocking[0].station);
     response.set({ 'Content-Type': 'application/zip', 'Content-Length': String(row.delivery.bytes), 'Content-Disposition': `attachment; filename="${row.delivery.fileName}"` });
-    for await (const part of blobs.stream(row.delivery.sha256)) if (!response.write(part)) await new Promise((resolve) => { response.once('drain', resolve); response.once('close', resolve); });
+    for await (const part of blobs.stream(row.delivery.sha256)) if (!(await sendPart(response, part))) return;
     response.end();
   });
   router.get('/deliveries/:id/report', async (request, response) => {

@@ -3,6 +3,7 @@ import sharp from 'sharp';
 import type { BlobStore } from '../blobs/store.ts';
 import { body, notFound, sendProblem } from './problems.ts';
 import { PiecesSchema } from './schemas.ts';
+import { sendPart } from './sending.ts';
 
 /**
  * Pieces of documents. Many at once come as one stream: for each piece its length (4 bytes, little endian; all ones
@@ -20,8 +21,7 @@ export function pieceRoutes(blobs: BlobStore): Router {
         const bytes = found.get(hash);
         const length = Buffer.alloc(4);
         length.writeUInt32LE(bytes ? bytes.length : 0xffffffff);
-        response.write(length);
-        if (bytes && !response.write(bytes)) await new Promise((resolve) => { response.once('drain', resolve); response.once('close', resolve); });
+        if (!(await sendPart(response, length)) || (bytes && !(await sendPart(response, bytes)))) return;
       }
     }
     response.end();

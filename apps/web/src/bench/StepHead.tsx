@@ -5,7 +5,7 @@ import { stepSwitched } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 
 /** Title of a station, whether its step runs, and what the last run measured. */
-export function StepHead({ step, title, children }: { step?: string; title: string; children?: ReactNode }) {
+export function StepHead({ step, title, children, measures = true }: { step?: string; title: string; children?: ReactNode; measures?: boolean }) {
   const { run } = useDesk();
   const dispatch = useAppDispatch();
   const recipe = useAppSelector((state) => state.recipe.recipe);
@@ -15,7 +15,7 @@ export function StepHead({ step, title, children }: { step?: string; title: stri
     <>
       <header><h2>{title}</h2>{step && <Switch size="xs" label={enabled ? 'in the recipe' : 'left out'} labelPosition="left" checked={enabled} onChange={(event) => dispatch(stepSwitched({ step, enabled: event.currentTarget.checked }))} />}</header>
       {children && <p className="quiet" style={{ margin: '0 0 10px', lineHeight: 1.5 }}>{children}</p>}
-      {done && done.measures.length > 0 && (
+      {measures && done && done.measures.length > 0 && (
         <div className="card">
           <table className="list">
             <thead><tr><th>Last run{done.cached ? ', taken over' : `, ${done.seconds.toFixed(1)} s`}</th><th className="n source">Source</th><th className="n result">Result</th></tr></thead>

@@ -46,7 +46,7 @@ export function Stage() {
   }, [view.look, figures, deviation?.url]);
   useEffect(() => {
     renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, deviation: deviation?.map ?? null });
-  }, [renderer, view, shownView, resultJoint, deviation, figures.source, figures.result]);
+  }, [renderer, view, shownView, resultJoint, deviation]);
   useEffect(() => { if (view.jump.count) renderer?.jump(view.jump.to); }, [renderer, view.jump]);
   useEffect(() => { if (renderer) { renderer.wipe = wipe; renderer.draw(); } }, [renderer, wipe]);
 

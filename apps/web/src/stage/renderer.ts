@@ -163,7 +163,7 @@ export class StageRenderer {
     const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
     const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
     const shots: Record<Jump, [THREE.Vector3, THREE.Vector3, number]> = {
-      figure: [middle, new THREE.Vector3(0.12, 0.06, 1), height * 2.25], behind: [middle, new THREE.Vector3(-0.2, 0.06, -1), height * 2.25],
+      figure: [middle.clone().setY(middle.y - height * 0.05), new THREE.Vector3(0.12, 0.06, 1), height * 2.35], behind: [middle.clone().setY(middle.y - height * 0.05), new THREE.Vector3(-0.2, 0.06, -1), height * 2.25],
       head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
       eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
       hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
@@ -284,7 +284,11 @@ export class StageRenderer {
     const centre = box.getCenter(new THREE.Vector3()), size = box.getSize(new THREE.Vector3());
     const camera = new THREE.PerspectiveCamera(24, width / height, 0.01, 40);
     if (part === null) { centre.y = box.max.y - size.y * 0.21; camera.position.set(centre.x + 0.5, centre.y + 0.12, centre.z + size.y * 1.15); }
-    else { const reach = Math.max(0.06, Math.min(size.y, size.x) * 0.75); camera.position.set(centre.x + reach * 0.4, centre.y + reach * 0.15, box.max.z + reach * 1.1); }
+    else {
+      const patch = frontPatch(figure.parts.find((item) => item.part.id === part)?.mesh as THREE.Mesh, centre);
+      camera.position.copy(patch.at).addScaledVector(patch.normal, Math.max(0.09, Math.min(0.75, Math.min(size.x, size.y) * 1.5)));
+      centre.copy(patch.at);
+    }
     camera.lookAt(centre);
     const before = this.renderer.getSize(new THREE.Vector2());
     this.renderer.setSize(width, height, false);
@@ -306,6 +310,21 @@ export class StageRenderer {
     for (const figure of Object.values(this.figures)) figure?.dispose();
     this.renderer.dispose();
   }
+}
+
+/** A place on a part that faces the front, on its left where it has two sides, and its normal: what a swatch is cut at. */
+function frontPatch(mesh: THREE.Mesh, centre: THREE.Vector3): { at: THREE.Vector3; normal: THREE.Vector3 } {
+  const position = mesh.geometry.getAttribute('position'), normal = mesh.geometry.getAttribute('normal');
+  const middle = new THREE.Vector3(), p = new THREE.Vector3();
+  let n = 0;
+  for (let i = 0; i < position.count; i++) if (position.getX(i) > centre.x) { middle.add(p.fromBufferAttribute(position, i)); n++; }
+  middle.divideScalar(n || 1);
+  let best = 0, worst = Infinity;
+  for (let i = 0; i < position.count; i++) {
+    const off = p.fromBufferAttribute(position, i).distanceTo(middle) + (normal.getZ(i) > 0.35 ? 0 : 0.25);
+    if (off < worst) { worst = off; best = i; }
+  }
+  return { at: new THREE.Vector3().fromBufferAttribute(position, best), normal: new THREE.Vector3().fromBufferAttribute(normal, best).normalize() };
 }
 
 function heat(color: THREE.Color, value: number): void {

@@ -132,7 +132,7 @@ export function garmentNets(scale: number): Record<'jacket' | 'trousers' | 'boot
     trousers: surfaceNet(trousersDistance, [-0.26, 0.13, -0.2], [0.26, 1.07, 0.2], 0.0145 * scale),
     boots: mirroredNet(bootDistance, [0.02, -0.02, -0.14], [0.24, 0.34, 0.22], 0.0105 * scale),
     beanie: surfaceNet(beanieDistance, [-0.12, 1.62, -0.14], [0.12, 1.83, 0.15], 0.0072 * scale),
-    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0095 * scale),
-    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0046 * scale),
+    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0112 * scale),
+    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0052 * scale),
   };
 }

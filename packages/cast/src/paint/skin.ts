@@ -35,7 +35,7 @@ export function paintFace(tone: SkinTone, p: Traits): (t: Texel) => number[] {
     }
     if (z > 50) c = brows(c, tone, p, x, y);
     const [lip = 0, lash = 0, mouth = 0] = t.extra;
-    if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.5, y * 0.3, 2) - 0.5))), lip * 0.62);
+    if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.5, y * 0.3, 2) - 0.5))), lip * 0.45);
     if (lash > 0) c = mix(c, [0.045, 0.035, 0.03], lash);
     if (mouth > 0.01) c = mix(c, [0.16, 0.035, 0.035], Math.min(1, mouth * 1.2));
     return c.map(sRgb);

@@ -16,7 +16,7 @@ export interface Report {
   parity: Parity;
 }
 
-const escape = (text: unknown): string => String(text).replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string);
+const escapeHtml = (text: unknown): string => String(text).replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string);
 const number = (value: number, digits = 0): string => value.toLocaleString('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits });
 
 const STYLE = `:root{color-scheme:light}body{font:15px/1.5 system-ui,sans-serif;max-width:60rem;margin:2.5rem auto;padding:0 1.5rem;color:#1d2327;background:#f6f4ee}
@@ -38,19 +38,19 @@ export function reportHtml(report: Report): string {
     ['Morph targets', number(source.morphTargets.length), number(result.morphTargets.length)],
     ['Height, cm', number(source.heightCm, 1), number(result.heightCm, 1)],
   ];
-  const row = (entry: Omit<ParityRow, 'name'>, name: string) => `<tr><td>${escape(name)}</td><td class="n">${entry.rmsMm.toFixed(3)}</td><td class="n">${entry.p99Mm.toFixed(2)}</td><td class="n">${entry.maxMm.toFixed(2)}</td><td>${escape(entry.where ?? '')}</td></tr>`;
+  const row = (entry: Omit<ParityRow, 'name'>, name: string) => `<tr><td>${escapeHtml(name)}</td><td class="n">${entry.rmsMm.toFixed(3)}</td><td class="n">${entry.p99Mm.toFixed(2)}</td><td class="n">${entry.maxMm.toFixed(2)}</td><td>${escapeHtml(entry.where ?? '')}</td></tr>`;
   const broken = checks.filter((check) => !check.ok);
   const findings = report.steps.flatMap((step) => step.findings.map((finding) => ({ step: step.title, ...finding })));
-  const list = (title: string, entries: readonly string[]) => (entries.length ? `<p><b>${title}:</b> ${entries.map(escape).join('; ')}</p>` : '');
-  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escape(result.name)} for ${escape(target.title)}</title><style>${STYLE}</style></head><body>
-<h1>${escape(result.name)} for ${escape(target.title)}</h1>
+  const list = (title: string, entries: readonly string[]) => (entries.length ? `<p><b>${title}:</b> ${entries.map(escapeHtml).join('; ')}</p>` : '');
+  return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</title><style>${STYLE}</style></head><body>
+<h1>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</h1>
 <p class="lead">${broken.length === 0 ? `All ${checks.length} rules of the target hold.` : `${checks.length - broken.length} of ${checks.length} rules hold.`} At rest the result lies ${parity.shape.rest.rmsMm.toFixed(3)} mm RMS from the source, ${parity.shape.rest.maxMm.toFixed(2)} mm at most.</p>
 <h2>Source and result</h2><table><tr><th></th><th class="n source">Source</th><th class="n result">Result</th></tr>${pairs.map(([name, a, b]) => `<tr><td>${name}</td><td class="n source">${a}</td><td class="n result">${b}</td></tr>`).join('')}</table>
-<h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escape(check.title)}</td><td class="n">${escape(check.measured)} ${escape(check.unit)}</td><td class="n">${escape(check.limit)} ${escape(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
+<h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
 <h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>
 <h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
-<h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escape(step.title)}</td><td>${escape(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escape(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escape(measure.unit)}</td></tr>`)).join('')}</table>
-${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escape(finding.step)}</td><td>${escape(finding.message)}</td></tr>`).join('')}</table>` : ''}
+<h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
+${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
 }

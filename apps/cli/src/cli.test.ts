@@ -1,0 +1,74 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, describe, expect, it } from 'vitest';
+import { SHIPPED_TARGETS, writeGlb } from '@dimetra/core';
+import { sha256 } from '@dimetra/platform';
+import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-cli-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+const at = (name: string) => join(folder, name);
+const run = (...args: string[]) => { const done = spawnSync(process.execPath, ['dist/node/cli.js', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 }); return { code: done.status, out: done.stdout, err: done.stderr }; };
+writeFileSync(at('sailor.glb'), await writeGlb(stickFigure({ rings: 20, sides: 12 })));
+writeFileSync(at('broken.glb'), 'glTF and no more');
+
+describe('dimetra inspect', () => {
+  it('prints exactly one JSON document with the fields of the contract', () => {
+    const { code, out } = run('inspect', at('sailor.glb'), '--json');
+    expect(code).toBe(0);
+    const found = JSON.parse(out);
+    expect(found).toMatchObject({ schema: 1, character: { name: 'sailor', upAxis: 'y', unitMetres: 1, facing: '+z', influencesMax: 2, morphTargets: ['lift'], clips: [], textures: [] }, findings: expect.any(Array) });
+    expect(found.character.parts[0]).toMatchObject({ name: 'Body', role: 'body', material: 'Skin', morphTargets: ['lift'] });
+    expect(found.character.joints[0]).toMatchObject({ name: 'hips', parent: null, role: 'hips' });
+    expect(found.character.materials[0]).toMatchObject({ kind: 'skin', alphaMode: 'OPAQUE', doubleSided: false, maps: {} });
+  });
+  it('refuses what it can\'t read with code 3 and a problem', () => {
+    const { code, out } = run('inspect', at('broken.glb'), '--json');
+    expect(code).toBe(3);
+    expect(JSON.parse(out)).toMatchObject({ schema: 1, error: { code: 'gltf.truncated', where: 'broken.glb' } });
+    expect(run('inspect', at('nothing.glb')).code).toBe(3);
+  });
+});
+
+describe('dimetra convert', () => {
+  it('writes a package whose files are what it says, with progress on standard error', () => {
+    const { code, out, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('out'), '--json');
+    expect(code, err).toBe(0);
+    const done = JSON.parse(out);
+    expect(done).toMatchObject({ schema: 1, target: 'quayside-crowd', seconds: expect.any(Number), peakMemoryBytes: expect.any(Number) });
+    expect(done.steps.map((step: { id: string }) => step.id)).toContain('reduce.simplify');
+    expect(done.result.triangles).toBeLessThanOrEqual(6000);
+    for (const file of done.files) expect(sha256(new Uint8Array(readFileSync(join(at('out'), file.path))))).toBe(file.sha256);
+    expect(err).toMatch(/%/);
+  });
+  it('ends with 4 where a rule blocks, and takes a target from a file', () => {
+    writeFileSync(at('tiny.json'), JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'tiny', materials: { ...SHIPPED_TARGETS[0].materials, max: 1 }, joints: { keep: 'all', max: 3 } }));
+    const { code, out } = run('convert', at('sailor.glb'), '--target', at('tiny.json'), '--out', at('blocked'), '--json');
+    expect(code).toBe(4);
+    expect(JSON.parse(out).checks.filter((check: { ok: boolean; blocking: boolean }) => !check.ok && check.blocking).map((check: { rule: string }) => check.rule)).toContain('joints.max');
+  });
+  it('ends with 2 on wrong usage, 3 on a recipe that makes no sense, and leaves nothing behind', () => {
+    expect(run('convert', at('sailor.glb')).code).toBe(2);
+    expect(run('convert', at('sailor.glb'), '--target', 'nobody', '--out', at('x')).code).toBe(2);
+    expect(run('nonsense').code).toBe(2);
+    writeFileSync(at('recipe.json'), '{"schema":1,"steps":[{"id":"no.such"}]}');
+    expect(run('convert', at('sailor.glb'), '--target', 'headset-deck', '--recipe', at('recipe.json'), '--out', at('x')).code).toBe(3);
+    expect(existsSync(at('x'))).toBe(false);
+  });
+  it('says so when the output can\'t be written', () => {
+    writeFileSync(at('taken'), '');
+    const { code, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('taken'));
+    expect(code).toBe(3);
+    expect(err).toMatch(/can't be written/);
+  });
+});
+
+it('dimetra compare finds zeros for a file against itself', () => {
+  const { code, out } = run('compare', at('sailor.glb'), at('sailor.glb'), '--json', '--samples', '2000');
+  expect(code).toBe(0);
+  const parity = JSON.parse(out);
+  for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
+  expect(parity).toMatchObject({ schema: 1, appearance: { baseColorDeltaE: { mean: 0, p99: 0 } }, inventory: { lost: [], added: [], renamed: [] } });
+});

@@ -1,0 +1,60 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+
+const FLAGS = ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--disable-dev-shm-usage'];
+
+/** Debian's Chromium, drawing by software, with a profile of its own. */
+export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
+  const profile = mkdtempSync(join(tmpdir(), 'dimetra-chromium-'));
+  const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, args: FLAGS, userDataDir: profile, protocolTimeout: 240_000 });
+  return { browser, async close() { await browser.close(); rmSync(profile, { recursive: true, force: true }); } };
+}
+
+/** A page at the design size that notes every error of the console. */
+export async function openPage(browser: Browser): Promise<{ page: Page; errors: string[] }> {
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String((error as Error).message)));
+  page.on('console', (message) => { if (message.type() === 'error' && !/status of (4|5)\d\d|net::ERR/.test(message.text())) errors.push(message.text()); });
+  return { page, errors };
+}
+
+/** Clicks the first visible button or link with this text. */
+export async function press(page: Page, text: string, within = 'body'): Promise<void> {
+  await page.waitForFunction((wanted: string, root: string) => [...document.querySelectorAll(`${root} button, ${root} a, ${root} [role=menuitem]`)].some((element) => element.textContent?.trim() === wanted), { timeout: 60_000 }, text, within);
+  await page.evaluate((wanted: string, root: string) => { const found = [...document.querySelectorAll<HTMLElement>(`${root} button, ${root} a, ${root} [role=menuitem]`)].find((element) => element.textContent?.trim() === wanted); found?.click(); }, text, within);
+}
+
+export const textOf = (page: Page, selector: string): Promise<string> => page.$eval(selector, (element) => element.textContent ?? '');
+
+/** Waits until text stands in an element. */
+export async function shows(page: Page, selector: string, pattern: RegExp, timeout = 120_000): Promise<void> {
+  await page.waitForFunction((where: string, source: string) => new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')), { timeout }, selector, pattern.source);
+}
+
+/** Waits until the stage has drawn `more` frames from now. */
+export async function drawn(page: Page, more = 1): Promise<void> {
+  const before = await page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
+  await page.waitForFunction((wanted: number) => ((window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0) >= wanted, { timeout: 120_000 }, before + more);
+}
+
+/** Mean brightness and spread of a rectangle of the stage, from a screenshot: whether something is drawn there. */
+export async function stagePixels(page: Page): Promise<{ different: number }> {
+  const different = await page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('.stage canvas');
+    if (!canvas) return 0;
+    const copy = document.createElement('canvas');
+    copy.width = 96;
+    copy.height = 64;
+    const pen = copy.getContext('2d') as CanvasRenderingContext2D;
+    pen.drawImage(canvas, 0, 0, 96, 64);
+    const { data } = pen.getImageData(0, 0, 96, 64);
+    const seen = new Set<number>();
+    for (let i = 0; i < data.length; i += 4) seen.add((data[i] >> 4 << 8) | (data[i + 1] >> 4 << 4) | (data[i + 2] >> 4));
+    return seen.size;
+  });
+  return { different };
+}

@@ -1,0 +1,107 @@
+import { request } from 'node:http';
+import { describe, expect, inject, it } from 'vitest';
+import { writeGlb } from '@dimetra/core';
+import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
+import { workerPid } from './application.ts';
+
+const address = inject('address');
+const api = (path: string, init?: RequestInit) => fetch(`${address}/api/v1${path}`, init);
+const json = (path: string, method: string, body: unknown) => api(path, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+const upload = (files: Record<string, Uint8Array>) => { const form = new FormData(); for (const [name, bytes] of Object.entries(files)) form.append('files', new Blob([bytes as Uint8Array<ArrayBuffer>]), name); return api('/characters', { method: 'POST', body: form }); };
+const figure = await writeGlb(stickFigure({ rings: 60, sides: 24 }));
+interface Run { id: string; state: string; attempts: number; steps: { id: string; cached: boolean }[]; deliveryId: string | null; checks: { ok: boolean }[] }
+const until = async (id: string, test: (run: Run) => boolean, seconds = 120): Promise<Run> => {
+  for (let i = 0; i < seconds * 10; i++) { const run = (await (await api(`/runs/${id}`)).json()) as Run; if (test(run)) return run; await new Promise((resolve) => setTimeout(resolve, 100)); }
+  throw new Error('the run did not get there in time');
+};
+const bringIn = async (): Promise<{ id: string; conversion: { id: string; version: number; recipe: unknown } }> => {
+  const { id } = (await (await upload({ 'sailor.glb': figure })).json()) as { id: string };
+  return { id, conversion: await (await json('/conversions', 'POST', { characterId: id, targetId: 'quayside-crowd' })).json() };
+};
+
+describe('the server', () => {
+  it('serves its description, made from the schemas it checks with', async () => {
+    const described = await (await api('/openapi.json')).json();
+    expect(described.paths['/targets'].post.requestBody.content['application/json'].schema.properties.triangles).toBeDefined();
+  });
+  it.each([
+    ['an empty file', { 'a.glb': new Uint8Array(0) }, 'intake.empty-file'],
+    ['a truncated model', { 'a.glb': figure.slice(0, 5000) }, 'gltf.truncated'],
+    ['another type', { 'a.pdf': new TextEncoder().encode('%PDF') }, 'intake.unknown-type'],
+  ])('refuses %s as problem+json and keeps nothing', async (_name, files, code) => {
+    const before = ((await (await api('/characters')).json()) as unknown[]).length;
+    const answer = await upload(files);
+    expect(answer.status).toBe(422);
+    expect(answer.headers.get('content-type')).toMatch('application/problem+json');
+    expect(await answer.json()).toMatchObject({ code });
+    expect(((await (await api('/characters')).json()) as unknown[]).length).toBe(before);
+  });
+  it('refuses two gigabytes before reading them, and lives on when a tab closes during an upload', async () => {
+    const { hostname, port } = new URL(address);
+    const send = (length: number, part: string) => new Promise<number>((resolve) => {
+      const call = request({ hostname, port, path: '/api/v1/characters', method: 'POST', headers: { 'Content-Type': 'multipart/form-data; boundary=x', 'Content-Length': length } }, (answer) => { resolve(answer.statusCode ?? 0); call.destroy(); });
+      call.on('error', () => resolve(0));
+      call.write(part);
+      if (length < 1e6) setTimeout(() => call.destroy(), 200);
+    });
+    expect(await send(2 * 1024 ** 3, '--x\r\n')).toBe(413);
+    expect(await send(500_000, '--x\r\nContent-Disposition: form-data; name="files"; filename="a.glb"\r\n\r\nglTF')).toBe(0);
+    expect((await api('/health')).status).toBe(200);
+  });
+  it('refuses other hosts and other sites', async () => {
+    const { hostname, port } = new URL(address);
+    const status = await new Promise((resolve) => { request({ hostname, port, path: '/api/v1/characters', headers: { Host: 'evil.example' } }, (answer) => resolve(answer.statusCode)).end(); });
+    expect(status).toBe(403);
+    expect((await api('/conversions', { method: 'POST', headers: { Origin: 'http://evil.example' } })).status).toBe(403);
+  });
+  it('gives equal names a number, renames, and removes', async () => {
+    const [a, b] = [await (await upload({ 'twin.glb': figure })).json(), await (await upload({ 'twin.glb': figure })).json()] as { id: string; name: string }[];
+    expect([a.name, b.name]).toEqual(['Twin', 'Twin 2']);
+    expect((await json(`/characters/${b.id}`, 'PATCH', { name: 'Twin' })).status).toBe(409);
+    for (const { id } of [a, b]) expect((await api(`/characters/${id}`, { method: 'DELETE' })).status).toBe(204);
+    expect((await api(`/characters/${a.id}`)).status).toBe(404);
+  });
+  it('refuses a recipe that was based on an older one, and one that makes no sense', async () => {
+    const { conversion } = await bringIn();
+    const save = (version: number, recipe: unknown = conversion.recipe) => json(`/conversions/${conversion.id}/recipe`, 'PUT', { version, recipe });
+    expect((await save(conversion.version)).status).toBe(200);
+    expect((await save(conversion.version)).status).toBe(409);
+    expect((await save(conversion.version + 1, { schema: 1, steps: [{ id: 'weights.limit', settings: { max: -3 } }] })).status).toBe(422);
+  });
+  it('checks targets and copies them', async () => {
+    const [first] = (await (await api('/targets')).json()) as Record<string, unknown>[];
+    const { shipped: _, ...data } = first;
+    expect((await json('/targets', 'POST', { ...data, id: 'mine', triangles: { max: 0 } })).status).toBe(422);
+    expect((await json('/targets', 'POST', { ...data, id: 'mine' })).status).toBe(201);
+    expect((await json('/targets', 'POST', { ...data, id: 'mine' })).status).toBe(409);
+    expect((await api('/targets/mine', { method: 'DELETE' })).status).toBe(204);
+  });
+  it('runs two conversions at once without mixing them', async () => {
+    const pair = [await bringIn(), await bringIn()];
+    const ids = await Promise.all(pair.map(async ({ conversion }) => ((await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string }).id));
+    const runs = await Promise.all(ids.map((id) => until(id, (run) => ['done', 'failed'].includes(run.state))));
+    expect(runs.map((run) => run.state)).toEqual(['done', 'done']);
+    const packages = await Promise.all(runs.map(async (run) => Buffer.from(await (await api(`/deliveries/${run.deliveryId}/package`)).arrayBuffer()).length));
+    expect(packages[0]).toBeGreaterThan(10_000);
+    for (const run of runs) expect(run.checks.length).toBeGreaterThan(15);
+  });
+  it('stops a run when asked', async () => {
+    const { conversion } = await bringIn();
+    const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
+    await json(`/runs/${id}/cancel`, 'POST', {});
+    expect((await until(id, (run) => ['cancelled', 'done'].includes(run.state))).state).toBe('cancelled');
+  });
+  it('goes on after the worker was killed half way, without doing finished steps again', async () => {
+    const slow = await writeGlb(stickFigure({ rings: 120, sides: 64 }));
+    const { id: characterId } = (await (await upload({ 'slow.glb': slow })).json()) as { id: string };
+    const conversion = (await (await json('/conversions', 'POST', { characterId, targetId: 'headset-deck' })).json()) as { id: string };
+    const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
+    const half = await until(id, (run) => run.steps.length >= 2 || run.state === 'done');
+    expect(half.state).toBe('running');
+    process.kill(workerPid(inject('data')), 'SIGKILL');
+    const done = await until(id, (run) => ['done', 'failed'].includes(run.state), 180);
+    expect(done.state).toBe('done');
+    expect(done.attempts).toBe(2);
+    expect(done.steps.filter((step) => step.cached).length).toBeGreaterThanOrEqual(2);
+  });
+});

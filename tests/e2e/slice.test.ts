@@ -1,0 +1,170 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { validateBytes } from 'gltf-validator';
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { openArchive, writeArchive, writeGltfFiles } from '@dimetra/core';
+import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
+import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+
+const address = inject('address');
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-files-'));
+let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
+
+beforeAll(async () => {
+  ({ browser, close } = await openBrowser());
+  ({ page, errors } = await openPage(browser));
+  const session = await page.createCDPSession();
+  await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
+  await page.goto(address);
+});
+afterAll(async () => { await close?.(); rmSync(folder, { recursive: true, force: true }); });
+
+const runDone = async () => { await page.waitForFunction(() => document.querySelector('[data-run]') !== null, { timeout: 180_000 }); };
+
+describe('the slice, as a user goes through it', () => {
+  it('shows the demo character and brings in another from an archive', async () => {
+    await page.waitForSelector('[data-character="Harbour pilot"]', { timeout: 60_000 });
+    const files = await writeGltfFiles(stickFigure({ rings: 24, sides: 16 }), 'deck hand');
+    writeFileSync(join(folder, 'deck_hand.zip'), writeArchive(files));
+    const input = await page.$('input[data-files]');
+    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'deck_hand.zip'));
+    await shows(page, '.drop', /Deck hand is in/);
+    expect(await page.$('[data-character="Deck hand"]')).not.toBeNull();
+  });
+  it('refuses a file that is no model with a sentence, and keeps nothing', async () => {
+    writeFileSync(join(folder, 'note.txt'), 'no model');
+    const input = await page.$('input[data-files]');
+    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'note.txt'));
+    await shows(page, '.drop [role=alert]', /No model was found/);
+    expect((await page.$$('.person')).length).toBe(2);
+  });
+  it('opens it on the stage with its inventory', async () => {
+    await page.click('[data-character="Deck hand"] a.picture');
+    await page.waitForSelector('.stage canvas');
+    await drawn(page);
+    expect((await stagePixels(page)).different).toBeGreaterThan(8);
+    await shows(page, '.bench', /Intake/);
+    expect(await textOf(page, '.bench')).toMatch(/55 joints, 1 morph targets, 1 materials/);
+    expect(await textOf(page, '.ledger')).toContain('55');
+  });
+  it('answers every look and jump with a new picture', async () => {
+    const seen = new Set<number>();
+    for (const look of ['Clay', 'Wire', 'Normals', 'Checker', 'Weights', 'Joints', 'Material']) {
+      await Promise.all([drawn(page), press(page, look, '.stage-bar')]);
+      seen.add((await stagePixels(page)).different);
+    }
+    expect(seen.size).toBeGreaterThan(2);
+    for (const jump of ['Head', 'Hands', 'Figure']) await Promise.all([drawn(page), press(page, jump, '.stage-bar')]);
+  });
+  it('finds what is clicked on the model in the list', async () => {
+    await press(page, 'Figure', '.stage-bar');
+    await drawn(page).catch(() => {});
+    const box = await (await page.$('.stage canvas'))?.boundingBox();
+    if (!box) throw new Error('no stage');
+    // The trunk of the figure: the middle of the stage, a little above the middle of the body.
+    for (const dy of [0.3, 0.35, 0.4, 0.45]) {
+      await page.mouse.click(box.x + box.width / 2, box.y + box.height * dy);
+      if (await page.$('tr[data-part="Body"][aria-selected="true"]')) break;
+    }
+    expect(await page.$('tr[data-part="Body"][aria-selected="true"]')).not.toBeNull();
+    await page.keyboard.press('Escape');
+  });
+  it('chooses the crowd target, ties a joint by hand, and undoes it', async () => {
+    await page.click('.header .path .crumb:last-of-type');
+    await press(page, 'Quayside crowd6,000');
+    await shows(page, '.header', /Quayside crowd/);
+    await page.keyboard.press('2');
+    await page.waitForSelector('[data-joint="neck"]');
+    await page.focus('[data-joint="neck"]');
+    await page.keyboard.press('Delete');
+    await shows(page, '[data-joint="neck"]', /✎/);
+    await page.waitForSelector('[data-saved="saved"]');
+    await page.keyboard.down('Control');
+    await page.keyboard.press('z');
+    await page.keyboard.up('Control');
+    await page.waitForFunction(() => !document.querySelector('[data-joint="neck"]')?.textContent?.includes('✎'));
+  });
+  it('ties by dragging a ribbon to another joint', async () => {
+    const from = await (await page.$('[data-joint="neck"]'))?.boundingBox(), to = await (await page.$('[data-target="chest"] text'))?.boundingBox();
+    if (!from || !to) throw new Error('the loom lacks a row');
+    await page.mouse.move(from.x + from.width - 4, from.y + from.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(to.x + 20, to.y + to.height / 2, { steps: 6 });
+    await page.mouse.up();
+    await shows(page, '[data-joint="neck"]', /✎/);
+    await press(page, 'Undo 1 by hand', '.bench');
+    await page.waitForFunction(() => !document.querySelector('[data-joint="neck"]')?.textContent?.includes('✎'));
+  });
+  it('changes a budget, runs, and shows source and result', async () => {
+    await page.keyboard.press('9');
+    await page.waitForSelector('[data-budget="Body"]');
+    const field = await page.$('input[aria-label="Triangles for the whole"]');
+    await field?.click({ clickCount: 3 });
+    await field?.type('3000');
+    await page.keyboard.press('Enter');
+    await page.waitForSelector('[data-saved="saved"]');
+    await page.click('[data-run]');
+    await page.waitForSelector('[aria-label="Progress of the run"]', { timeout: 30_000 }).catch(() => {});
+    await runDone();
+    await shows(page, '.ledger', /→/);
+    await drawn(page).catch(() => {});
+    await page.click('[data-station="check"]');
+    await shows(page, '.bench', /Parity/);
+    const [, after] = /Triangles.*?[\d,]+ → ([\d,]+)/.exec(await textOf(page, '.ledger')) ?? [];
+    expect(Number(after.replace(/,/g, ''))).toBeLessThanOrEqual(3000);
+    expect(await page.$eval('[data-station="reduce"]', (element) => element.getAttribute('data-state'))).toMatch(/done|findings/);
+  });
+  it('measures the heat map in the page', async () => {
+    await press(page, 'Deviation', '.stage-bar');
+    await shows(page, '.stage', /mm from the source/);
+    await press(page, 'Material', '.stage-bar');
+  });
+  it('runs again with nothing changed and takes every step over', async () => {
+    await page.click('[data-run]');
+    await new Promise((resolve) => setTimeout(resolve, 500));
+    await runDone();
+    await page.goto(`${address}/runs`);
+    await page.waitForSelector('tbody tr');
+    const cells = await page.$$eval('tbody tr:first-child td', (list) => list.map((cell) => cell.textContent));
+    expect(cells[4]).toBe('6');
+    await page.goBack();
+  });
+  it('downloads a package that another reader takes without an error', async () => {
+    await page.waitForSelector('[data-station="deliver"]');
+    await page.click('[data-station="deliver"]');
+    await page.waitForSelector('[data-download]', { timeout: 60_000 });
+    await page.click('[data-download]');
+    let name: string | undefined;
+    for (let i = 0; i < 100 && !name; i++) { name = readdirSync(folder).find((file) => /quayside-crowd\.zip$/.test(file)); await new Promise((resolve) => setTimeout(resolve, 200)); }
+    const files = openArchive(new Uint8Array(readFileSync(join(folder, name as string))), 'package');
+    expect(files.map((file) => file.path).sort()).toEqual(['deck-hand.glb', 'manifest.json', 'report.html', 'report.json']);
+    const model = files.find((file) => file.path === 'deck-hand.glb');
+    expect((await validateBytes(model?.bytes as Uint8Array)).issues.numErrors).toBe(0);
+  });
+  it('keeps its decisions and its place over a reload', async () => {
+    await page.keyboard.press('9');
+    await page.reload();
+    await page.waitForSelector('input[aria-label="Triangles for the whole"]');
+    await page.waitForFunction(() => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '3,000');
+  });
+  it('tells the second of two windows that the recipe was changed, and loads it', async () => {
+    const { page: second } = await openPage(browser);
+    await second.goto(page.url());
+    await second.waitForSelector('[data-budget="Body"]');
+    const field = await second.$('input[aria-label="Triangles for the whole"]');
+    await field?.click({ clickCount: 3 });
+    await field?.type('2500');
+    await second.keyboard.press('Enter');
+    await page.waitForFunction(() => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '2,500', { timeout: 30_000 });
+    await second.close();
+  });
+  it('shows designed empty and failed pages, and no error in the console on the way', async () => {
+    await page.goto(`${address}/nowhere`);
+    await shows(page, 'h1', /Nothing is at this address/);
+    await page.goto(`${address}/c/00000000-0000-0000-0000-000000000000`);
+    await shows(page, 'h1', /can't be opened/);
+    expect(errors).toEqual([]);
+  });
+});
