@@ -35,10 +35,15 @@ export async function shows(page: Page, selector: string, pattern: RegExp, timeo
   await page.waitForFunction((where: string, source: string) => new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')), { timeout }, selector, pattern.source);
 }
 
-/** Waits until the stage has drawn `more` frames from now. */
-export async function drawn(page: Page, more = 1): Promise<void> {
-  const before = await page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
-  await page.waitForFunction((wanted: number) => ((window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0) >= wanted, { timeout: 120_000 }, before + more);
+/** Waits until the figure is there and the stage has nothing more to draw: its counter of frames stands still. */
+export async function drawn(page: Page): Promise<void> {
+  await page.waitForFunction(() => document.querySelector('.stage canvas') !== null && !document.querySelector('.stage [role=status]'), { timeout: 60_000 });
+  const frames = () => page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
+  for (let before = -1, now = await frames(), i = 0; (before !== now || now === 0) && i < 100; i++) {
+    before = now;
+    await new Promise((resolve) => setTimeout(resolve, 350));
+    now = await frames();
+  }
 }
 
 /** Mean brightness and spread of a rectangle of the stage, from a screenshot: whether something is drawn there. */

@@ -18,6 +18,7 @@ import { theme, variables } from './theme.ts';
 const router = createBrowserRouter([{
   element: <Frame />,
   errorElement: <NotHere />,
+  HydrateFallback: () => null,
   children: [
     { path: '/', element: <CastPage /> },
     // Heavy pages come when they are asked for: three.js, charts.

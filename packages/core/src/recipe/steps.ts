@@ -154,7 +154,7 @@ const texturesStep = defineStep({
 });
 
 const reduceStep = defineStep({
-  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 1, needs: ['R1', 'R2', 'R5'],
+  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 2, needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */
     triangles: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),

@@ -2,8 +2,12 @@ import type { Part } from '../character/index.ts';
 
 /** How much more a part's triangles count than a garment's: where people look, and what morphs. */
 export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
-  head: 2.5, eyes: 1, cornea: 0.6, tears: 0.6, lashes: 0.8, brows: 0.8, teeth: 0.6, tongue: 0.5, hands: 1.6, body: 1.2, nails: 0.5, scalp: 0.8, hair: 1, garment: 1, footwear: 0.8, accessory: 0.7, other: 1,
+  head: 1.8, eyes: 1, cornea: 0.6, tears: 0.6, lashes: 0.8, brows: 0.8, teeth: 0.6, tongue: 0.5, hands: 1.3, body: 1.2, nails: 0.5, scalp: 0.8, hair: 1, garment: 1, footwear: 0.8, accessory: 0.7, other: 1,
 };
+
+/** Exponent of the sharing rule: 1 would keep the source's own distribution, 0 give every part the same. */
+const FINENESS = 0.6;
+const claim = (row: PartBudget): number => row.from ** FINENESS * row.importance;
 
 export interface PartBudget {
   id: string;
@@ -17,7 +21,8 @@ export interface PartBudget {
 }
 
 /**
- * Shares a triangle budget among parts: in proportion to triangles × importance, never above what a part has
+ * Shares a triangle budget among parts: in proportion to triangles^0.6 × importance, so that what was built most
+ * finely gives up most, never above what a part has
  * (what it can't use goes to the others), never below `least` where it has that many. Fixed parts come first.
  * The shares add up to the budget exactly where the parts have enough triangles.
  */
@@ -30,12 +35,12 @@ export function shareBudget(parts: readonly Pick<Part, 'id' | 'triangles' | 'rol
   let open = rows.filter((row) => !row.fixed && row.from > 0);
   // Parts that want more than they have are filled and taken out, until the rest can be shared in proportion.
   while (open.length) {
-    const weight = open.reduce((sum, row) => sum + row.from * row.importance, 0);
-    const full = open.filter((row) => (left * row.from * row.importance) / weight >= row.from);
-    const small = open.filter((row) => (left * row.from * row.importance) / weight < Math.min(least, row.from));
+    const weight = open.reduce((sum, row) => sum + claim(row), 0);
+    const full = open.filter((row) => (left * claim(row)) / weight >= row.from);
+    const small = open.filter((row) => (left * claim(row)) / weight < Math.min(least, row.from));
     const settled = full.length ? full : small;
     if (!settled.length) {
-      for (const row of open) row.to = Math.max(0, Math.floor((left * row.from * row.importance) / weight));
+      for (const row of open) row.to = Math.max(0, Math.floor((left * claim(row)) / weight));
       const rest = left - open.reduce((sum, row) => sum + row.to, 0);
       const byImportance = [...open].sort((a, b) => b.importance - a.importance || b.from - a.from);
       for (let i = 0; i < rest && byImportance.length; i++) byImportance[i % byImportance.length].to++;
