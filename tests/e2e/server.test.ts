@@ -8,7 +8,7 @@ const address = inject('address');
 const api = (path: string, init?: RequestInit) => fetch(`${address}/api/v1${path}`, init);
 const json = (path: string, method: string, body: unknown) => api(path, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
 const upload = (files: Record<string, Uint8Array>) => { const form = new FormData(); for (const [name, bytes] of Object.entries(files)) form.append('files', new Blob([bytes as Uint8Array<ArrayBuffer>]), name); return api('/characters', { method: 'POST', body: form }); };
-const figure = await writeGlb(stickFigure({ rings: 60, sides: 24 }));
+const figure = await writeGlb(stickFigure({ rings: 14, sides: 10 }));
 interface Run { id: string; state: string; attempts: number; steps: { id: string; cached: boolean }[]; deliveryId: string | null; checks: { ok: boolean }[] }
 const until = async (id: string, test: (run: Run) => boolean, seconds = 120): Promise<Run> => {
   for (let i = 0; i < seconds * 10; i++) { const run = (await (await api(`/runs/${id}`)).json()) as Run; if (test(run)) return run; await new Promise((resolve) => setTimeout(resolve, 100)); }
@@ -92,7 +92,7 @@ describe('the server', () => {
     expect((await until(id, (run) => ['cancelled', 'done'].includes(run.state))).state).toBe('cancelled');
   });
   it('goes on after the worker was killed half way, without doing finished steps again', async () => {
-    const slow = await writeGlb(stickFigure({ rings: 120, sides: 64 }));
+    const slow = await writeGlb(stickFigure({ rings: 40, sides: 24 }));
     const { id: characterId } = (await (await upload({ 'slow.glb': slow })).json()) as { id: string };
     const conversion = (await (await json('/conversions', 'POST', { characterId, targetId: 'headset-deck' })).json()) as { id: string };
     const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };

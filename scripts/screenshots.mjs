@@ -1,0 +1,32 @@
+// Takes docs/screenshots anew from a running application with the demo: node scripts/screenshots.mjs [ADDRESS] [NAME …]
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import puppeteer from 'puppeteer-core';
+import { root } from './build.mjs';
+
+const [address = 'http://127.0.0.1:4810', ...only] = process.argv.slice(2);
+const out = join(root, 'docs/screenshots');
+mkdirSync(out, { recursive: true });
+const [character] = await (await fetch(`${address}/api/v1/characters`)).json();
+const [run] = await (await fetch(`${address}/api/v1/runs`)).json();
+const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
+const VIEWS = [
+  ['cast', '/', []], ['intake', desk('intake'), []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],
+  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
+];
+const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, protocolTimeout: 240_000, args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+for (const [name, path, presses] of VIEWS) {
+  if (only.length && !only.includes(name)) continue;
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  await page.goto(address + path);
+  // The stage stands still once every map has arrived.
+  const settle = async (least) => { let before = -1; for (let i = 0; i < 40; i++) { await new Promise((resolve) => setTimeout(resolve, least)); const now = await page.evaluate(() => window.dimetraFrames ?? 0); if (now === before) return; before = now; } };
+  await settle(2500);
+  for (const text of presses) { await page.evaluate((wanted) => [...document.querySelectorAll('.stage-bar button')].find((button) => button.textContent.trim() === wanted)?.click(), text); await settle(2000); }
+  if (name === 'deviation') await page.waitForFunction(() => /mm from the source/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  process.stdout.write(`${name}\n`);
+  await page.close();
+}
+await browser.close();
