@@ -24,7 +24,7 @@ for (const [name, path, presses] of VIEWS) {
   const settle = async (least) => { let before = -1; for (let i = 0; i < 40; i++) { await new Promise((resolve) => setTimeout(resolve, least)); const now = await page.evaluate(() => window.dimetraFrames ?? 0); if (now === before) return; before = now; } };
   await settle(2500);
   for (const text of presses) { await page.evaluate((wanted) => [...document.querySelectorAll('.stage-bar button')].find((button) => button.textContent.trim() === wanted)?.click(), text); await settle(2000); }
-  if (name === 'deviation') await page.waitForFunction(() => /mm from the source/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
+  if (name === 'deviation') await page.waitForFunction(() => /mm apart/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);
   await page.close();

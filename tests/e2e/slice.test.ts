@@ -122,7 +122,7 @@ describe('the slice, as a user goes through it', () => {
   });
   it('measures the heat map in the page', async () => {
     await press(page, 'Deviation', '.stage-bar');
-    await shows(page, '.stage', /mm from the source/);
+    await shows(page, '.stage', /mm apart/);
     await press(page, 'Material', '.stage-bar');
   });
   it('runs again with nothing changed and takes every step over', async () => {
@@ -147,6 +147,14 @@ describe('the slice, as a user goes through it', () => {
     expect(files.map((file) => file.path).sort()).toEqual(['deck-hand.glb', 'manifest.json', 'report.html', 'report.json']);
     const model = files.find((file) => file.path === 'deck-hand.glb');
     expect((await validateBytes(model?.bytes as Uint8Array)).issues.numErrors).toBe(0);
+  });
+  it('opens the report with its chart', async () => {
+    const desk = page.url();
+    await press(page, 'Open report', '.bench');
+    await page.waitForSelector('.apexcharts-bar-area', { timeout: 60_000 });
+    await page.waitForSelector('iframe[title="Report of the delivery"]');
+    await page.goto(desk);
+    await page.waitForSelector('[data-station="reduce"]');
   });
   it('keeps its decisions and its place over a reload', async () => {
     await page.keyboard.press('9');

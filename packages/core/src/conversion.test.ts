@@ -5,7 +5,8 @@ import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
 import { createGltfIO, packDocument, readCharacter } from './formats/index.ts';
 import { measureStance, standUp } from './intake/index.ts';
-import { compareCharacters } from './parity/index.ts';
+import { compareCharacters, deviationByVertex } from './parity/index.ts';
+import { simplifyParts } from './reduce/index.ts';
 import { defaultRecipe, parseRecipe, type StepResult, type StepStore } from './recipe/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
 import { stickFigure } from './testing/stick-figure.ts';
@@ -91,6 +92,15 @@ describe('compareCharacters', () => {
     expect(shape.rest.maxMm).toBeGreaterThan(4.5);
     expect(inventory.lost).toEqual([]);
   });
+});
+
+it('deviationByVertex shows what reduction took away, on both figures, and nothing between equals', async () => {
+  const reduced = figure();
+  await simplifyParts(reduced, new Map([['Body', 1500]]));
+  const { source, result } = deviationByVertex(figure(), reduced);
+  expect(Math.max(...(source.get('Body') as Float32Array))).toBeGreaterThan(0.5);
+  expect(Math.max(...(result.get('Body') as Float32Array))).toBeCloseTo(Math.max(...(source.get('Body') as Float32Array)), 6);
+  expect(Math.max(...(deviationByVertex(figure(), figure()).source.get('Body') as Float32Array))).toBeLessThan(1e-4);
 });
 
 describe('stance', () => {

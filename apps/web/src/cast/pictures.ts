@@ -9,11 +9,10 @@ export async function takePicture(characterId: string, revisionId: string): Prom
   document.body.append(canvas);
   const renderer = new StageRenderer(canvas);
   try {
-    let late = 0;
-    renderer.setFigure('source', buildFigure(figure, () => { late++; }));
+    const built = buildFigure(figure, () => {});
+    renderer.setFigure('source', built);
     renderer.apply({ view: 'source', look: 'material', skeleton: false, light: 35, hidden: [], isolated: null, part: null, joint: { source: null, result: null }, morphs: {}, pose: null, deviation: null });
-    // Maps arrive one after the other; the picture waits until none has come for a moment.
-    for (let before = -1; before !== late; ) { before = late; await new Promise((resolve) => setTimeout(resolve, 900)); }
+    await built.ready;
     const url = renderer.portrait('source', null, 520, 460);
     if (url) await fetch(`/api/v1/characters/${characterId}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: Uint8Array.from(atob(url.slice(url.indexOf(',') + 1)), (c) => c.charCodeAt(0)) });
   } finally {

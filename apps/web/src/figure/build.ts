@@ -18,6 +18,8 @@ export interface StageFigure {
   roles: Map<HumanoidRole, number>;
   bones: THREE.Bone[];
   bounds: THREE.Box3;
+  /** Settles when every map has arrived or failed. */
+  ready: Promise<unknown>;
   dispose(): void;
 }
 
@@ -47,7 +49,7 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
   const deformer = createDeformer(document);
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const bounds = new THREE.Box3().setFromArray(positions as unknown as number[]);
-  return { group, parts, skeleton, roles, bones, bounds, dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+  return { group, parts, skeleton, roles, bones, bounds, ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
 }
 
 function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bones: THREE.Bone[]): THREE.Mesh {
@@ -102,6 +104,7 @@ function strongestFour(geometry: THREE.BufferGeometry, joints: Uint16Array, weig
 /** Images by address, each once; the stage draws again when one arrives. */
 class TextureCache {
   private readonly made = new Map<string, THREE.Texture>();
+  readonly loads: Promise<void>[] = [];
   constructor(private readonly figure: LoadedFigure, private readonly onImage: () => void) {}
   get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
     const hash = texture && this.figure.imageOf.get(texture);
@@ -117,7 +120,10 @@ class TextureCache {
       this.made.set(key, made);
       const image = new Image();
       const target = made;
-      image.onload = () => { target.image = image; target.needsUpdate = true; this.onImage(); };
+      this.loads.push(new Promise((resolve) => {
+        image.onload = () => { target.image = image; target.needsUpdate = true; this.onImage(); resolve(); };
+        image.onerror = () => resolve();
+      }));
       image.src = `/api/v1/images/${hash}?max=${PREVIEW_PIXELS}`;
     }
     return made;

@@ -1,6 +1,9 @@
 import type { Parity } from '@dimetra/core';
 import { useComputedColorScheme } from '@mantine/core';
-import Chart from 'react-apexcharts';
+import ReactApexChart from 'react-apexcharts';
+
+// The package is CommonJS: the bundler hands over the module, with the component inside.
+const Chart = (ReactApexChart as unknown as { default?: typeof ReactApexChart }).default ?? ReactApexChart;
 
 /** RMS distance in every pose and morph, worst first: where the loss is. */
 export function ParityChart({ parity }: { parity: Parity }) {

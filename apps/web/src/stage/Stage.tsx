@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import { buildFigure } from '../figure/build.ts';
-import { measureDeviation } from '../figure/deviation.ts';
+import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from '../desk/context.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
@@ -16,7 +16,7 @@ export function Stage() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
   const [failure, setFailure] = useState<string | null>(null);
-  const [deviation, setDeviation] = useState<{ url: string; map: Map<string, Float32Array> } | null>(null);
+  const [deviation, setDeviation] = useState<{ url: string; map: Deviation } | null>(null);
   const [wipe, setWipe] = useState(0.5);
   const resultJoint = useResultJoint(view.joint);
   const shownView = open === 'skeleton' && view.view === 'pair' && figures.result ? 'wipe' : view.view;
@@ -37,13 +37,13 @@ export function Stage() {
     renderer.jump('figure');
   }, [renderer, figures.source]);
   useEffect(() => { renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.draw()) : null); renderer?.jump('figure'); }, [renderer, figures.result]);
+  const { sourceUrl, resultUrl } = figures;
   useEffect(() => {
-    const { sourceUrl, resultUrl } = figures;
     if (view.look !== 'deviation' || !sourceUrl || !resultUrl || deviation?.url === resultUrl) return;
     let left = false;
-    measureDeviation(sourceUrl, resultUrl).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, () => {});
+    measureDeviation(sourceUrl, resultUrl).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
     return () => { left = true; };
-  }, [view.look, figures, deviation?.url]);
+  }, [view.look, sourceUrl, resultUrl, deviation?.url]);
   useEffect(() => {
     renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, deviation: deviation?.map ?? null });
   }, [renderer, view, shownView, resultJoint, deviation]);
@@ -71,7 +71,7 @@ export function Stage() {
       <div className="tag num" style={{ right: 0, borderRadius: '6px 0 0 6px' }}>{(finished?.result?.heightCm ?? character.revision.summary.heightCm).toFixed(1)} cm</div>
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
       {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
-      {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> from the source, dark to light</> : 'Measuring …'}</div>}
+      {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> apart, dark to light</> : 'Measuring …'}</div>}
       {figures.error && <div className="middle"><div role="alert">{figures.error}</div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}
       {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}

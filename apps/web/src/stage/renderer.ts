@@ -2,6 +2,7 @@ import { influencesOf, jointPosition, poseSkeleton, RANGE_OF_MOTION, type Humano
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
+import type { Deviation } from '../figure/deviation.ts';
 import type { StageFigure } from '../figure/build.ts';
 import type { Jump, Look, View } from '../store/view-slice.ts';
 
@@ -12,7 +13,7 @@ export interface StageState {
   joint: Record<Side, string | null>;
   morphs: Readonly<Record<string, number>>;
   pose: string | null;
-  deviation: ReadonlyMap<string, Float32Array> | null;
+  deviation: Deviation | null;
 }
 
 const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
@@ -118,7 +119,7 @@ export class StageRenderer {
     const count = geometry.getAttribute('position').count;
     const colors = new Float32Array(count * 3);
     const values = new Float32Array(count);
-    if (state.look === 'deviation') { const found = side === 'result' ? state.deviation?.get(part.id) : undefined; if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
+    if (state.look === 'deviation') { const found = state.deviation?.[side].get(part.id); if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
     else {
       const name = state.joint[side];
       const joints = part.node.getSkin()?.listJoints() ?? [];

@@ -4,9 +4,9 @@ import { expose } from 'comlink';
 
 export interface DeviationInput { source: GLTF.IGLTF; result: GLTF.IGLTF; pieces: Map<string, Uint8Array> }
 
-/** Distances of the result's vertices to the source's surface, off the page's own thread. */
+/** Distances between source and result, off the page's own thread. */
 const work = {
-  async deviation({ source, result, pieces }: DeviationInput): Promise<Map<string, Float32Array>> {
+  async deviation({ source, result, pieces }: DeviationInput): Promise<ReturnType<typeof deviationByVertex>> {
     const io = await createGltfIO();
     const piece = (hash: string) => pieces.get(hash) ?? new Uint8Array(0);
     return deviationByVertex(await unpackDocument(io, source, piece), await unpackDocument(io, result, piece));

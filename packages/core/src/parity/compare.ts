@@ -78,26 +78,26 @@ export async function compareCharacters(source: Document, result: Document, opti
 
 const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;
 
+/** Millimetres per vertex, by part id. */
+export type VertexDistances = Map<string, Float32Array>;
+
 /**
- * Distance of every vertex of `result` to the surface of `source`, at rest or in a pose: what the heat map on the
- * stage is coloured by.
- * @returns millimetres by part id
+ * What the heat map on the stage is coloured by. Every vertex of `source` gets its distance to the surface of
+ * `result`; every vertex of `result` the largest distance of a source vertex that lies nearest to one of its
+ * triangles. Measuring the result's own vertices would show nothing: reduction leaves them where they were.
  */
-export function deviationByVertex(source: Document, result: Document, pose?: Pose): Map<string, Float32Array> {
+export function deviationByVertex(source: Document, result: Document, pose?: Pose): { source: VertexDistances; result: VertexDistances } {
   const a = createDeformer(source), b = createDeformer(result);
   const posed = (d: Deformer, document: Document) => (pose ? poseSkeleton(d.skeleton, roleIndex(jointRoles(document, d.skeleton)), pose) : undefined);
   const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, posed(a, source)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, posed(b, result));
-  const surface = new MeasuredSurface(aNow, a.indices, 0, 1);
-  const out = new Map<string, Float32Array>();
-  for (const range of b.ranges) {
-    const values = new Float32Array(range.vertices);
-    let hint = -1;
-    for (let i = 0; i < range.vertices; i++) {
-      const o = (range.firstVertex + i) * 3;
-      values[i] = surface.tree.closest(bNow[o], bNow[o + 1], bNow[o + 2], hint) * 1000;
-      hint = surface.tree.hit.triangle;
-    }
-    out.set(range.part.id, values);
+  const { tree } = new MeasuredSurface(bNow, b.indices, 0, 1);
+  const own = new Float32Array(a.vertices), carried = new Float32Array(b.vertices);
+  let hint = -1;
+  for (let i = 0; i < a.vertices; i++) {
+    own[i] = tree.closest(aNow[i * 3], aNow[i * 3 + 1], aNow[i * 3 + 2], hint) * 1000;
+    hint = tree.hit.triangle;
+    for (let k = 0; hint >= 0 && k < 3; k++) { const corner = b.indices[hint * 3 + k]; if (own[i] > carried[corner]) carried[corner] = own[i]; }
   }
-  return out;
+  const split = (deformer: Deformer, values: Float32Array): VertexDistances => new Map(deformer.ranges.map((range) => [range.part.id, values.slice(range.firstVertex, range.firstVertex + range.vertices)]));
+  return { source: split(a, own), result: split(b, carried) };
 }
