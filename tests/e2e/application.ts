@@ -3,6 +3,7 @@ import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
+import { findPostgres, isRoot } from '../../scripts/debian.mjs';
 
 declare module 'vitest' { export interface ProvidedContext { address: string; data: string } }
 
@@ -32,3 +33,10 @@ export default async function setup(project: TestProject): Promise<() => void> {
 }
 
 export const workerPid = (data: string): number => Number(readFileSync(join(data, 'worker.pid'), 'utf8'));
+
+/** Stops the application's PostgreSQL under it and starts it again on the same port. */
+export function restartDatabase(data: string): void {
+  const args = [join(findPostgres() as string, 'pg_ctl'), '-D', join(data, 'postgres'), '-m', 'fast', '-w', '-l', join(data, 'postgres/server.log'), 'restart'];
+  const done = isRoot ? spawnSync('runuser', ['-u', 'postgres', '--', ...args], { cwd: '/', stdio: 'ignore' }) : spawnSync(args[0], args.slice(1), { stdio: 'ignore' });
+  if (done.status !== 0) throw new Error('the database did not restart');
+}

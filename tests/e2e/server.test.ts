@@ -2,7 +2,7 @@ import { request } from 'node:http';
 import { describe, expect, inject, it } from 'vitest';
 import { writeGlb } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
-import { workerPid } from './application.ts';
+import { restartDatabase, workerPid } from './application.ts';
 
 const address = inject('address');
 const api = (path: string, init?: RequestInit) => fetch(`${address}/api/v1${path}`, init);
@@ -103,5 +103,14 @@ describe('the server', () => {
     expect(done.state).toBe('done');
     expect(done.attempts).toBe(2);
     expect(done.steps.filter((step) => step.cached).length).toBeGreaterThanOrEqual(2);
+  });
+  it('finishes a run in the middle of which the database is restarted', async () => {
+    const { id: characterId } = (await (await upload({ 'steady.glb': await writeGlb(stickFigure({ rings: 36, sides: 22 })) })).json()) as { id: string };
+    const conversion = (await (await json('/conversions', 'POST', { characterId, targetId: 'browser-viewer' })).json()) as { id: string };
+    const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
+    expect((await until(id, (run) => run.steps.length >= 1 || run.state === 'done')).state).toBe('running');
+    restartDatabase(inject('data'));
+    for (let i = 0; i < 100; i++) { if ((await api('/health').catch(() => null))?.status === 200) break; await new Promise((resolve) => setTimeout(resolve, 200)); }
+    expect((await until(id, (run) => ['done', 'failed'].includes(run.state), 180)).state).toBe('done');
   });
 });

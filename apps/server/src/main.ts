@@ -3,11 +3,12 @@ import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import PgBoss from 'pg-boss';
 import { createApp } from './app.ts';
-import { connect, migrateDatabase } from './db/client.ts';
+import { connect, migrateDatabase, outliveConnectionLoss } from './db/client.ts';
 import { seedDemo, seedProduction } from './demo.ts';
 import { QUEUE } from './jobs/worker.ts';
 
 /** The server: migrates, seeds, serves, and keeps one worker process alive beside it. Settings come as environment variables from `dimetra start`. */
+outliveConnectionLoss();
 const url = process.env.DATABASE_URL;
 if (!url) throw new Error('server: expected DATABASE_URL');
 const here = (file: string) => fileURLToPath(new URL(file, import.meta.url));

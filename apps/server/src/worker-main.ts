@@ -1,7 +1,9 @@
 import { fileURLToPath } from 'node:url';
+import { outliveConnectionLoss } from './db/client.ts';
 import { startWorker } from './jobs/worker.ts';
 
 /** `dimetra worker`: takes runs from the queue of DATABASE_URL. */
+outliveConnectionLoss();
 const at = process.argv.indexOf('--database');
 const url = at > 0 ? process.argv[at + 1] : process.env.DATABASE_URL;
 if (!url) { process.stderr.write('dimetra worker --database URL\n'); process.exit(2); }

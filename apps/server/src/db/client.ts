@@ -40,6 +40,15 @@ export async function persistently<T>(work: () => Promise<T>, tries = 20): Promi
   }
 }
 
+/** A queue that loses its connection in the background must not take the process with it; anything else must. */
+export function outliveConnectionLoss(): void {
+  process.on('unhandledRejection', (error) => {
+    if (isConnectionLoss(error)) return;
+    process.stderr.write(`${(error as Error)?.stack ?? String(error)}\n`);
+    process.exit(5);
+  });
+}
+
 function isConnectionLoss(error: unknown): boolean {
   const codes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', 'ENOENT']);
   for (let at = error; at instanceof Error; at = at.cause) {
