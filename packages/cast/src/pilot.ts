@@ -43,7 +43,7 @@ export function buildPilot(options: FigureOptions): Figure {
   const layout = headLayout(1.62 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
   const head = buildHead(layout, traits);
   const changed = EXPRESSIONS.map((expression) => { progress(`expression ${expression.name}`); return { expression, head: buildHead(layout, add(traits, expression.change)) }; });
-  const parts: FigurePart[] = [headPart(head, changed, index), ...eyeParts(head, index), lashPart(head, changed, index), ...mouthParts(head, changed, index), hairPart(head, index)];
+  const parts: FigurePart[] = [headPart(head, changed, index), ...eyeParts(head, index), lashPart(head, changed, index), ...mouthParts(changed, index), hairPart(head, index)];
   progress('clothes');
   const nets = garmentNets(Math.sqrt(coarse));
   for (const [name, net] of Object.entries(nets)) {
@@ -179,7 +179,7 @@ function lashPart(head: Head, changed: Changed, index: ReadonlyMap<string, numbe
   return morphCards(part, changed, lashes, (name) => /blink|squint|eye_wide|lids|brow|age/.test(name));
 }
 
-function mouthParts(head: Head, changed: Changed, index: ReadonlyMap<string, number>): FigurePart[] {
+function mouthParts(changed: Changed, index: ReadonlyMap<string, number>): FigurePart[] {
   const upper = cardsPart('Teeth_Upper', 'Teeth', teeth(false), (count) => single(count, index.get('head') as number));
   const lower = cardsPart('Teeth_Lower', 'Teeth', teeth(true), (count) => single(count, index.get('jaw') as number));
   for (const { expression } of changed) {
@@ -194,7 +194,6 @@ function mouthParts(head: Head, changed: Changed, index: ReadonlyMap<string, num
     }
     lower.morphs.set(expression.name, delta);
   }
-  void head;
   return [upper, lower];
 }
 

@@ -53,7 +53,7 @@ export function Desk() {
   return (
     <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures, open, onOpen, stage }}>
       <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
-        <Line stations={stationViews(character, target, shown)} open={open} onOpen={onOpen} />
+        <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">
           <Stage />
           <Bench />

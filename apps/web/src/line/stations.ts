@@ -1,5 +1,5 @@
 import type { Station } from '@dimetra/core';
-import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
+import type { CharacterDetail, RunDetail } from '../api/types.ts';
 import { short } from '../shared/format.ts';
 
 export const STATION_NAMES: Record<Station, string> = {
@@ -11,7 +11,7 @@ export interface StationView { id: Station; name: string; pair: string; state: S
 const STATE_WORDS: Record<StationState, string> = { quiet: 'nothing to do for this character', waiting: 'not run yet', running: 'running', done: 'done', findings: 'done, with findings', blocks: 'blocks delivery' };
 
 /** The line as it stands: each station's telling pair of numbers and its state. */
-export function stationViews(character: CharacterDetail, target: TargetRow, run: RunDetail | undefined): StationView[] {
+export function stationViews(character: CharacterDetail, run: RunDetail | undefined): StationView[] {
   const { summary } = character.revision;
   const done = run?.state === 'done', result = run?.result ?? null;
   const measure = (step: string, name: string) => run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
@@ -32,7 +32,6 @@ export function stationViews(character: CharacterDetail, target: TargetRow, run:
   const quiet = new Set<Station>(['rest-pose', 'fit', ...(summary.clips.length ? [] : ['motion' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
   const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
   const active = run && ['running', 'cancelling'].includes(run.state);
-  void target;
   return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
     const step = run?.steps.find((entry) => entry.station === id);
     const broken = run?.checks?.filter((check) => !check.ok && check.station === id) ?? [];
