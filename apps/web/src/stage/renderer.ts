@@ -351,6 +351,8 @@ function checker(): THREE.Texture {
     pen.fillText(`${String.fromCharCode(65 + y)}${x}`, x * 32 + 7, y * 32 + 20);
   }
   const texture = new THREE.CanvasTexture(canvas);
+  // glTF counts v downwards, as canvases do.
+  texture.flipY = false;
   texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
   texture.colorSpace = THREE.SRGBColorSpace;
   return texture;
