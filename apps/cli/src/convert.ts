@@ -15,13 +15,15 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   const context = createContext();
   const read = await openCharacter(positionals[0]);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
-  const done = await convert({ name: read.name, source: packed.manifest, sourceDocument: read.document, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context });
-  await writeOutput(values.out, done.files);
+  const done = await convert({ name: read.name, source: { manifest: packed.manifest, document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context });
+  // Without a store everything is made here and now.
+  const files = done.made?.files ?? [];
+  await writeOutput(values.out, files);
   const { report } = done;
   const output = {
     schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, checks: report.checks, parity: report.parity,
     findings: read.findings,
-    files: [...done.sealed.files, ...done.files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
+    files: [...done.sealed.files, ...files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
     seconds: Math.round((performance.now() - started) / 10) / 100, peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
   };
   if (values.json) process.stdout.write(`${JSON.stringify(output)}\n`);

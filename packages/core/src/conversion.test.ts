@@ -28,7 +28,7 @@ async function run(target = small, recipe = defaultRecipe(), store?: StepStore) 
   const document = figure(), context = testContext();
   const packed = await packDocument(await createGltfIO(), document, context.hash);
   if (store instanceof MemoryStore) for (const [hash, bytes] of packed.pieces) store.pieces.set(hash, bytes);
-  return convert({ name: 'Stick', source: packed.manifest, sourceDocument: document, target, recipe, created: '2026-01-01', context, store, samples: 2000 });
+  return convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store, samples: 2000 });
 }
 
 describe('convert', () => {
@@ -40,17 +40,17 @@ describe('convert', () => {
     expect(done.report.parity.shape.rest.rmsMm).toBeGreaterThan(0);
     expect(done.report.parity.shape.morphs.map((row) => row.name)).toEqual(['lift']);
     expect(done.report.parity.shape.poses).toHaveLength(24);
-    const model = done.files.find((file) => file.path === 'stick.glb');
+    const model = done.made?.files.find((file) => file.path === 'stick.glb');
     const { issues } = await validateBytes(model?.bytes as Uint8Array);
     expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
     const again = await readCharacter([model as { path: string; bytes: Uint8Array }]);
     expect(listMorphNames(again.document)).toEqual(['lift']);
     expect(done.sealed.files.map((file) => file.path)).toEqual(['stick.glb', 'report.json', 'report.html']);
-    expect(new TextDecoder().decode(done.files.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
+    expect(new TextDecoder().decode(done.made?.files.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
   });
   it('gives the same bytes for the same input', async () => {
     const [one, two] = [await run(), await run()];
-    expect(testContext().hash(one.archive)).toBe(testContext().hash(two.archive));
+    expect(testContext().hash(one.made?.archive as Uint8Array)).toBe(testContext().hash(two.made?.archive as Uint8Array));
   });
   it('takes up what is known and does only what follows a change', async () => {
     const store = new MemoryStore();
@@ -74,7 +74,7 @@ describe('convert', () => {
   it('stops when asked', async () => {
     const document = figure(), context = { ...testContext(), signal: { aborted: true } };
     const packed = await packDocument(await createGltfIO(), document, context.hash);
-    await expect(convert({ name: 'x', source: packed.manifest, sourceDocument: document, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
+    await expect(convert({ name: 'x', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
   });
 });
 

@@ -74,6 +74,9 @@ export const stepResult = pgTable('step_result', {
   createdAt: created(),
 });
 
+/** What followed the last step of a run (parity, rules, package), by the key of what it follows from. */
+export const conclusion = pgTable('conclusion', { key: text('key').primaryKey(), data: jsonb('data').$type<Record<string, unknown>>().notNull(), createdAt: created() });
+
 export const delivery = pgTable('delivery', {
   id: uuid('id').primaryKey().defaultRandom(),
   runId: uuid('run_id').notNull().references(() => run.id, { onDelete: 'cascade' }),
@@ -89,5 +92,5 @@ export const delivery = pgTable('delivery', {
 export const blob = pgTable('blob', { sha256: text('sha256').primaryKey(), size: bigint('size', { mode: 'number' }).notNull(), mediaType: text('media_type').notNull(), createdAt: created() });
 /** `blob` is the hash, or the id of an upload that is still arriving. */
 export const blobChunk = pgTable('blob_chunk', { blob: text('blob').notNull(), n: integer('n').notNull(), bytes: bytea('bytes').notNull() }, (table) => [primaryKey({ columns: [table.blob, table.n] })]);
-/** Who still needs a blob: `revision:…`, `step:…`, `delivery:…`. What nobody names is swept. */
+/** Who still needs a blob: `revision:…`, `step:…`, `conclusion:…`, `run:…`. What nobody names is swept. */
 export const blobRef = pgTable('blob_ref', { owner: text('owner').notNull(), sha256: text('sha256').notNull() }, (table) => [primaryKey({ columns: [table.owner, table.sha256] }), index('blob_ref_sha').on(table.sha256)]);

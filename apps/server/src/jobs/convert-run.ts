@@ -1,9 +1,9 @@
-import { AbortedError, convert, createGltfIO, fileNameOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
+import { AbortedError, convert, createGltfIO, fileNameOf, piecesOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
 import { sha256, sharpCodec } from '@dimetra/platform';
 import { eq, sql } from 'drizzle-orm';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
-import { character, conversion, delivery, revision, run, stepResult, type StepSummary } from '../db/schema.ts';
+import { character, conclusion, conversion, delivery, revision, run, stepResult, type StepSummary } from '../db/schema.ts';
 
 type Manifest = Parameters<typeof unpackDocument>[1];
 const PROGRESS_EVERY_MS = 250;
@@ -21,10 +21,10 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   try {
     const source = job.revision.manifest as unknown as Manifest;
     const store = stepStore(connection, blobs);
-    const pieces = await store.piece(pieceNames(source));
-    const sourceDocument = await unpackDocument(await createGltfIO(), source, (hash) => pieces.get(hash));
+    let opened: Promise<Awaited<ReturnType<typeof unpackDocument>>> | null = null;
+    const open = async () => { const pieces = await store.piece(piecesOf(source)); return unpackDocument(await createGltfIO(), source, (hash) => pieces.get(hash)); };
     const done = await convert({
-      name: job.character.name, source, sourceDocument, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
+      name: job.character.name, source: { manifest: source, document: () => (opened ??= open()) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
       context: {
         images: sharpCodec, hash: sha256, signal, log: () => {},
         progress(fraction, message) { const now = Date.now(); if (now - last > PROGRESS_EVERY_MS) { last = now; void saveProgress(fraction, message); } },
@@ -35,13 +35,12 @@ export async function convertRun(connection: Connection, runId: string, signal: 
         await persistently(announce);
       },
     });
-    const text = (path: string) => new TextDecoder().decode(done.files.find((file) => file.path === path)?.bytes);
-    const archiveHash = sha256(done.archive);
-    await persistently(() => blobs.keep(`run:${runId}`, [[archiveHash, done.archive]], 'application/zip'));
-    await persistently(() => blobs.refer(`run:${runId}`, pieceNames(done.manifest)));
+    if (done.made) { const { archive } = done.made; await persistently(() => blobs.keep(`run:${runId}`, [[done.archive.sha256, archive]], 'application/zip')); }
+    else await persistently(() => blobs.refer(`run:${runId}`, [done.archive.sha256]));
+    await persistently(() => blobs.refer(`run:${runId}`, piecesOf(done.manifest)));
     await persistently(() => db.transaction(async (tx) => {
       // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
-      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: archiveHash, bytes: done.archive.length, files: done.sealed.files, report: text('report.html') }).onConflictDoNothing();
+      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: done.archive.sha256, bytes: done.archive.bytes, files: done.sealed.files, report: done.html }).onConflictDoNothing();
       await tx.update(run).set({ state: 'done', progress: 1, message: '', steps, manifest: done.manifest as unknown as Record<string, unknown>, result: done.report.result, checks: done.report.checks, parity: done.report.parity, finishedAt: new Date() }).where(eq(run.id, runId));
     }));
   } catch (error) {
@@ -51,8 +50,6 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   }
   await persistently(announce);
 }
-
-const pieceNames = (manifest: Manifest): string[] => [...(manifest.buffers ?? []), ...(manifest.images ?? [])].flatMap((entry) => (entry.uri?.startsWith('piece:') ? [entry.uri.slice(6)] : []));
 
 /** Step results in the database: pieces first, then the row that names them. */
 function stepStore(connection: Connection, blobs: BlobStore): StepStore {
@@ -67,5 +64,13 @@ function stepStore(connection: Connection, blobs: BlobStore): StepStore {
       await persistently(() => db.insert(stepResult).values({ key: data.key, data, manifest: manifest as unknown as Record<string, unknown> }).onConflictDoNothing());
     },
     piece: (hashes) => persistently(() => blobs.readMany(hashes)),
+    async recall(key) {
+      const [row] = await persistently(() => db.select({ data: conclusion.data }).from(conclusion).where(eq(conclusion.key, key)));
+      return row?.data ?? null;
+    },
+    async remember(key, value, pieces) {
+      await persistently(() => blobs.keep(`conclusion:${key}`, pieces, 'application/zip'));
+      await persistently(() => db.insert(conclusion).values({ key, data: value as Record<string, unknown> }).onConflictDoNothing());
+    },
   };
 }

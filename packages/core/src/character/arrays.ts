@@ -44,6 +44,13 @@ export function trianglesOf(prim: Primitive): Uint32Array {
   return out;
 }
 
+/** How many triangles {@link trianglesOf} gives, without making them. */
+export function triangleCount(prim: Primitive): number {
+  const count = prim.getIndices()?.getCount() ?? prim.getAttribute('POSITION')?.getCount() ?? 0;
+  const mode = prim.getMode();
+  return mode === 4 ? Math.floor(count / 3) : mode === 5 || mode === 6 ? Math.max(0, count - 2) : 0;
+}
+
 /** Joint influences of a primitive: `perVertex` slots for each vertex, all JOINTS_n sets side by side. */
 export interface Influences {
   perVertex: number;

@@ -33,6 +33,8 @@ export interface Deformer {
    * `skeleton`); rest where not given. Written into `out`.
    */
   evaluate(out: Float32Array, morphs?: Record<string, number>, posed?: Float64Array): Float32Array;
+  /** Triangles with a corner that the morph moves by more than `least` metres at full weight, ascending. */
+  movedTriangles(morph: string, least: number): Uint32Array;
 }
 
 /**
@@ -71,9 +73,27 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
     ranges.push({ part: shape.part, firstVertex: shape.offset, vertices: shape.base.length / 3, firstTriangle: at / 3, triangles: shape.indices.length / 3 });
     for (let i = 0; i < shape.indices.length; i++) all[at++] = shape.indices[i] + shape.offset;
   }
+  // Most shapes of a character lie at rest whatever morph is dialled: they are posed once and copied.
+  let atRest: Float32Array | null = null;
+  const movedTriangles = (morph: string, least: number): Uint32Array => {
+    const moved: number[] = [];
+    let first = 0;
+    for (const shape of shapes) {
+      const delta = shape.morphs.get(morph);
+      const moves = (corner: number) => { const v = shape.indices[corner] * 3; return (delta as Float32Array)[v] ** 2 + (delta as Float32Array)[v + 1] ** 2 + (delta as Float32Array)[v + 2] ** 2 > least * least; };
+      if (delta) for (let i = 0; i < shape.indices.length; i += 3) if (moves(i) || moves(i + 1) || moves(i + 2)) moved.push(first + i / 3);
+      first += shape.indices.length / 3;
+    }
+    return Uint32Array.from(moved);
+  };
   const evaluate = (out: Float32Array, morphs: Record<string, number> = {}, posed = skeleton.global): Float32Array => {
+    const resting = posed === skeleton.global;
     for (const shape of shapes) {
       const view = out.subarray(shape.offset * 3, shape.offset * 3 + shape.base.length);
+      if (resting && atRest && out !== atRest && !Object.keys(morphs).some((name) => morphs[name] && shape.morphs.has(name))) {
+        view.set(atRest.subarray(shape.offset * 3, shape.offset * 3 + shape.base.length));
+        continue;
+      }
       view.set(shape.base);
       for (const name in morphs) {
         const delta = shape.morphs.get(name);
@@ -82,9 +102,10 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
       }
       skinInto(view, shape, posed);
     }
+    if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = Float32Array.from(out);
     return out;
   };
-  return { skeleton, ranges, indices: all, vertices, evaluate };
+  return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles };
 }
 
 function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {

@@ -1,5 +1,5 @@
 import type { Document, Material, Mesh, Node, Primitive } from '@gltf-transform/core';
-import { trianglesOf } from './arrays.ts';
+import { triangleCount } from './arrays.ts';
 import { morphNamesOf } from './morph-names.ts';
 import { type MaterialKind, materialKindOf, partRoleOf } from './kinds.ts';
 import { readDossier } from './dossier.ts';
@@ -42,7 +42,7 @@ export function listParts(document: Document): Part[] {
         id, name: id, node, mesh, prim, material,
         kind: materialKindOf(material, base, overruled),
         role: partRoleOf(base, material),
-        triangles: trianglesOf(prim).length / 3,
+        triangles: triangleCount(prim),
         vertices: prim.getAttribute('POSITION')?.getCount() ?? 0,
         morphNames: morphNamesOf(mesh).slice(0, targets),
       });

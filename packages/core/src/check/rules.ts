@@ -3,7 +3,7 @@ import { floatsOf, listParts, roleLabel } from '../character/index.ts';
 import { measureStance, type CharacterSummary } from '../intake/index.ts';
 import type { Parity } from '../parity/index.ts';
 import { missingRoles } from '../skeleton/index.ts';
-import type { Station } from '../recipe/step.ts';
+import type { Station } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { weightSumError } from '../weights/index.ts';
 

@@ -1,10 +1,11 @@
-import type { Document, GLTF } from '@gltf-transform/core';
+import type { GLTF } from '@gltf-transform/core';
+import * as v from 'valibot';
 import { readDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
-import { createGltfIO, packDocument, unpackDocument, type InputFile } from '../formats/index.ts';
+import { copyDocument, type InputFile } from '../formats/index.ts';
 import { summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
-import { runRecipe, type Recipe, type RunOptions, type StepResult } from '../recipe/index.ts';
+import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import type { Target } from '../targets/index.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -15,15 +16,16 @@ export interface Conversion {
   /** The result before delivery, as the stage shows it. */
   manifest: GLTF.IGLTF;
   blocking: Check[];
-  files: InputFile[];
   sealed: Manifest;
-  archive: Uint8Array;
+  html: string;
+  archive: { sha256: string; bytes: number };
+  /** Packed now, not taken from the store: the archive's bytes and the files in it. */
+  made: { archive: Uint8Array; files: InputFile[] } | null;
 }
 
 export interface ConvertOptions extends RunOptions {
   name: string;
-  source: GLTF.IGLTF;
-  sourceDocument: Document;
+  source: Source;
   target: Target;
   recipe: Recipe;
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
@@ -31,43 +33,67 @@ export interface ConvertOptions extends RunOptions {
   samples?: number;
 }
 
+/** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
+const CONCLUSION_VERSION = 1;
+
+/** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
+interface Conclusion {
+  version: typeof CONCLUSION_VERSION;
+  source: CharacterSummary;
+  result: CharacterSummary;
+  checks: Check[];
+  parity: Parity;
+  sealed: Manifest;
+  html: string;
+  archive: { sha256: string; bytes: number };
+}
+/** Written by ourselves only; the version says whether it is of this shape. */
+const isConclusion = (value: unknown): value is Conclusion => v.is(v.looseObject({ version: v.literal(CONCLUSION_VERSION), archive: v.object({ sha256: v.string(), bytes: v.number() }) }), value);
+
 /** Shares of the whole that the three stretches of a conversion take, for progress. */
-const STRETCH = { steps: 0.45, parity: 0.35, finish: 0.2 };
+const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
 
 /**
  * The whole way: recipe, parity against the source, package, rules. The browser's run and the command line call
  * this same function. Files are made even where a rule blocks, so that the caller decides what to keep.
  */
 export async function convert(options: ConvertOptions): Promise<Conversion> {
-  const { context, target, name, sourceDocument } = options;
-  const stretch = (from: number, share: number) => ({ ...context, progress: (fraction: number, message: string) => context.progress(from + share * fraction, message) });
-  const sourceSummary = summarise(sourceDocument, name);
-  const { document, manifest, steps } = await runRecipe(options.source, sourceDocument, target, options.recipe, { ...options, context: stretch(0, STRETCH.steps) });
-  const parityContext = stretch(STRETCH.steps, STRETCH.parity);
-  const parity: Parity = await compareCharacters(sourceDocument, document, { samples: options.samples, images: context.images, progress: parityContext.progress, signal: context.signal });
-  const origin = readDossier(document).origin;
-  const finishContext = stretch(STRETCH.steps + STRETCH.parity, STRETCH.finish);
-  const delivered = await copyOf(document, context.hash);
-  await finishDocument(delivered, finishContext);
-  const summary: CharacterSummary = summarise(delivered, name);
-  // Roles found before names were changed are worth more than roles guessed again.
-  const model = await modelFiles(delivered, target, fileNameOf(name));
-  const checks = checkCharacter({ document: delivered, summary, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
-  const report: Report = {
-    schema: 1, target, source: sourceSummary, result: summary,
-    steps: steps.map(({ id, title, cached, seconds, measures, findings }) => ({ id, title, cached, seconds, measures, findings })),
-    checks, parity,
-  };
-  const text = (value: string) => new TextEncoder().encode(value);
-  // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
-  const lasting: Report = { ...report, steps: report.steps.map((step) => ({ ...step, seconds: 0, cached: false })) };
-  const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(reportHtml(lasting)) }];
-  const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  return { report, steps, manifest, blocking: blockingChecks(checks), files: sealed.files, sealed: sealed.manifest, archive: sealed.archive };
+  const { context, store, target } = options;
+  const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
+  const key = context.hash(new TextEncoder().encode([run.key, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
+  const known = await store?.recall?.(key);
+  if (isConclusion(known)) return finished(options, run, known, null);
+  const { conclusion, made } = await conclude(options, run);
+  await store?.remember?.(key, conclusion, new Map([[conclusion.archive.sha256, made.archive]]));
+  return finished(options, run, conclusion, made);
 }
 
-async function copyOf(document: Document, hash: (bytes: Uint8Array) => string): Promise<Document> {
-  const io = await createGltfIO();
-  const packed = await packDocument(io, document, hash);
-  return unpackDocument(io, packed.manifest, (name) => packed.pieces.get(name));
+const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
+
+function finished({ target }: ConvertOptions, { steps, manifest }: RecipeRun, conclusion: Conclusion, made: Conversion['made']): Conversion {
+  const { source, result, checks, parity, sealed, html, archive } = conclusion;
+  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ id, title, cached, seconds, measures, findings }) => ({ id, title, cached, seconds, measures, findings })), checks, parity };
+  return { report, steps, manifest, blocking: blockingChecks(checks), sealed, html, archive, made };
+}
+
+async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conclusion: Conclusion; made: NonNullable<Conversion['made']> }> {
+  const { context, target, name } = options;
+  const sourceDocument = await options.source.document(), document = await run.document();
+  const source = summarise(sourceDocument, name);
+  const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
+  const parity = await compareCharacters(sourceDocument, document, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const origin = readDossier(document).origin;
+  const delivered = copyDocument(document);
+  await finishDocument(delivered, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
+  const result: CharacterSummary = summarise(delivered, name);
+  const model = await modelFiles(delivered, target, fileNameOf(name));
+  const checks = checkCharacter({ document: delivered, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
+  // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
+  const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), checks, parity };
+  const text = (value: string) => new TextEncoder().encode(value);
+  const html = reportHtml(lasting);
+  const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
+  const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
+  const archive = { sha256: context.hash(sealed.archive), bytes: sealed.archive.length };
+  return { conclusion: { version: CONCLUSION_VERSION, source, result, checks, parity, sealed: sealed.manifest, html, archive }, made: { archive: sealed.archive, files: sealed.files } };
 }

@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import { removeDossier } from '../character/index.ts';
 import { type InputFile, writeArchive, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
-import type { StepContext } from '../recipe/step.ts';
+import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { clearOperations, operationsOf } from '../textures/index.ts';
 

@@ -59,33 +59,54 @@ export class TriangleTree {
     return node;
   }
 
-  /** Takes new positions (same topology) and recomputes every box, leaves first. */
-  refit(positions: Float32Array): void {
+  /**
+   * Takes new positions (same topology) and recomputes boxes, leaves first: all of them, or only those above the
+   * triangles that `changed` marks, where the others lie as they lay before.
+   */
+  refit(positions: Float32Array, changed?: Uint8Array): void {
     this.positions = positions;
-    const { box, link, count, order, indices } = this;
+    const { link, count } = this;
+    const dirty = changed ? new Uint8Array(this.nodes) : null;
     for (let node = this.nodes - 1; node >= 0; node--) {
-      const o = node * 6;
-      if (count[node]) {
-        for (let k = 0; k < 3; k++) {
-          let low = Infinity, high = -Infinity;
-          for (let i = link[node]; i < link[node] + count[node]; i++) {
-            const t = order[i] * 3;
-            for (let corner = 0; corner < 3; corner++) {
-              const value = positions[indices[t + corner] * 3 + k];
-              if (value < low) low = value;
-              if (value > high) high = value;
-            }
-          }
-          box[o + k] = low;
-          box[o + 3 + k] = high;
-        }
-      } else {
-        const left = (node + 1) * 6, right = link[node] * 6;
-        for (let k = 0; k < 3; k++) {
-          box[o + k] = Math.min(box[left + k], box[right + k]);
-          box[o + 3 + k] = Math.max(box[left + 3 + k], box[right + 3 + k]);
-        }
+      if (dirty && changed) {
+        dirty[node] = count[node] ? this.leafMarked(node, changed) : dirty[node + 1] | dirty[link[node]];
+        if (!dirty[node]) continue;
       }
+      if (count[node]) this.fitLeaf(node); else this.fitInner(node);
+    }
+  }
+
+  private leafMarked(node: number, changed: Uint8Array): number {
+    for (let i = this.link[node]; i < this.link[node] + this.count[node]; i++) if (changed[this.order[i]]) return 1;
+    return 0;
+  }
+
+  private fitLeaf(node: number): void {
+    const { box, order, indices, positions } = this;
+    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
+    const end = this.link[node] + this.count[node];
+    for (let i = this.link[node]; i < end; i++) {
+      for (let corner = order[i] * 3, last = corner + 3; corner < last; corner++) {
+        const v = indices[corner] * 3;
+        const x = positions[v], y = positions[v + 1], z = positions[v + 2];
+        if (x < x0) x0 = x;
+        if (x > x1) x1 = x;
+        if (y < y0) y0 = y;
+        if (y > y1) y1 = y;
+        if (z < z0) z0 = z;
+        if (z > z1) z1 = z;
+      }
+    }
+    const o = node * 6;
+    box[o] = x0; box[o + 1] = y0; box[o + 2] = z0; box[o + 3] = x1; box[o + 4] = y1; box[o + 5] = z1;
+  }
+
+  private fitInner(node: number): void {
+    const { box } = this;
+    const o = node * 6, left = (node + 1) * 6, right = this.link[node] * 6;
+    for (let k = 0; k < 3; k++) {
+      box[o + k] = box[left + k] < box[right + k] ? box[left + k] : box[right + k];
+      box[o + 3 + k] = box[left + 3 + k] > box[right + 3 + k] ? box[left + 3 + k] : box[right + 3 + k];
     }
   }
 

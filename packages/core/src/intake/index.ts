@@ -1,2 +1,3 @@
 export * from './inspect.ts';
 export * from './stance.ts';
+export * from './stand-step.ts';

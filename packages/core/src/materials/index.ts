@@ -1,1 +1,2 @@
 export * from './alpha.ts';
+export * from './transparency-step.ts';

@@ -32,32 +32,74 @@ export class MeasuredSurface {
   locate(): Float64Array {
     return samplePositions(this.points, this.positions, this.indices, this.samples);
   }
+
+  /** Takes another shape in which only the triangles in `moved` (ascending) differ from the last one. */
+  moveSome(positions: Float32Array, moved: Uint32Array): void {
+    this.positions = positions;
+    const marks = new Uint8Array(this.indices.length / 3);
+    for (const triangle of moved) marks[triangle] = 1;
+    this.tree.refit(positions, marks);
+  }
+
+  /** Seeded samples on the triangles in `only` alone, placed where the surface is now. */
+  sampleSome(only: Uint32Array, count: number, seed: number): { triangle: Uint32Array; points: Float64Array } {
+    const part = new Uint32Array(only.length * 3);
+    only.forEach((triangle, i) => { for (let k = 0; k < 3; k++) part[i * 3 + k] = this.indices[triangle * 3 + k]; });
+    const samples = sampleSurface(this.positions, part, count, seed);
+    const points = samplePositions(new Float64Array(samples.triangle.length * 3), this.positions, part, samples);
+    return { triangle: samples.triangle.map((t) => only[t]), points };
+  }
 }
 
 /**
  * Two-sided distance between two surfaces at seeded, area-weighted samples (after Cignoni, Rocchini & Scopigno
- * 1998). Positions in metres, distances in millimetres. `each`, where given, hears every sample's distance.
+ * 1998). Positions in metres, distances in millimetres.
  */
-export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface, each?: (side: 'source' | 'result', sample: number, millimetres: number) => void): Distance {
-  const distances = new Float64Array(source.points.length / 3 + result.points.length / 3);
-  let n = 0, squares = 0, largest = -1;
-  let at: Distance['at'] = null;
-  for (const side of ['source', 'result'] as const) {
-    const [from, to] = side === 'source' ? [source, result] : [result, source];
-    const points = from.locate();
-    for (let i = 0; i < points.length / 3; i++) {
-      const d = to.tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], from.hints[i]) * 1000;
-      from.hints[i] = to.tree.hit.triangle;
+export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface): Distance {
+  const gather = new DistanceGatherer(source.points.length / 3 + result.points.length / 3);
+  gather.add('source', source.locate(), source.samples.triangle, result.tree, source.hints);
+  gather.add('result', result.locate(), result.samples.triangle, source.tree, result.hints);
+  return gather.finish();
+}
+
+/** As {@link surfaceDistance}, sampled only on the triangles named, `count` samples on each side. */
+export function distanceWithin(source: MeasuredSurface, result: MeasuredSurface, inSource: Uint32Array, inResult: Uint32Array, count: number, seed: number): Distance {
+  const a = source.sampleSome(inSource, count, seed), b = result.sampleSome(inResult, count, seed);
+  const gather = new DistanceGatherer(a.triangle.length + b.triangle.length);
+  gather.add('source', a.points, a.triangle, result.tree);
+  gather.add('result', b.points, b.triangle, source.tree);
+  return gather.finish();
+}
+
+class DistanceGatherer {
+  private readonly distances: Float64Array;
+  private n = 0;
+  private squares = 0;
+  private largest = -1;
+  private at: Distance['at'] = null;
+
+  constructor(most: number) { this.distances = new Float64Array(most); }
+
+  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, tree: TriangleTree, hints?: Int32Array): void {
+    let near = -1;
+    for (let i = 0; i < triangle.length; i++) {
+      // Without a hint of its own, the last answer is a fair guess: samples come in the order of triangles.
+      const d = tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hints ? hints[i] : near) * 1000;
+      near = tree.hit.triangle;
+      if (hints) hints[i] = near;
       if (!Number.isFinite(d)) continue;
-      distances[n++] = d;
-      squares += d * d;
-      if (d > largest) { largest = d; at = { side, triangle: from.samples.triangle[i] }; }
-      each?.(side, i, d);
+      this.distances[this.n++] = d;
+      this.squares += d * d;
+      if (d > this.largest) { this.largest = d; this.at = { side, triangle: triangle[i] }; }
     }
   }
-  if (!n) return { rmsMm: 0, p99Mm: 0, maxMm: 0, at: null };
-  const sorted = distances.subarray(0, n).sort();
-  return { rmsMm: round(Math.sqrt(squares / n)), p99Mm: round(sorted[Math.min(n - 1, Math.floor(n * 0.99))]), maxMm: round(largest), at };
+
+  finish(): Distance {
+    const { n } = this;
+    if (!n) return { rmsMm: 0, p99Mm: 0, maxMm: 0, at: null };
+    const sorted = this.distances.subarray(0, n).sort();
+    return { rmsMm: round(Math.sqrt(this.squares / n)), p99Mm: round(sorted[Math.min(n - 1, Math.floor(n * 0.99))]), maxMm: round(this.largest), at: this.at };
+  }
 }
 
 /** To a tenth of a micrometre: float noise of a surface against itself is far below. */

@@ -1,4 +1,4 @@
-export * from './step.ts';
+export * from '../step.ts';
 export * from './steps.ts';
 export * from './recipe.ts';
 export * from './run.ts';

@@ -1,10 +1,10 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { createGltfIO, packDocument, unpackDocument } from '../formats/index.ts';
+import { copyDocument, createGltfIO, packDocument, piecesOf, unpackDocument } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { Target } from '../targets/index.ts';
 import { parseRecipe, type Recipe } from './recipe.ts';
-import type { Measure, Station, StepContext } from './step.ts';
+import type { Measure, Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
 
 /** What a step left behind: enough to go on from it without doing it again. */
@@ -26,6 +26,24 @@ export interface StepStore {
   get(key: string): Promise<Omit<StepResult, 'cached' | 'seconds'> | null>;
   put(result: StepResult, pieces: ReadonlyMap<string, Uint8Array>): Promise<void>;
   piece(hashes: readonly string[]): Promise<ReadonlyMap<string, Uint8Array>>;
+  /** What was concluded under a key after the last step; stores that don't keep it leave both out. */
+  recall?(key: string): Promise<unknown>;
+  remember?(key: string, value: unknown, pieces: ReadonlyMap<string, Uint8Array>): Promise<void>;
+}
+
+/** A character to start from; its document is only asked for where something has to be computed. */
+export interface Source {
+  manifest: GLTF.IGLTF;
+  document(): Promise<Document>;
+}
+
+export interface RecipeRun {
+  steps: StepResult[];
+  manifest: GLTF.IGLTF;
+  /** Names the result: equal keys, equal results. */
+  key: string;
+  /** The result; built from its pieces where every step was known. */
+  document(): Promise<Document>;
 }
 
 export interface RunOptions {
@@ -39,21 +57,21 @@ export interface RunOptions {
  * Runs a recipe from `source` for `target`. Each step's result is looked up by its key first, so that a second
  * run, or one after a crash, starts at the first step whose key is new. `source` is not changed.
  */
-export async function runRecipe(source: GLTF.IGLTF, sourceDocument: Document, target: Target, recipe: Recipe, options: RunOptions): Promise<{ document: Document; manifest: GLTF.IGLTF; steps: StepResult[] }> {
+export async function runRecipe(source: Source, target: Target, recipe: Recipe, options: RunOptions): Promise<RecipeRun> {
   const { context, store, onStep } = options;
   const io = await createGltfIO();
   const checked = parseRecipe(recipe);
   const hashText = (text: string) => context.hash(new TextEncoder().encode(text));
-  let key = hashText(stable(source));
-  let manifest = source;
+  let key = hashText(stable(source.manifest));
+  let manifest = source.manifest;
   let document: Document | null = null;
-  const pieces = new Map<string, Uint8Array>();
-  const results: StepResult[] = [];
+  const steps: StepResult[] = [];
+  const open = async () => (document ??= manifest === source.manifest ? copyDocument(await source.document()) : await fromPieces(io, manifest, store));
   const active = STEPS.filter((step) => checked.steps.find((entry) => entry.id === step.id)?.enabled !== false);
   for (const [i, step] of active.entries()) {
     throwIfAborted(context.signal);
     const settings = v.parse(step.settings, checked.steps.find((entry) => entry.id === step.id)?.settings ?? {});
-    key = hashText([key, step.id, step.version, stable(settings), stable(target)].join('\n'));
+    key = hashText([key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n'));
     const report = (fraction: number, message: string) => context.progress((i + Math.min(1, fraction)) / active.length, message);
     report(0, step.title);
     const known = await store?.get(key);
@@ -61,36 +79,28 @@ export async function runRecipe(source: GLTF.IGLTF, sourceDocument: Document, ta
       manifest = known.manifest;
       document = null;
       const result = { ...known, cached: true, seconds: 0 };
-      results.push(result);
+      steps.push(result);
       await onStep?.(result);
       continue;
     }
-    document ??= await load(io, manifest, source, sourceDocument, store, pieces, context);
+    const working = await open();
     const started = performance.now();
-    if (!step.applies(document, target)) continue;
-    const { measures, findings } = await step.run(document, settings, target, { ...context, progress: report });
-    const packed = await packDocument(io, document, context.hash);
+    if (!step.applies(working, target)) continue;
+    const { measures, findings } = await step.run(working, settings, target, { ...context, progress: report });
+    const packed = await packDocument(io, working, context.hash);
     manifest = packed.manifest;
-    for (const [hash, bytes] of packed.pieces) pieces.set(hash, bytes);
     const result: StepResult = { key, id: step.id, station: step.station, title: step.title, cached: false, seconds: (performance.now() - started) / 1000, measures, findings, manifest };
     await store?.put(result, packed.pieces);
-    results.push(result);
+    steps.push(result);
     await onStep?.(result);
   }
-  document ??= await load(io, manifest, source, sourceDocument, store, pieces, context);
   context.progress(1, 'done');
-  return { document, manifest, steps: results };
+  return { steps, manifest, key, document: open };
 }
 
-/** A document of our own to change: rebuilt from pieces, so that the source stays as it is. */
-async function load(io: Awaited<ReturnType<typeof createGltfIO>>, manifest: GLTF.IGLTF, source: GLTF.IGLTF, sourceDocument: Document, store: StepStore | undefined, pieces: Map<string, Uint8Array>, context: StepContext): Promise<Document> {
-  if (manifest === source && !pieces.size) {
-    const packed = await packDocument(io, sourceDocument, context.hash);
-    for (const [hash, bytes] of packed.pieces) pieces.set(hash, bytes);
-    return unpackDocument(io, packed.manifest, (hash) => pieces.get(hash));
-  }
-  const wanted = [...(manifest.buffers ?? []), ...(manifest.images ?? [])].map((entry) => entry.uri?.replace(/^piece:/, '') ?? '').filter((hash) => hash && !pieces.has(hash));
-  if (wanted.length && store) for (const [hash, bytes] of await store.piece(wanted)) pieces.set(hash, bytes);
+/** Only reached where a result was found in the store, so that there is one. */
+async function fromPieces(io: Awaited<ReturnType<typeof createGltfIO>>, manifest: GLTF.IGLTF, store: StepStore | undefined): Promise<Document> {
+  const pieces = (await store?.piece(piecesOf(manifest))) ?? new Map<string, Uint8Array>();
   return unpackDocument(io, manifest, (hash) => pieces.get(hash));
 }
 

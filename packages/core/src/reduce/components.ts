@@ -12,12 +12,15 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
   const m = active.length;
   if (!m || most < 1) return [];
   if (m <= most) return active.map((delta) => Float32Array.from(delta));
+  // Morphs are mostly zeros: only places that one moves are multiplied.
+  const places = active.map(placesOf);
   const gram = new Float64Array(m * m);
   for (let a = 0; a < m; a++) {
     for (let b = a; b < m; b++) {
       let sum = 0;
-      const x = active[a], y = active[b];
-      for (let i = 0; i < x.length; i++) sum += x[i] * y[i];
+      const few = places[a].length < places[b].length ? a : b;
+      const x = active[few], y = active[few === a ? b : a];
+      for (const i of places[few]) sum += x[i] * y[i];
       gram[a * m + b] = gram[b * m + a] = sum;
     }
   }
@@ -39,11 +42,19 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
     for (let a = 0; a < m; a++) {
       const factor = vector[a];
       const delta = active[a];
-      if (Math.abs(factor) > 1e-12) for (let i = 0; i < pattern.length; i++) pattern[i] += delta[i] * factor;
+      if (Math.abs(factor) > 1e-12) for (const i of places[a]) pattern[i] += delta[i] * factor;
     }
     out.push(pattern);
     for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) gram[a * m + b] -= value * vector[a] * vector[b];
   }
+  return out;
+}
+
+function placesOf(values: Float32Array): Uint32Array {
+  let n = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] !== 0) n++;
+  const out = new Uint32Array(n);
+  for (let i = 0, at = 0; i < values.length; i++) if (values[i] !== 0) out[at++] = i;
   return out;
 }
 

@@ -36,7 +36,7 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
   const findings: Finding[] = [];
   const rows: PartReduced[] = [];
   const parts = listParts(document);
-  const shared = sharedPositions(parts);
+  const shared = sharedVertices(parts);
   const done = new Map<Primitive, PartReduced>();
   for (const [i, part] of parts.entries()) {
     throwIfAborted(signal);
@@ -46,7 +46,7 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
     if (before) { rows.push({ ...before, id: part.id }); continue; }
     const row: PartReduced = { id: part.id, from: part.triangles, asked, to: part.triangles };
     if (asked < part.triangles && part.triangles > 0) {
-      row.to = simplifyPart(document, part, asked, shared, options);
+      row.to = simplifyPart(document, part, asked, shared.get(part.prim) as Uint8Array, options);
       if (row.to > asked * 1.02 + 2) findings.push({ code: 'reduce.not-reached', severity: 'warning', message: `“${part.name}” stopped at ${row.to} triangles: its seams and borders can't be taken further without gaps.`, where: part.id, measured: row.to, limit: asked });
     }
     done.set(part.prim, row);
@@ -55,36 +55,63 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
   return { parts: rows, findings };
 }
 
-/** Positions that vertices of more than one part share, as keys. */
-function sharedPositions(parts: readonly Part[]): Set<string> {
-  const owner = new Map<string, number>();
-  const shared = new Set<string>();
+/** Marks, for each primitive, the vertices whose exact position another primitive has too. */
+function sharedVertices(parts: readonly Part[]): Map<Primitive, Uint8Array> {
   const prims = [...new Set(parts.map((part) => part.prim))];
-  prims.forEach((prim, p) => {
-    const positions = prim.getAttribute('POSITION');
-    if (!positions) return;
-    const values = floatsOf(positions);
-    for (let i = 0; i < values.length; i += 3) {
-      const key = positionKey(values, i);
-      const first = owner.get(key);
-      if (first === undefined) owner.set(key, p);
-      else if (first !== p) shared.add(key);
+  const values = prims.map((prim) => { const accessor = prim.getAttribute('POSITION'); return accessor ? floatsOf(accessor) : new Float32Array(0); });
+  const total = values.reduce((sum, array) => sum + array.length / 3, 0);
+  // Open addressing over bit patterns: strings as keys cost more than the reduction itself.
+  const size = 2 ** Math.ceil(Math.log2(Math.max(2, total * 2)));
+  const slotPrim = new Int32Array(size).fill(-1), slotVertex = new Uint32Array(size);
+  const shared = values.map((array) => new Uint8Array(array.length / 3));
+  values.forEach((array, p) => {
+    const bits = new Uint32Array(array.length);
+    // −0 and 0 are one place.
+    new Float32Array(bits.buffer).set(array.map((value) => value + 0));
+    for (let v = 0; v < array.length / 3; v++) {
+      let slot = hashOf(bits[v * 3], bits[v * 3 + 1], bits[v * 3 + 2]) & (size - 1);
+      for (;; slot = (slot + 1) & (size - 1)) {
+        const owner = slotPrim[slot];
+        if (owner < 0) { slotPrim[slot] = p; slotVertex[slot] = v; break; }
+        const other = values[owner], o = slotVertex[slot] * 3;
+        if (other[o] !== array[v * 3] || other[o + 1] !== array[v * 3 + 1] || other[o + 2] !== array[v * 3 + 2]) continue;
+        if (owner !== p) { shared[p][v] = 1; shared[owner][slotVertex[slot]] = 1; }
+        break;
+      }
     }
   });
-  return shared;
+  // A seam keeps several vertices in one place; whichever of them met the other part first speaks for all.
+  return spreadWithinPlaces(prims, values, shared);
 }
 
-const positionKey = (values: Float32Array, i: number): string => `${values[i]},${values[i + 1]},${values[i + 2]}`;
+function spreadWithinPlaces(prims: readonly Primitive[], values: readonly Float32Array[], shared: readonly Uint8Array[]): Map<Primitive, Uint8Array> {
+  return new Map(prims.map((prim, p) => {
+    const marks = shared[p], array = values[p];
+    if (marks.includes(1)) {
+      const places = new Set<string>();
+      const key = (v: number) => `${array[v * 3]},${array[v * 3 + 1]},${array[v * 3 + 2]}`;
+      marks.forEach((mark, v) => { if (mark) places.add(key(v)); });
+      for (let v = 0; v < marks.length; v++) if (!marks[v] && places.has(key(v))) marks[v] = 1;
+    }
+    return [prim, marks];
+  }));
+}
 
-function simplifyPart(document: Document, part: Part, asked: number, shared: ReadonlySet<string>, options: SimplifyOptions): number {
+/** Mixes three words into one (after Teschner et al. 2003). */
+function hashOf(x: number, y: number, z: number): number {
+  let h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
+  // Round numbers end in zero bits, which the mask would keep: fold the high bits down.
+  h = Math.imul(h ^ (h >>> 16), 0x45d9f3b);
+  return (h ^ (h >>> 15)) >>> 0;
+}
+
+function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8Array, options: SimplifyOptions): number {
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
   if (!accessor) return part.triangles;
   const positions = Float32Array.from(floatsOf(accessor));
   const vertices = positions.length / 3;
   const indices = Uint32Array.from(trianglesOf(prim));
-  const lock = new Uint8Array(vertices);
-  for (let i = 0; i < vertices; i++) if (shared.has(positionKey(positions, i * 3))) lock[i] = 1;
   const { values, weights } = gatherAttributes(prim, positions, vertices, options);
   const target = Math.max(0, Math.floor(asked)) * 3;
   const run = (flags: ('LockBorder' | 'Regularize')[]) => (weights.length

@@ -4,3 +4,4 @@ export * from './poses.ts';
 export * from './remap.ts';
 export * from './roles.ts';
 export * from './shape-roles.ts';
+export * from './remap-step.ts';

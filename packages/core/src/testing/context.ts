@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { StepContext } from '../recipe/step.ts';
+import type { StepContext } from '../step.ts';
 
 /** A context for tests: images are read as one grey pixel, hashes are real. */
 export function testContext(): StepContext {

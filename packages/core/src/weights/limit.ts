@@ -3,7 +3,7 @@ import type { Influences } from '../character/index.ts';
 export interface LimitResult {
   influences: Influences;
   /** Vertices that lost an influence. */
-  changed: number;
+  changed: Uint32Array;
 }
 
 /**
@@ -15,12 +15,12 @@ export function limitInfluences(source: Influences, most: number): LimitResult {
   const perVertex = Math.ceil(most / 4) * 4;
   const out: Influences = { perVertex, joints: new Uint16Array(vertices * perVertex), weights: new Float32Array(vertices * perVertex) };
   const order: number[] = [];
-  let changed = 0;
+  const changed: number[] = [];
   for (let v = 0; v < vertices; v++) {
     order.length = 0;
     for (let k = v * source.perVertex; k < (v + 1) * source.perVertex; k++) if (source.weights[k] > 0) order.push(k);
     order.sort((a, b) => source.weights[b] - source.weights[a] || source.joints[a] - source.joints[b]);
-    if (order.length > most) changed++;
+    if (order.length > most) changed.push(v);
     const kept = Math.min(most, order.length);
     let total = 0;
     for (let k = 0; k < kept; k++) total += source.weights[order[k]];
@@ -29,5 +29,5 @@ export function limitInfluences(source: Influences, most: number): LimitResult {
       out.weights[v * perVertex + k] = source.weights[order[k]] / total;
     }
   }
-  return { influences: out, changed };
+  return { influences: out, changed: Uint32Array.from(changed) };
 }

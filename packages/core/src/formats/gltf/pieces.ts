@@ -1,4 +1,5 @@
-import { type Document, Format, type GLTF, type JSONDocument, VertexLayout, type WebIO } from '@gltf-transform/core';
+import { type Accessor, type Document, Format, type GLTF, type JSONDocument, VertexLayout, type WebIO } from '@gltf-transform/core';
+import { accessorPiece, type AccessorPiece, describePiece } from './accessor-piece.ts';
 
 /**
  * A document taken apart for storing: a small glTF manifest, and its arrays and images as pieces named by
@@ -11,37 +12,96 @@ export interface PackedDocument {
 }
 
 const PIECE = 'piece:';
+type Hash = (bytes: Uint8Array) => string;
+type Named = AccessorPiece & { name: string };
 
-/** Takes a document apart. Buffers are regrouped (one per accessor); nothing else in it changes. */
-export async function packDocument(io: WebIO, document: Document, hash: (bytes: Uint8Array) => string): Promise<PackedDocument> {
+/**
+ * Pieces already named, by the array they were made of: steps replace arrays and never write into one, so a step's
+ * result costs only what the step changed.
+ */
+const known = new WeakMap<Hash, WeakMap<object, Map<string, Named>>>();
+
+function namedPiece(accessor: Accessor, hash: Hash): Named {
+  const array = accessor.getArray();
+  let memo = known.get(hash);
+  if (!memo) { memo = new WeakMap(); known.set(hash, memo); }
+  const key = `${accessor.getType()} ${accessor.getSparse()} ${accessor.getNormalized()}`;
+  const found = array && memo.get(array)?.get(key);
+  if (found) return found;
+  const piece = accessorPiece(accessor);
+  const named = { ...piece, name: hash(piece.bytes) };
+  if (array) { const kept = memo.get(array) ?? new Map<string, Named>(); memo.set(array, kept.set(key, named)); }
+  return named;
+}
+
+function namedImage(bytes: Uint8Array, hash: Hash): string {
+  let memo = known.get(hash);
+  if (!memo) { memo = new WeakMap(); known.set(hash, memo); }
+  const found = memo.get(bytes)?.get('image');
+  if (found) return found.name;
+  const name = hash(bytes);
+  memo.set(bytes, new Map([['image', { name } as Named]]));
+  return name;
+}
+
+/** Takes a document apart. Buffers become one (it is no longer used); nothing else in it changes. */
+export async function packDocument(io: WebIO, document: Document, hash: Hash): Promise<PackedDocument> {
+  const root = document.getRoot();
+  const accessors = root.listAccessors(), textures = root.listTextures();
+  const pieces = new Map<string, Uint8Array>();
+  const named = accessors.map((accessor) => namedPiece(accessor, hash));
+  const images = textures.map((texture) => { const bytes = texture.getImage(); return bytes ? { name: namedImage(bytes, hash), bytes } : null; });
+  const json = await skeletonJson(io, document);
+  json.bufferViews = [];
+  json.buffers = [];
+  const place = new Map<string, number>();
+  for (const definition of json.accessors ?? []) {
+    const index = Number((definition.name as string).slice(1));
+    const piece = named[index];
+    const name = accessors[index].getName();
+    if (name) definition.name = name; else delete definition.name;
+    let buffer = place.get(piece.name);
+    if (buffer === undefined) { buffer = json.buffers.push({ byteLength: piece.bytes.length, uri: PIECE + piece.name }) - 1; place.set(piece.name, buffer); pieces.set(piece.name, piece.bytes); }
+    describePiece(json, definition, piece, buffer);
+  }
+  json.images?.forEach((image, i) => {
+    const kept = images[i];
+    if (!kept) return;
+    pieces.set(kept.name, kept.bytes);
+    image.uri = PIECE + kept.name;
+    image.mimeType = textures[i].getMimeType();
+    const file = textures[i].getURI();
+    if (file) image.extras = { ...(image.extras as object | undefined), dimetraFile: file };
+  });
+  return { manifest: json, pieces };
+}
+
+/**
+ * The document's JSON with stand-ins for its arrays, so that glTF-Transform's writer neither joins nor copies
+ * them; each accessor is named `#` and its place in the document. Everything is put back before it returns.
+ */
+async function skeletonJson(io: WebIO, document: Document): Promise<GLTF.IGLTF> {
   const root = document.getRoot();
   for (const buffer of root.listBuffers()) buffer.dispose();
-  root.listAccessors().forEach((accessor, i) => accessor.setBuffer(document.createBuffer().setURI(`b${i}`)));
-  const textures = root.listTextures();
+  const buffer = document.createBuffer().setURI('b');
+  const accessors = root.listAccessors(), textures = root.listTextures();
+  const kept = accessors.map((accessor) => ({ array: accessor.getArray(), name: accessor.getName(), sparse: accessor.getSparse() }));
   const uris = textures.map((texture) => texture.getURI());
-  // The extension tells the reader the format.
-  textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
-  io.setVertexLayout(VertexLayout.SEPARATE);
-  const { json, resources } = await io.writeJSON(document, { format: Format.GLTF });
-  textures.forEach((texture, i) => texture.setURI(uris[i]));
-  const pieces = new Map<string, Uint8Array>();
-  const keep = (uri: string | undefined): string | undefined => {
-    const bytes = uri === undefined ? undefined : resources[uri];
-    if (!bytes) return uri;
-    const name = hash(bytes);
-    pieces.set(name, bytes);
-    return PIECE + name;
-  };
-  for (const buffer of json.buffers ?? []) buffer.uri = keep(buffer.uri);
-  for (const image of json.images ?? []) {
-    const index = /^t(\d+)\.\w+$/.exec(image.uri ?? '')?.[1];
-    const format = index === undefined ? undefined : textures[Number(index)].getMimeType();
-    image.uri = keep(image.uri);
-    if (format) image.mimeType = format;
-    const file = index === undefined ? '' : uris[Number(index)];
-    if (file) image.extras = { ...(image.extras as object | undefined), dimetraFile: file };
+  const empty = new Map<number, Float32Array<ArrayBuffer>>();
+  try {
+    accessors.forEach((accessor, i) => {
+      const size = accessor.getElementSize();
+      if (!empty.has(size)) empty.set(size, new Float32Array(size));
+      accessor.setName(`#${i}`).setSparse(false).setBuffer(buffer).setArray(empty.get(size) as Float32Array<ArrayBuffer>);
+    });
+    // The extension tells the reader the format.
+    textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
+    io.setVertexLayout(VertexLayout.SEPARATE);
+    return (await io.writeJSON(document, { format: Format.GLTF })).json;
+  } finally {
+    accessors.forEach((accessor, i) => { accessor.setName(kept[i].name).setSparse(kept[i].sparse).setArray(kept[i].array as Float32Array<ArrayBuffer>); });
+    textures.forEach((texture, i) => texture.setURI(uris[i]));
   }
-  return { manifest: json, pieces };
 }
 
 /** Hashes of all pieces that a manifest needs. */

@@ -9,10 +9,23 @@ import { checkContent } from './content.ts';
 import { checkReferences } from './references.ts';
 
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
-export async function createGltfIO(): Promise<WebIO> {
+export async function createGltfIO(more: Record<string, unknown> = {}): Promise<WebIO> {
   await Promise.all([MeshoptDecoder.ready, MeshoptEncoder.ready]);
-  return new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder });
+  return new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder, ...more });
 }
+
+/** Draco's decoder is half a megabyte: fetched when a file asks for it. */
+async function codecsFor(json: GLTF.IGLTF): Promise<Record<string, unknown>> {
+  if (!json.extensionsUsed?.includes('KHR_draco_mesh_compression')) return {};
+  const { default: draco } = await import('draco3dgltf');
+  return { 'draco3d.decoder': await draco.createDecoderModule() };
+}
+
+/** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
+function dropCompression(document: Document): void {
+  for (const extension of document.getRoot().listExtensionsUsed()) if (COMPRESSION.has(extension.extensionName)) extension.dispose();
+}
+const COMPRESSION: ReadonlySet<string> = new Set(['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression']);
 
 const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
 
@@ -41,11 +54,12 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   checkExtensions(json, main.path);
   let document: Document;
   try {
-    document = await (await createGltfIO()).readJSON({ json, resources } as JSONDocument);
+    document = await (await createGltfIO(await codecsFor(json))).readJSON({ json, resources } as JSONDocument);
   } catch (error) {
     if (error instanceof ProblemError) throw error;
     throw new ProblemError('gltf.unreadable', `The model can't be built from “${main.path}”: ${(error as Error).message}. Export it again.`, main.path);
   }
+  dropCompression(document);
   dropMissingImages(document, json, missing);
   findings.push(...checkContent(document, main.path));
   return { document, findings, used };
@@ -135,5 +149,4 @@ function checkExtensions(json: GLTF.IGLTF, path: string): void {
   const known = new Set<string>(ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME));
   const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name));
   if (unknown.length) throw new ProblemError('gltf.extension', `“${path}” can't be read without ${unknown.join(', ')}, which Dimetra doesn't know. Export it without.`, path);
-  if (json.extensionsRequired?.includes('KHR_draco_mesh_compression')) throw new ProblemError('gltf.draco', `“${path}” is packed with KHR_draco_mesh_compression, which is not read yet. Export it uncompressed or with EXT_meshopt_compression.`, path);
 }

@@ -1,8 +1,8 @@
 import type { Document } from '@gltf-transform/core';
 import type * as v from 'valibot';
-import type { Finding, StopSignal } from '../problem.ts';
-import type { Target } from '../targets/index.ts';
-import type { ImageCodec } from '../textures/index.ts';
+import type { Finding, StopSignal } from './problem.ts';
+import type { Target } from './targets/index.ts';
+import type { ImageCodec } from './textures/codec.ts';
 
 /** A number that a step changed: source beside result. */
 export interface Measure {
@@ -34,6 +34,8 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   /** Needs it serves, by id. */
   needs: readonly string[];
   settings: S;
+  /** All that the step reads of a target: a change elsewhere in the target leaves its result as it was. */
+  reads(target: Target): unknown;
   applies(document: Document, target: Target): boolean;
   /** Works on a copy of the previous step's document, which it may change and returns by changing. */
   run(document: Document, settings: v.InferOutput<S>, target: Target, context: StepContext): Promise<{ measures: Measure[]; findings: Finding[] }>;

@@ -1,0 +1,35 @@
+import * as v from 'valibot';
+import type { Finding } from '../problem.ts';
+import { defineStep } from '../step.ts';
+import { planAlpha } from './alpha.ts';
+
+const ALPHA_MODE = v.picklist(['OPAQUE', 'MASK', 'BLEND']);
+export const materialsStep = defineStep({
+  id: 'materials.transparency', station: 'materials', title: 'Transparency and sides', version: 1, needs: ['S3'],
+  settings: v.object({
+    /** Material name → alpha mode set by hand. */
+    alphaModes: v.optional(v.record(v.string(), ALPHA_MODE), {}),
+    /** Material name → drawn from both sides, set by hand. */
+    doubleSided: v.optional(v.record(v.string(), v.boolean()), {}),
+  }),
+  reads: (target) => target.materials,
+  applies: (document) => document.getRoot().listMaterials().length > 0,
+  async run(document, settings, target, context) {
+    const { decisions, found } = await planAlpha(document, target.materials, context.images, (fraction) => context.progress(fraction, 'looking at alpha'));
+    const findings: Finding[] = [];
+    const count = (mode: string) => document.getRoot().listMaterials().filter((material) => material.getAlphaMode() === mode).length;
+    const before = { blend: count('BLEND'), mask: count('MASK') };
+    for (const decision of decisions) {
+      const { material } = decision;
+      const name = material.getName();
+      const mode = settings.alphaModes[name] ?? decision.alphaMode;
+      const was = material.getAlphaMode();
+      if (mode !== was) findings.push({ code: 'materials.alpha', severity: 'info', message: `“${name}” goes from ${word(was)} to ${word(mode)}: ${settings.alphaModes[name] ? 'set by hand' : decision.why}.`, where: name, measured: found.get(material)?.pattern });
+      material.setAlphaMode(mode);
+      if (mode === 'MASK') material.setAlphaCutoff(decision.alphaCutoff);
+      material.setDoubleSided(settings.doubleSided[name] ?? decision.doubleSided);
+    }
+    return { measures: [{ name: 'blended materials', unit: '', source: before.blend, result: count('BLEND') }, { name: 'cut-out materials', unit: '', source: before.mask, result: count('MASK') }], findings };
+  },
+});
+const word = (mode: string): string => ({ OPAQUE: 'opaque', MASK: 'cut-out', BLEND: 'blended' })[mode] ?? mode;
