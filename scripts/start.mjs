@@ -36,12 +36,14 @@ const server = spawn(process.execPath, [join(root, 'dist/node/server.js')], {
   detached: true,
   env: {
     ...process.env, DATABASE_URL: process.env.DATABASE_URL ?? database.url, DIMETRA_PORT: values.port ?? '4810', DIMETRA_PORT_FIXED: values.port ? '1' : '0',
-    DIMETRA_DEMO: values['no-demo'] ? 'none' : values['small-demo'] ? 'small' : 'full', DIMETRA_CAST: join(data, 'cast'), DIMETRA_MIGRATIONS: join(root, 'apps/server/migrations'), DIMETRA_CLIENT: join(root, 'dist/web'),
+    DIMETRA_DEMO: values['no-demo'] ? 'none' : values['small-demo'] ? 'small' : 'full', DIMETRA_CAST: join(data, 'cast'), DIMETRA_STORAGE: database ? data : '', DIMETRA_MIGRATIONS: join(root, 'apps/server/migrations'), DIMETRA_CLIENT: join(root, 'dist/web'),
   },
 });
+// A database that died (a full disk, a killed process) is started again; server and worker wait for it.
+const watch = database ? setInterval(() => { if (!database.runs()) { process.stderr.write('The database stopped; starting it again.\n'); if (!database.begin()) process.stderr.write(`It doesn't start. Its log is ${join(data, 'postgres/server.log')}.\n`); } }, 5000) : null;
 let asked = false;
 const stop = () => { if (asked) return; asked = true; server.kill('SIGTERM'); setTimeout(() => server.kill('SIGKILL'), 8000).unref(); };
 process.on('SIGINT', stop);
 process.on('SIGTERM', stop);
 process.on('SIGHUP', stop);
-server.on('exit', (code) => { database?.stop(); process.exit(asked ? 0 : code ?? 5); });
+server.on('exit', (code) => { if (watch) clearInterval(watch); database?.stop(); process.exit(asked ? 0 : code ?? 5); });

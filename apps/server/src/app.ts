@@ -25,10 +25,16 @@ export interface AppOptions {
   limits?: UploadLimits;
 }
 
+/** A failed query carries its parameters, which may be megabytes of somebody's file: they don't belong in a log. */
+function briefError(error: Error & { code?: string }): object {
+  const { cause } = error as { cause?: Error & { code?: string } };
+  return { type: error.name, message: error.message.replace(/\nparams:[\s\S]*/, '').slice(0, 600), code: error.code ?? cause?.code, cause: cause?.message?.slice(0, 300), stack: error.stack?.split('\n').filter((line) => line.startsWith('    at ')).slice(0, 8).join('\n') };
+}
+
 const DEFAULT_LIMITS: UploadLimits = { totalBytes: 1536 * 1024 ** 2, files: 2000 };
 
 export async function createApp(options: AppOptions): Promise<{ app: Express; connection: Connection; close(): Promise<void> }> {
-  const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn' }, pino.destination(2));
+  const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn', serializers: { err: briefError } }, pino.destination(2));
   const connection = connect(options.url);
   const blobs = new BlobStore(connection.db);
   const boss = new PgBoss({ connectionString: options.url, max: 2 });

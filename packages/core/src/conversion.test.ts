@@ -1,6 +1,6 @@
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, listMorphNames } from './character/index.ts';
+import { createDeformer, listMorphNames, listParts } from './character/index.ts';
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
 import { createGltfIO, packDocument, readCharacter } from './formats/index.ts';
@@ -21,6 +21,9 @@ class MemoryStore implements StepStore {
   readonly pieces = new Map<string, Uint8Array>();
   async get(key: string) { return this.results.get(key) ?? null; }
   async put(result: StepResult, pieces: ReadonlyMap<string, Uint8Array>) { this.results.set(result.key, result); for (const [hash, bytes] of pieces) this.pieces.set(hash, bytes); }
+  readonly conclusions = new Map<string, unknown>();
+  async recall(key: string) { return this.conclusions.get(key) ?? null; }
+  async remember(key: string, value: unknown, pieces: ReadonlyMap<string, Uint8Array>) { this.conclusions.set(key, structuredClone(value)); for (const [hash, bytes] of pieces) this.pieces.set(hash, bytes); }
   async piece(hashes: readonly string[]) { return new Map(hashes.map((hash) => [hash, this.pieces.get(hash) as Uint8Array])); }
 }
 
@@ -63,6 +66,31 @@ describe('convert', () => {
     expect(third.steps.filter((step) => !step.cached).map((step) => step.id)).toEqual(['reduce.simplify']);
     expect(third.report.result.triangles).toBeLessThanOrEqual(1200);
   });
+  it('concludes nothing twice: the second time report and package are taken from the store', async () => {
+    const store = new MemoryStore();
+    const first = await run(small, defaultRecipe(), store), second = await run(small, defaultRecipe(), store);
+    expect(first.made).not.toBeNull();
+    expect(second.made).toBeNull();
+    expect(second.archive).toEqual(first.archive);
+    expect(store.pieces.get(second.archive.sha256)).toEqual(first.made?.archive);
+    expect({ ...second.report, steps: [] }).toEqual({ ...first.report, steps: [] });
+  });
+  it('does again only the steps that read what changed in the target', async () => {
+    const store = new MemoryStore();
+    await run(small, defaultRecipe(), store);
+    const other = await run(parseTarget({ ...small, triangles: { max: 1300 } }), defaultRecipe(), store);
+    expect(other.steps.filter((step) => !step.cached).map((step) => step.id)).toEqual(['reduce.simplify']);
+    const named = await run(parseTarget({ ...small, title: 'Another name' }), defaultRecipe(), store);
+    expect(named.steps.every((step) => step.cached)).toBe(true);
+    expect(named.made).not.toBeNull();
+  });
+  it('leaves the source as it was, array by array', async () => {
+    const document = figure(), context = testContext(), io = await createGltfIO();
+    const packed = await packDocument(io, document, context.hash);
+    await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, samples: 500 });
+    // another hash function, so that nothing is remembered
+    expect((await packDocument(io, document, testContext().hash)).manifest).toEqual(packed.manifest);
+  });
   it('says which rules block, and why', async () => {
     const recipe = defaultRecipe();
     for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.enabled = false;
@@ -83,6 +111,18 @@ describe('compareCharacters', () => {
     const parity = await compareCharacters(figure(), figure(), { samples: 3000 });
     for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
     expect(parity.inventory).toEqual({ lost: [], added: [], renamed: [] });
+  });
+  it('measures a morph where it moves, not over the whole figure', async () => {
+    const other = figure();
+    for (const mesh of other.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (const target of prim.listTargets()) {
+      const delta = target.getAttribute('POSITION');
+      if (delta) delta.setArray(Float32Array.from(delta.getArray() as Float32Array, (x) => x * 0.5));
+    }
+    const { shape } = await compareCharacters(figure(), other, { samples: 3000 });
+    const moved = listParts(figure()).flatMap((part) => part.prim.listTargets()).map((target) => Math.max(...(target.getAttribute('POSITION')?.getArray() ?? [0])));
+    expect(shape.rest.maxMm).toBe(0);
+    expect(shape.morphs[0].maxMm).toBeGreaterThan(0.1);
+    expect(shape.morphs[0].maxMm).toBeLessThanOrEqual(Math.max(...moved) * 500 + 0.01);
   });
   it('measures a known shift: a figure moved 5 mm up is nowhere more than 5 mm off', async () => {
     const moved = figure();

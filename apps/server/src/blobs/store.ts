@@ -2,16 +2,20 @@ import { createHash, randomUUID } from 'node:crypto';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import type { Database } from '../db/client.ts';
 import { blob, blobChunk, blobRef } from '../db/schema.ts';
+import { DiskRoom } from './room.ts';
 
 const CHUNK = 1024 * 1024;
+/** An arriving file asks for room this many chunks at a time. */
+const ASK_EVERY = 16;
 
 /** Files in the database, in rows of 1 MiB, named by their hash. */
 export class BlobStore {
-  constructor(private readonly db: Database) {}
+  constructor(private readonly db: Database, private readonly room: DiskRoom = DiskRoom.fromEnvironment()) {}
 
   /** Keeps many pieces and says who needs them, all or none. */
   async keep(owner: string, pieces: Iterable<readonly [string, Uint8Array]>, mediaType: string): Promise<void> {
     const all = [...pieces];
+    await this.room.ask(all.reduce((sum, [, bytes]) => sum + bytes.length, 0));
     await this.db.transaction(async (tx) => {
       for (let i = 0; i < all.length; i += 500) {
         const part = all.slice(i, i + 500);
@@ -39,6 +43,7 @@ export class BlobStore {
     let n = 0, size = 0, waiting: Buffer[] = [], held = 0;
     const flush = async () => {
       if (!held && n) return;
+      if (n % ASK_EVERY === 0) await this.room.ask(ASK_EVERY * CHUNK);
       await this.db.insert(blobChunk).values({ blob: upload, n: n++, bytes: Buffer.concat(waiting) });
       waiting = [];
       held = 0;

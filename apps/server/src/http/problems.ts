@@ -2,7 +2,7 @@ import { ProblemError } from '@dimetra/core';
 import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
 import * as v from 'valibot';
 
-const STATUS: Record<string, number> = { 'not-found': 404, conflict: 409, 'upload.too-large': 413, 'upload.too-many': 413, 'upload.none': 400, forbidden: 403, busy: 429 };
+const STATUS: Record<string, number> = { 'not-found': 404, conflict: 409, 'upload.too-large': 413, 'upload.too-many': 413, 'upload.none': 400, forbidden: 403, busy: 429, 'storage.full': 507 };
 
 /** problem+json (RFC 9457) with the code of the core's error. */
 export function sendProblem(response: Response, problem: { code: string; message: string; where?: string }, status = STATUS[problem.code] ?? 422): void {
@@ -15,6 +15,8 @@ export const handleErrors = (log: (error: unknown) => void): ErrorRequestHandler
   if ((error as { type?: string }).type === 'entity.too.large') { sendProblem(response, { code: 'request.too-large', message: 'The request is too large.' }, 413); return; }
   if ((error as { type?: string }).type === 'entity.parse.failed') { sendProblem(response, { code: 'request.not-json', message: 'The request is not valid JSON.' }, 400); return; }
   log(error);
+  // 53100 is PostgreSQL's disk_full, of a database whose disk we can't look at.
+  if ((error as { cause?: { code?: string } }).cause?.code === '53100') { sendProblem(response, { code: 'storage.full', message: 'The disk under the database is full. Nothing was changed; free some space and try again.' }); return; }
   const away = /ECONNREFUSED|terminated|57P0/.test(`${(error as Error).message} ${(error as { cause?: Error }).cause?.message ?? ''} ${(error as { cause?: { code?: string } }).cause?.code ?? ''}`);
   sendProblem(response, away ? { code: 'database.away', message: 'The database is not answering just now. Nothing is lost; try again in a moment.' } : { code: 'internal', message: 'Something went wrong inside Dimetra. The log of the server says what.' }, away ? 503 : 500);
 };

@@ -45,7 +45,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     }));
   } catch (error) {
     const stopped = error instanceof AbortedError;
-    const problem = error instanceof ProblemError ? error.toJSON() : { code: 'internal', message: `The run stopped on an error inside Dimetra: ${(error as Error).message}. What was finished is kept; run again.` };
+    const problem = error instanceof ProblemError ? error.toJSON() : { code: 'internal', message: `The run stopped on an error inside Dimetra: ${(error as Error).message.replace(/\nparams:[\s\S]*/, '').slice(0, 300)}. What was finished is kept; run again.` };
     await persistently(() => db.update(run).set({ state: stopped ? 'cancelled' : 'failed', error: stopped ? null : problem, message: '', finishedAt: new Date() }).where(eq(run.id, runId)));
   }
   await persistently(announce);

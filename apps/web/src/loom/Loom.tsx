@@ -1,6 +1,6 @@
 import { isHumanoidRole, roleLabel, type HumanoidRole, type JointPlan, type Skeleton } from '@dimetra/core';
 import { useRef, useState } from 'react';
-import { depthOf } from './layout.ts';
+import { besideSources, depthOf } from './layout.ts';
 
 interface LoomProps {
   plans: readonly JointPlan[];
@@ -32,13 +32,15 @@ export function Loom({ plans, visible, skeleton, shares, targets, picked, onPick
   for (const plan of visible) if (plan.target !== null && !right.some((row) => row.key === plan.target)) right.push({ key: plan.target, label: plan.target, role: null, depth: 1 });
   const order = new Map(visible.map((plan, i) => [plan.target, i]));
   right.sort((a, b) => (order.get(a.key) ?? 1e6) - (order.get(b.key) ?? 1e6));
-  const rightAt = new Map(right.map((row, i) => [row.key, i]));
-  const height = Math.max(visible.length, right.length) * ROW + 12;
   const y = (i: number) => i * ROW + 14;
+  const rightY = besideSources(right.map((row) => order.get(row.key)), y);
+  const rightAt = new Map(right.map((row, i) => [row.key, rightY[i]]));
+  const height = Math.max(y(visible.length), (rightY.at(-1) ?? 0) + ROW);
   const point = (event: React.PointerEvent) => { const box = (svg.current as SVGSVGElement).getBoundingClientRect(); return { x: ((event.clientX - box.left) / box.width) * WIDTH, y: ((event.clientY - box.top) / box.height) * height }; };
   const drop = (at: { x: number; y: number }, joint: string) => {
     if (at.x < LEFT + 70) return;
-    const row = right[Math.round((at.y - 14) / ROW)];
+    const nearest = rightY.reduce((best, place, i) => (Math.abs(place - at.y) < Math.abs(rightY[best] - at.y) ? i : best), 0);
+    const row = Math.abs((rightY[nearest] ?? Infinity) - at.y) <= ROW ? right[nearest] : undefined;
     onTie(joint, at.x > RIGHT - 40 && row ? row.key : '');
   };
   return (
@@ -49,7 +51,7 @@ export function Loom({ plans, visible, skeleton, shares, targets, picked, onPick
         {visible.map((plan, i) => {
           const name = skeleton.joints[plan.joint].getName(), to = plan.target === null ? undefined : rightAt.get(plan.target);
           const thick = 1 + 8 * Math.sqrt(shares[plan.joint]), chosen = picked === name, doubtful = plan.found.confidence < 0.6 && isHumanoidRole(plan.found.role);
-          const end = to === undefined ? null : y(to);
+          const end = to ?? null;
           return (
             <g key={plan.joint}>
               {end !== null && <path d={`M${LEFT + 8} ${y(i)}C${LEFT + 95} ${y(i)} ${RIGHT - 95} ${end} ${RIGHT - 8} ${end}`} fill="none" stroke="url(#ribbon)" strokeWidth={chosen ? thick + 2 : thick} strokeDasharray={doubtful ? '5 4' : undefined} opacity={picked && !chosen ? 0.35 : 0.85} />}
@@ -68,7 +70,7 @@ export function Loom({ plans, visible, skeleton, shares, targets, picked, onPick
         })}
         {right.map((row, i) => {
           const tied = order.has(row.key);
-          return <g key={row.key} data-target={row.key}><rect x={RIGHT - 8} y={y(i) - 4} width="8" height="8" rx="2" fill={tied ? 'var(--result)' : 'none'} stroke="var(--result)" /><text x={RIGHT + 8} y={y(i) + 4} opacity={tied ? 1 : 0.6} fontStyle={row.role ? undefined : 'italic'}>{row.label}{tied ? '' : ' · loose'}</text></g>;
+          return <g key={row.key} data-target={row.key}><rect x={RIGHT - 8} y={rightY[i] - 4} width="8" height="8" rx="2" fill={tied ? 'var(--result)' : 'none'} stroke="var(--result)" /><text x={RIGHT + 8} y={rightY[i] + 4} opacity={tied ? 1 : 0.6} fontStyle={row.role ? undefined : 'italic'}>{row.label}{tied ? '' : ' · loose'}</text></g>;
         })}
         {drag && <path d={`M${LEFT + 8} ${y(drag.from)}C${LEFT + 80} ${y(drag.from)} ${drag.x - 60} ${drag.y} ${drag.x} ${drag.y}`} fill="none" stroke="var(--ink)" strokeWidth="2" pointerEvents="none" />}
         <defs><linearGradient id="ribbon" gradientUnits="userSpaceOnUse" x1={LEFT} x2={RIGHT} y1="0" y2="0"><stop offset="0" stopColor="var(--source)" stopOpacity="0.75" /><stop offset="1" stopColor="var(--result)" stopOpacity="0.75" /></linearGradient></defs>

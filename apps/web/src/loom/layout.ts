@@ -35,3 +35,9 @@ export function weightShares(document: Document, skeleton: Skeleton): { share: F
 }
 
 export const depthOf = (skeleton: Skeleton, joint: number): number => { let depth = 0; for (let i = skeleton.parent[joint]; i >= 0; i = skeleton.parent[i]) depth++; return depth; };
+
+/** Heights of the right-hand rows: each beside the row it is tied to where there is room, never over another; loose ones follow on. */
+export function besideSources(tiedTo: readonly (number | undefined)[], y: (row: number) => number): number[] {
+  let last = y(-1);
+  return tiedTo.map((row) => (last = Math.max(last + y(1) - y(0), row === undefined ? 0 : y(row))));
+}

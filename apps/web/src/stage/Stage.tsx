@@ -3,10 +3,13 @@ import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from '../desk/context.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { partPicked } from '../store/view-slice.ts';
+import { partPicked, type View } from '../store/view-slice.ts';
 import { HEAT_FULL_MM, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
 import { useResultJoint } from './result-joint.ts';
+
+const TAGS: Record<View, readonly ('source' | 'result')[]> = { pair: ['source', 'result'], wipe: ['source', 'result'], source: ['source'], result: ['result'], overlay: [], difference: [] };
+const height = (summary: { heightCm: number }): string => `${summary.heightCm.toFixed(1)} cm`;
 
 /** Source and result under one camera. */
 export function Stage() {
@@ -65,10 +68,10 @@ export function Stage() {
           dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
         }}
       />
-      {(place === 'pair' || place === 'source' || place === 'wipe') && <div className="tag" style={{ left: 0, boxShadow: 'inset 3px 0 var(--source)' }}><span className="source">Source</span> <b>revision {character.revision.number}</b></div>}
+      {TAGS[place].includes('source') && <div className="tag" style={{ left: 0, boxShadow: 'inset 3px 0 var(--source)' }}><span className="source">Source</span> <b className="num">{height(character.revision.summary)}</b></div>}
       {place === 'overlay' && <div className="tag" style={{ left: 0 }}><span className="result">Result</span> <b>over</b> <span className="source">source</span></div>}
-      {both && place !== 'source' && place !== 'overlay' && <div className="tag" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b>{target.title}</b></div>}
-      <div className="tag num" style={{ right: 0, borderRadius: '6px 0 0 6px' }}>{(finished?.result?.heightCm ?? character.revision.summary.heightCm).toFixed(1)} cm</div>
+      {place === 'difference' && <div className="tag" style={{ left: 0 }}><span className="source">Source</span> <b>against</b> <span className="result">result</span><b>: dim is alike, light is different</b></div>}
+      {both && TAGS[place].includes('result') && <div className="tag" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b className="num">{finished?.result ? height(finished.result) : target.title}</b></div>}
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
       {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
       {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> apart, dark to light</> : 'Measuring …'}</div>}

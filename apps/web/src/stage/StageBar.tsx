@@ -3,7 +3,7 @@ import { Popover, Slider } from '@mantine/core';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { everythingShown, jumped, lightTurned, lookChosen, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
-const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', source: 'Source', result: 'Result' };
+const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', difference: 'Difference', source: 'Source', result: 'Result' };
 const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation' };
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
 
@@ -12,8 +12,9 @@ export function StageBar({ both }: { both: boolean }) {
   const dispatch = useAppDispatch();
   const { view, look, skeleton, light, part, hidden, isolated, pose } = useAppSelector((state) => state.view);
   return (
+    <>
+    {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
     <div className="stage-bar">
-      {both && <div className="chips" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
       <div className="chips" role="group" aria-label="Look">
         {(Object.keys(LOOK_NAMES) as Look[]).filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
         <button type="button" aria-pressed={skeleton} onClick={() => dispatch(skeletonShown(!skeleton))}>Joints</button>
@@ -36,5 +37,6 @@ export function StageBar({ both }: { both: boolean }) {
         </div>
       )}
     </div>
+    </>
   );
 }

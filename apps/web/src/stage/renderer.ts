@@ -5,6 +5,9 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import type { Deviation } from '../figure/deviation.ts';
 import type { StageFigure } from '../figure/build.ts';
 import type { Jump, Look, View } from '../store/view-slice.ts';
+import { DifferencePass } from './difference.ts';
+import { floor, rod } from './furniture.ts';
+import { heat, lookMaterial, wireOf } from './looks.ts';
 
 export type Side = 'source' | 'result';
 export interface StageState {
@@ -17,8 +20,6 @@ export interface StageState {
 }
 
 const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
-/** Deviation and weights in steps of lightness, so that they read without colour too. */
-const HEAT = [new THREE.Color(0x2b3a55), new THREE.Color(0x3f7f8c), new THREE.Color(0xd9c56a), new THREE.Color(0xf4f0e0)];
 export const HEAT_FULL_MM = 4;
 
 /** Draws both figures with one camera, only when something changed. Frames are counted on the window for tests. */
@@ -32,6 +33,7 @@ export class StageRenderer {
   private readonly overlays: Record<Side, THREE.Group> = { source: new THREE.Group(), result: new THREE.Group() };
   private readonly looks = new Map<string, THREE.Material>();
   private state: StageState | null = null;
+  private readonly difference = new DifferencePass();
   private waiting = false;
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
@@ -164,7 +166,8 @@ export class StageRenderer {
     const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
     const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
     const shots: Record<Jump, [THREE.Vector3, THREE.Vector3, number]> = {
-      figure: [middle.clone().setY(middle.y - height * 0.05), new THREE.Vector3(0.12, 0.06, 1), height * 2.35], behind: [middle.clone().setY(middle.y - height * 0.05), new THREE.Vector3(-0.2, 0.06, -1), height * 2.25],
+      // A little below the middle: the bar of looks lies over the lower edge.
+      figure: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
       head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
       eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
       hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
@@ -215,6 +218,7 @@ export class StageRenderer {
     } else {
       this.renderer.setViewport(0, 0, width, height);
       if (view === 'source' || view === 'result') shoot(view, 0, width, width);
+      else if (view === 'difference') { this.camera.aspect = width / height; this.camera.updateProjectionMatrix(); this.renderer.setScissor(0, 0, width, height); this.difference.render(this.renderer, this.scenes, this.camera, width, height); }
       else if (view === 'wipe') { const x = Math.round(width * this.wipe); shoot('source', 0, x, width); shoot('result', x, width - x, width); }
       else { shoot('source', 0, width, width); this.renderer.clearDepth(); this.ghost(true); shoot('result', 0, width, width, false); this.ghost(false); }
     }
@@ -309,6 +313,7 @@ export class StageRenderer {
     this.disposed = true;
     this.controls.dispose();
     for (const figure of Object.values(this.figures)) figure?.dispose();
+    this.difference.dispose();
     this.renderer.dispose();
   }
 }
@@ -326,59 +331,4 @@ function frontPatch(mesh: THREE.Mesh, centre: THREE.Vector3): { at: THREE.Vector
     if (off < worst) { worst = off; best = i; }
   }
   return { at: new THREE.Vector3().fromBufferAttribute(position, best), normal: new THREE.Vector3().fromBufferAttribute(normal, best).normalize() };
-}
-
-function heat(color: THREE.Color, value: number): void {
-  const at = Math.max(0, Math.min(0.9999, value)) * (HEAT.length - 1);
-  color.copy(HEAT[Math.floor(at)]).lerp(HEAT[Math.floor(at) + 1], at % 1);
-}
-
-function lookMaterial(look: 'clay' | 'wire' | 'normals' | 'checker'): THREE.Material {
-  if (look === 'normals') return new THREE.MeshNormalMaterial({ side: THREE.DoubleSide });
-  if (look === 'checker') return new THREE.MeshStandardMaterial({ map: checker(), roughness: 0.8, side: THREE.DoubleSide });
-  return new THREE.MeshStandardMaterial({ color: look === 'wire' ? 0x8d9499 : 0xb9b2a6, roughness: 0.78, side: THREE.DoubleSide });
-}
-
-function checker(): THREE.Texture {
-  const canvas = document.createElement('canvas');
-  canvas.width = canvas.height = 512;
-  const pen = canvas.getContext('2d') as CanvasRenderingContext2D;
-  for (let y = 0; y < 16; y++) for (let x = 0; x < 16; x++) {
-    pen.fillStyle = (x + y) % 2 ? '#d9d4c7' : '#4c565e';
-    pen.fillRect(x * 32, y * 32, 32, 32);
-    pen.fillStyle = (x + y) % 2 ? '#4c565e' : '#d9d4c7';
-    pen.font = '11px monospace';
-    pen.fillText(`${String.fromCharCode(65 + y)}${x}`, x * 32 + 7, y * 32 + 20);
-  }
-  const texture = new THREE.CanvasTexture(canvas);
-  // glTF counts v downwards, as canvases do.
-  texture.flipY = false;
-  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
-  texture.colorSpace = THREE.SRGBColorSpace;
-  return texture;
-}
-
-function wireOf(mesh: THREE.Mesh): THREE.Object3D {
-  const material = new THREE.MeshBasicMaterial({ wireframe: true, transparent: true, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -1 });
-  let wire: THREE.Mesh;
-  if (mesh instanceof THREE.SkinnedMesh) { const skinned = new THREE.SkinnedMesh(mesh.geometry, material); skinned.bind(mesh.skeleton, new THREE.Matrix4()); skinned.frustumCulled = false; wire = skinned; } else wire = new THREE.Mesh(mesh.geometry, material);
-  wire.morphTargetInfluences = mesh.morphTargetInfluences;
-  wire.name = 'edges';
-  wire.renderOrder = 5;
-  return wire;
-}
-
-/** A floor grid: a line every ten centimetres, stronger every metre. */
-function floor(): THREE.Object3D {
-  const group = new THREE.Group();
-  const fine = new THREE.GridHelper(4, 40, 0x717a80, 0x5b646a), coarse = new THREE.GridHelper(4, 4, 0x98a1a6, 0x98a1a6);
-  for (const grid of [fine, coarse]) { (grid.material as THREE.Material).transparent = true; (grid.material as THREE.Material).opacity = grid === fine ? 0.22 : 0.5; (grid.material as THREE.Material).depthWrite = false; group.add(grid); }
-  return group;
-}
-
-/** A measuring rod beside the figure: two metres, a mark every ten centimetres. */
-function rod(): THREE.Object3D {
-  const points: number[] = [0.78, 0, -0.25, 0.78, 2, -0.25];
-  for (let i = 0; i <= 20; i++) points.push(0.78, i / 10, -0.25, 0.78 + (i % 5 ? 0.025 : 0.06), i / 10, -0.25);
-  return new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)), new THREE.LineBasicMaterial({ color: 0xb6bec3, transparent: true, opacity: 0.7 }));
 }

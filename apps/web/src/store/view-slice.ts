@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
-export const VIEWS = ['pair', 'wipe', 'overlay', 'source', 'result'] as const;
+export const VIEWS = ['pair', 'wipe', 'overlay', 'difference', 'source', 'result'] as const;
 export type View = (typeof VIEWS)[number];
 export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation'] as const;
 export type Look = (typeof LOOKS)[number];

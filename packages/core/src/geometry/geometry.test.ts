@@ -76,3 +76,17 @@ describe('sampleSurface', () => {
 it('vertexNormals point out of a quad', () => {
   expect([...vertexNormals([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [0, 1, 2, 0, 2, 3])]).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
 });
+
+it('refits only above the triangles that moved, and finds what a full refit finds', () => {
+  const random = seededRandom(21);
+  const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1), indices = Uint32Array.from({ length: 900 }, (_, i) => i);
+  const some = new TriangleTree(positions, indices), all = new TriangleTree(positions, indices);
+  const moved = Float32Array.from(positions), marks = new Uint8Array(300);
+  for (const t of [3, 77, 250]) { marks[t] = 1; for (let k = 0; k < 9; k++) moved[t * 9 + k] += 0.7; }
+  some.refit(moved, marks);
+  all.refit(moved);
+  for (let i = 0; i < 200; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
+  some.refit(positions, marks);
+  all.refit(positions);
+  for (let i = 0; i < 100; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
+});

@@ -63,6 +63,8 @@ export function describePiece(json: GLTF.IGLTF, definition: GLTF.IAccessor, piec
   definition.componentType = piece.componentType as GLTF.AccessorComponentType;
   definition.count = piece.count;
   if (definition.min) { definition.min = piece.min; definition.max = piece.max; }
+  delete definition.bufferView;
+  delete definition.byteOffset;
   if (!piece.sparse) { definition.bufferView = view(0, piece.bytes.length); return; }
   const { count, indexType, valuesAt } = piece.sparse;
   definition.sparse = { count, indices: { bufferView: view(0, valuesAt), componentType: indexType }, values: { bufferView: view(valuesAt, piece.bytes.length - valuesAt) } };

@@ -1,3 +1,4 @@
+import * as v from 'valibot';
 import type { GLTF } from '@gltf-transform/core';
 import { ProblemError } from '../../problem.ts';
 
@@ -74,7 +75,9 @@ function checkTextureIndices(value: unknown, point: (index: unknown) => void): v
 
 function checkBuffers(json: GLTF.IGLTF, point: (kind: string, index: unknown, from: string) => void, bufferLength: (index: number) => number, path: string): void {
   const outside = (what: string) => new ProblemError('gltf.range', `In “${path}”, ${what} reaches past the end of its data. The file is cut off or damaged; export it again.`, what);
-  json.bufferViews?.forEach((view, i) => {
+  json.bufferViews?.forEach((written, i) => {
+    // A compressed view lies where its extension says; the view itself describes what comes out of it.
+    const view = compressedView(written.extensions) ?? written;
     point('buffers', view.buffer, `buffer view ${i}`);
     const length = bufferLength(view.buffer);
     if (!(view.byteLength >= 0) || !((view.byteOffset ?? 0) >= 0) || (length >= 0 && (view.byteOffset ?? 0) + view.byteLength > length)) throw outside(`buffer view ${i}`);
@@ -95,6 +98,14 @@ function checkBuffers(json: GLTF.IGLTF, point: (kind: string, index: unknown, fr
       if (accessor.sparse.count > accessor.count) throw outside(`the sparse part of accessor ${i}`);
     }
   });
+}
+
+const CompressedView = v.object({ buffer: v.number(), byteOffset: v.optional(v.number()), byteLength: v.number() });
+
+function compressedView(extensions: object | undefined): v.InferOutput<typeof CompressedView> | null {
+  const said = (extensions as Record<string, unknown> | undefined)?.EXT_meshopt_compression;
+  const parsed = said === undefined ? null : v.safeParse(CompressedView, said);
+  return parsed?.success ? parsed.output : null;
 }
 
 /** Every node has one parent at most and no node is its own ancestor. */
