@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer, listMorphNames, listParts } from './character/index.ts';
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
-import { createGltfIO, packDocument, readCharacter } from './formats/index.ts';
+import { createGltfIO, openArchive, packDocument, readCharacter } from './formats/index.ts';
 import { measureStance, standUp } from './intake/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
@@ -15,6 +15,9 @@ import { testContext } from './testing/context.ts';
 const crowd = SHIPPED_TARGETS.find((target) => target.id === 'quayside-crowd') as (typeof SHIPPED_TARGETS)[number];
 const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 1500 } });
 const figure = () => stickFigure({ rings: 10, sides: 10 });
+
+/** The smallest PNG there is: one opaque grey pixel. */
+const onePixel = async () => Uint8Array.from(Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNoaGj4DwAFhAKBPTcXJwAAAABJRU5ErkJggg==', 'base64'));
 
 class MemoryStore implements StepStore {
   readonly results = new Map<string, StepResult>();
@@ -50,6 +53,19 @@ describe('convert', () => {
     expect(listMorphNames(again.document)).toEqual(['lift']);
     expect(done.sealed.files.map((file) => file.path)).toEqual(['stick.glb', 'report.json', 'report.html']);
     expect(new TextDecoder().decode(done.made?.files.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
+  });
+  it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
+    const document = figure(), context = testContext();
+    document.getRoot().listMaterials()[0].setBaseColorTexture(document.createTexture('skin').setImage(await onePixel()).setMimeType('image/png').setURI('maps/skin.png'));
+    const packed = await packDocument(await createGltfIO(), document, context.hash);
+    const { made } = await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, samples: 500 });
+    const files = made?.files ?? [];
+    expect(files.map((file) => file.path).sort()).toEqual(['manifest.json', 'report.html', 'report.json', 'stick.bin', 'stick.gltf', 'textures/skin.png']);
+    const { issues } = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => files.find((file) => file.path === uri)?.bytes as Uint8Array });
+    expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
+    const again = await readCharacter(openArchive(made?.archive as Uint8Array, 'package.zip'));
+    expect(again.document.getRoot().listTextures()[0].getImage()?.length).toBeGreaterThan(0);
+    expect(listMorphNames(again.document)).toEqual(['lift']);
   });
   it('gives the same bytes for the same input', async () => {
     const [one, two] = [await run(), await run()];

@@ -1,4 +1,5 @@
 import { Button, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { UP_AXES } from '@dimetra/core';
 import { useState } from 'react';
 import { useDesk } from '../desk/context.ts';
 import { count, megabytes } from '../shared/format.ts';
@@ -37,7 +38,7 @@ function Stance() {
       <h3>How it stands {overruled && <Button size="compact-xs" variant="default" onClick={() => { for (const key of ['unitMetres', 'upAxis', 'facing']) if (settings[key] !== undefined) set(key, undefined); }}>Back to what was found</Button>}</h3>
       <div className="card">
         <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 8 }}>
-          <NativeSelect size="xs" label="Up" value={String(settings.upAxis ?? summary.upAxis)} onChange={(event) => set('upAxis', event.target.value)} data={[{ value: 'y', label: 'Y' }, { value: 'z', label: 'Z' }]} />
+          <NativeSelect size="xs" label="Up" value={String(settings.upAxis ?? summary.upAxis)} onChange={(event) => set('upAxis', event.target.value)} data={UP_AXES.map((value) => ({ value, label: value.toUpperCase() }))} />
           <NativeSelect size="xs" label="Faces" value={String(settings.facing ?? summary.facing)} onChange={(event) => set('facing', event.target.value)} data={['+z', '-z', '+x', '-x'].map((value) => ({ value, label: value.toUpperCase() }))} />
           <NumberInput size="xs" label="Unit, metres" value={Number(settings.unitMetres ?? summary.unitMetres)} onBlur={(event) => { const value = Number(event.target.value); if (value > 0 && value !== summary.unitMetres) set('unitMetres', value); }} decimalScale={6} min={0.000001} hideControls />
         </div>

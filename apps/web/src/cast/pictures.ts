@@ -1,9 +1,10 @@
 import { loadFigure } from '../figure/load.ts';
+import { standFigure } from '../figure/stand.ts';
 
 /** Takes a character's picture once, off screen, and leaves it with the server. */
 export async function takePicture(characterId: string, revisionId: string): Promise<void> {
   const [{ StageRenderer }, { buildFigure }] = await Promise.all([import('../stage/renderer.ts'), import('../figure/build.ts')]);
-  const figure = await loadFigure(`/api/v1/revisions/${revisionId}/manifest`);
+  const figure = standFigure(await loadFigure(`/api/v1/revisions/${revisionId}/manifest`), {});
   const canvas = document.createElement('canvas');
   canvas.style.cssText = 'position:fixed;left:-2000px;width:520px;height:460px';
   document.body.append(canvas);

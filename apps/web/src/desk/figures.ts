@@ -1,5 +1,8 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { loadFigure, type LoadedFigure } from '../figure/load.ts';
+import { standFigure, type StandSettings } from '../figure/stand.ts';
+import { settingsOf } from '../store/recipe-slice.ts';
+import { useAppSelector } from '../store/store.ts';
 
 export interface Figures { source: LoadedFigure | null; result: LoadedFigure | null; sourceUrl: string | null; resultUrl: string | null; error: string | null }
 
@@ -7,11 +10,14 @@ export interface Figures { source: LoadedFigure | null; result: LoadedFigure | n
 export function useFigures(revisionId: string | undefined, runId: string | undefined): Figures {
   const sourceUrl = revisionId ? `/api/v1/revisions/${revisionId}/manifest` : null;
   const resultUrl = runId ? `/api/v1/runs/${runId}/manifest` : null;
-  const [source, setSource] = useState<LoadedFigure | null>(null);
+  const [arrived, setArrived] = useState<LoadedFigure | null>(null);
   const [result, setResult] = useState<LoadedFigure | null>(null);
   const [error, setError] = useState<string | null>(null);
-  useEffect(() => follow(sourceUrl, setSource, setError), [sourceUrl]);
+  useEffect(() => follow(sourceUrl, setArrived, setError), [sourceUrl]);
   useEffect(() => follow(resultUrl, setResult, setError), [resultUrl]);
+  // The source is shown standing, as the first step will stand it, whatever unit and axes its file has.
+  const stand = JSON.stringify(useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.stand')));
+  const source = useMemo(() => arrived && standFigure(arrived, JSON.parse(stand) as StandSettings), [arrived, stand]);
   return { source, result, sourceUrl, resultUrl, error };
 }
 

@@ -2,7 +2,8 @@ import { useEffect, useRef, useState } from 'react';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from '../desk/context.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { settingsOf } from '../store/recipe-slice.ts';
+import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked, type View } from '../store/view-slice.ts';
 import { HEAT_FULL_MM, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
@@ -44,7 +45,7 @@ export function Stage() {
   useEffect(() => {
     if (view.look !== 'deviation' || !sourceUrl || !resultUrl || deviation?.url === resultUrl) return;
     let left = false;
-    measureDeviation(sourceUrl, resultUrl).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
+    measureDeviation(sourceUrl, resultUrl, settingsOf(store.getState().recipe.recipe, 'intake.stand')).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
     return () => { left = true; };
   }, [view.look, sourceUrl, resultUrl, deviation?.url]);
   useEffect(() => {

@@ -222,8 +222,9 @@ export class StageRenderer {
       else if (view === 'wipe') { const x = Math.round(width * this.wipe); shoot('source', 0, x, width); shoot('result', x, width - x, width); }
       else { shoot('source', 0, width, width); this.renderer.clearDepth(); this.ghost(true); shoot('result', 0, width, width, false); this.ghost(false); }
     }
-    const counter = window as unknown as { dimetraFrames?: number };
+    const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
+    if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
   }
 
   /** The result laid over the source, half seen through. */

@@ -1,15 +1,17 @@
-import { createGltfIO, deviationByVertex, unpackDocument } from '@dimetra/core';
+import { createGltfIO, deviationByVertex, standAsFound, unpackDocument } from '@dimetra/core';
 import type { GLTF } from '@gltf-transform/core';
 import { expose } from 'comlink';
 
-export interface DeviationInput { source: GLTF.IGLTF; result: GLTF.IGLTF; pieces: Map<string, Uint8Array> }
+export interface DeviationInput { source: GLTF.IGLTF; result: GLTF.IGLTF; pieces: Map<string, Uint8Array>; stand: NonNullable<Parameters<typeof standAsFound>[1]> }
 
 /** Distances between source and result, off the page's own thread. */
 const work = {
-  async deviation({ source, result, pieces }: DeviationInput): Promise<ReturnType<typeof deviationByVertex>> {
+  async deviation({ source, result, pieces, stand }: DeviationInput): Promise<ReturnType<typeof deviationByVertex>> {
     const io = await createGltfIO();
     const piece = (hash: string) => pieces.get(hash) ?? new Uint8Array(0);
-    return deviationByVertex(await unpackDocument(io, source, piece), await unpackDocument(io, result, piece));
+    const arrived = await unpackDocument(io, source, piece);
+    standAsFound(arrived, stand);
+    return deviationByVertex(arrived, await unpackDocument(io, result, piece));
   },
 };
 export type DeviationWorker = typeof work;

@@ -8,8 +8,10 @@ export const DossierSchema = v.object({
   version: v.literal(1),
   /** Where the character came from, for the licence note (I10). */
   origin: v.optional(v.object({ files: v.array(v.string()), generator: v.optional(v.string()), copyright: v.optional(v.string()) })),
+  /** Unit and up axis as a format that has them declares; glTF's own are understood. */
+  declared: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z']), unitMetres: v.number() })),
   /** Unit and axes as found, before they were put right. */
-  found: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z']), unitMetres: v.number(), facing: v.string(), evidence: v.array(v.string()) })),
+  found: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z', '-x', '-y', '-z']), unitMetres: v.number(), facing: v.string(), evidence: v.array(v.string()) })),
   /** Joint node name → role, corrected by hand. */
   jointRoles: v.optional(v.record(v.string(), v.string())),
   /** Material name → kind, corrected by hand. */

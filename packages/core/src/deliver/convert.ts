@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { readDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile } from '../formats/index.ts';
-import { summarise, type CharacterSummary } from '../intake/index.ts';
+import { standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import type { Target } from '../targets/index.ts';
@@ -80,8 +80,12 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   const { context, target, name } = options;
   const sourceDocument = await options.source.document(), document = await run.document();
   const source = summarise(sourceDocument, name);
+  // Parity is between two figures that stand: one that came lying or in centimetres is no different person.
+  const reference = copyDocument(sourceDocument);
+  const stand = options.recipe.steps.find((step) => step.id === standStep.id);
+  if (stand?.enabled !== false) standAsFound(reference, v.parse(standStep.settings, stand?.settings ?? {}));
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
-  const parity = await compareCharacters(sourceDocument, document, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const parity = await compareCharacters(reference, document, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
   const origin = readDossier(document).origin;
   const delivered = copyDocument(document);
   await finishDocument(delivered, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));

@@ -3,7 +3,10 @@ import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, type InputFile } from './files.ts';
+import { bvhReader } from './bvh/read.ts';
+import { colladaReader } from './collada/read.ts';
 import { gltfReader } from './gltf/read.ts';
+import { objReader } from './obj/read.ts';
 
 export interface ReadResult {
   document: Document;
@@ -32,7 +35,7 @@ export interface Reader {
   read(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput>;
 }
 
-export const READERS: readonly Reader[] = [gltfReader];
+export const READERS: readonly Reader[] = [gltfReader, colladaReader, objReader, bvhReader];
 
 /**
  * Reads what arrived as one character: archives opened, the main file found, the rest matched to it.

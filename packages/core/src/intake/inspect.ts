@@ -66,7 +66,7 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   const findings: Finding[] = [];
   if (summary.heightCm < 140 || summary.heightCm > 210) findings.push({ code: 'intake.height', severity: 'warning', message: `The character is ${summary.heightCm} cm high; an adult stands 140 to 210 cm. Set the unit if that is wrong.`, measured: summary.heightCm, limit: '140–210', repair: 'intake.stand' });
   if (summary.unitMetres !== 1) findings.push({ code: 'intake.unit', severity: 'warning', message: `One unit of the file is ${summary.unitMetres} m; the character is brought to metres.`, measured: summary.unitMetres, limit: 1, repair: 'intake.stand' });
-  if (summary.upAxis !== 'y') findings.push({ code: 'intake.up-axis', severity: 'warning', message: 'The figure lies on its back: its up axis is Z. It is stood up.', measured: summary.upAxis, limit: 'y', repair: 'intake.stand' });
+  if (summary.upAxis !== 'y') findings.push({ code: 'intake.up-axis', severity: 'warning', message: `The figure doesn't stand: its up axis is ${summary.upAxis.toUpperCase()}. It is stood up.`, measured: summary.upAxis, limit: 'y', repair: 'intake.stand' });
   if (summary.facing !== '+z') findings.push({ code: 'intake.facing', severity: 'warning', message: `The figure faces ${summary.facing.toUpperCase()}; it is turned to +Z.`, measured: summary.facing, limit: '+z', repair: 'intake.stand' });
   const missing = summary.joints.length ? missingRoles(summary.joints) : [];
   if (missing.length) findings.push({ code: 'skeleton.roles-missing', severity: 'warning', message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`, measured: missing.length, limit: 0, repair: 'skeleton.remap' });

@@ -1,11 +1,16 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, inverseBindsOf, jointPosition } from '../character/index.ts';
-import { boundsSize, emptyBounds, growBounds, invertAffine, multiply, quatMultiply, type Quat } from '../geometry/index.ts';
+import { createDeformer, jointPosition, readDossier, type HumanoidRole } from '../character/index.ts';
+import { cross, sub, type Vec3 } from '../geometry/index.ts';
 import { jointRoles, roleIndex } from '../skeleton/index.ts';
+import { bodyAxes } from './body-axes.ts';
+
+export type UpAxis = 'x' | 'y' | 'z' | '-x' | '-y' | '-z';
+export const UP_AXES: readonly UpAxis[] = ['y', 'z', 'x', '-y', '-z', '-x'];
 
 export interface Stance {
-  upAxis: 'y' | 'z';
+  upAxis: UpAxis;
   unitMetres: number;
+  /** Once it stands upright. */
   facing: '+z' | '-z' | '+x' | '-x';
   /** Along the up axis, with the unit found. */
   heightCm: number;
@@ -14,162 +19,118 @@ export interface Stance {
   evidence: string[];
 }
 
-/** Units that occur: metre, centimetre, inch, foot, decimetre, millimetre. */
-const UNITS: readonly [number, string][] = [[1, 'metres'], [0.01, 'centimetres'], [0.0254, 'inches'], [0.3048, 'feet'], [0.1, 'decimetres'], [0.001, 'millimetres']];
+/** Units that occur: metre, centimetre, inch, foot, decimetre, millimetre, and a scene a hundred times too small. */
+const UNITS: readonly [number, string][] = [[1, 'metres'], [0.01, 'centimetres'], [0.0254, 'inches'], [0.3048, 'feet'], [0.1, 'decimetres'], [0.001, 'millimetres'], [100, 'hundreds of metres']];
 /** An adult stands between these, metres. */
 const ADULT = [1.4, 2.1] as const;
 
 /**
- * Unit, up axis, facing and floor from the body's own proportions and joints; glTF declares metres and Y up,
- * and is believed when the height fits a person.
+ * Unit, up axis, facing and floor from the body's own proportions and joints. What the file declares is believed
+ * where the body agrees: glTF declares metres and Y up, COLLADA says its own.
  */
 export function measureStance(document: Document): Stance {
   const deformer = createDeformer(document);
-  const bounds = growBounds(emptyBounds(), deformer.evaluate(new Float32Array(deformer.vertices * 3)));
-  const size = boundsSize(bounds);
+  const joints = Float32Array.from(deformer.skeleton.joints.flatMap((_, i) => jointPosition(deformer.skeleton, i)));
+  // A skeleton without a mesh is as tall as its joints reach.
+  const points = deformer.vertices ? deformer.evaluate(new Float32Array(deformer.vertices * 3)) : joints;
   const evidence: string[] = [];
-  const found = roleIndex(jointRoles(document, deformer.skeleton));
-  const at = (role: Parameters<typeof found.get>[0]) => { const i = found.get(role); return i === undefined ? null : jointPosition(deformer.skeleton, i); };
-  const head = at('head'), hips = at('hips');
-  let up: 'y' | 'z' = size[2] > size[1] * 1.15 && size[2] > size[0] * 0.9 ? 'z' : 'y';
-  if (head && hips) {
-    up = Math.abs(head[2] - hips[2]) > Math.abs(head[1] - hips[1]) ? 'z' : 'y';
-    evidence.push(`The head lies ${up === 'y' ? 'above' : 'beside'} the hips along ${up.toUpperCase()}.`);
-  } else evidence.push(`The body is longest along ${up.toUpperCase()}.`);
-  const height = up === 'y' ? size[1] : size[2];
-  let unit = UNITS[0];
-  if (!(height >= ADULT[0] * 0.7 && height <= ADULT[1] * 1.25)) unit = UNITS.find(([metres]) => height * metres >= ADULT[0] && height * metres <= ADULT[1]) ?? UNITS[0];
-  evidence.push(`${Number(height.toPrecision(4))} units read as ${unit[1]} give ${(height * unit[0] * 100).toFixed(1)} cm${unit === UNITS[0] ? ', as the format declares' : '; an adult stands 140 to 210 cm'}.`);
-  const low = (up === 'y' ? bounds.min[1] : bounds.min[2]) * unit[0] * 100;
-  return { upAxis: up, unitMetres: unit[0], facing: findFacing(at, up, evidence), heightCm: round(height * unit[0] * 100), lowestCm: Number.isFinite(low) ? round(low) : 0, evidence };
+  const { declared } = readDossier(document);
+  const frame = frameByJoints(document, deformer.skeleton, evidence) ?? frameByBody(points, declared ? declared.upAxis : 'y', evidence);
+  const extent = extentAlong(points, frame.up);
+  const unit = findUnit(extent.high - extent.low, declared?.unitMetres, evidence);
+  const upAxis = axisName(frame.up) as UpAxis;
+  const facing = facingAfter(upAxis, frame.forward);
+  if (declared && declared.upAxis !== upAxis) evidence.push(`The file says ${declared.upAxis.toUpperCase()} is up; the body says ${upAxis.toUpperCase()}.`);
+  return { upAxis, unitMetres: unit, facing, heightCm: round((extent.high - extent.low) * unit * 100), lowestCm: Number.isFinite(extent.low) ? round(extent.low * unit * 100) : 0, evidence };
 }
 
-const round = (x: number): number => Math.round(x * 100) / 100;
+const round = (x: number): number => (Number.isFinite(x) ? Math.round(x * 100) / 100 : 0);
 
-/** Toes lie in front of ankles; without toes the left hand tells. */
-function findFacing(at: (role: 'leftToes' | 'leftFoot' | 'rightToes' | 'rightFoot') => [number, number, number] | null, up: 'y' | 'z', evidence: string[]): Stance['facing'] {
-  let x = 0, f = 0;
-  for (const [toe, ankle] of [[at('leftToes'), at('leftFoot')], [at('rightToes'), at('rightFoot')]]) {
+function findUnit(height: number, declared: number | undefined, evidence: string[]): number {
+  const name = (metres: number) => UNITS.find(([value]) => Math.abs(value / metres - 1) < 1e-3)?.[1] ?? `units of ${metres} m`;
+  const first = declared ?? 1;
+  const said = `${Number(height.toPrecision(4))} units read as`;
+  const fits = (metres: number, slack: number) => height * metres >= ADULT[0] * (1 - slack) && height * metres <= ADULT[1] * (1 + slack);
+  if (fits(first, 0.28) || !(height > 0)) { evidence.push(`${said} ${name(first)} give ${(height * first * 100).toFixed(1)} cm, as the ${declared ? 'file' : 'format'} declares.`); return first; }
+  const found = UNITS.find(([metres]) => fits(metres, 0)) ?? UNITS.find(([metres]) => fits(metres, 0.28));
+  if (!found) { evidence.push(`${said} ${name(first)} give ${(height * first * 100).toFixed(1)} cm, which no adult is; no usual unit fits better.`); return first; }
+  evidence.push(`${said} ${found[1]} give ${(height * found[0] * 100).toFixed(1)} cm; an adult stands 140 to 210 cm.`);
+  return found[0];
+}
+
+interface Frame { up: Vec3; forward: Vec3 }
+
+/** From joints whose role is known: the head is above the hips, the left limbs lie to the left. */
+function frameByJoints(document: Document, skeleton: ReturnType<typeof createDeformer>['skeleton'], evidence: string[]): Frame | null {
+  const found = roleIndex(jointRoles(document, skeleton));
+  const at = (role: HumanoidRole): Vec3 | null => { const i = found.get(role); return i === undefined ? null : jointPosition(skeleton, i); };
+  const head = at('head') ?? at('neck'), hips = at('hips') ?? at('spine');
+  if (!head || !hips) return null;
+  const up = nearestAxis(sub(head, hips));
+  if (!up) return null;
+  const across: Vec3 = [0, 0, 0];
+  for (const limb of ['UpperArm', 'UpperLeg', 'Foot', 'Hand', 'Shoulder'] as const) {
+    const left = at(`left${limb}`), right = at(`right${limb}`);
+    if (left && right) { const d = sub(left, right); for (let k = 0; k < 3; k++) across[k] += d[k]; }
+  }
+  evidence.push(`The head lies above the hips along ${axisName(up).toUpperCase()}.`);
+  const toes = toeDirection(at, up);
+  const bySide = nearestAxis(cross(across, up));
+  const forward = toes ?? bySide;
+  if (toes) evidence.push(`The toes point to ${signed(toes)}.`);
+  else if (bySide) evidence.push(`The left limbs lie to the left when it looks to ${signed(bySide)}.`);
+  else evidence.push('No joint tells the facing; it is taken as the format declares.');
+  if (toes && bySide && !same(toes, bySide)) evidence.push('The joints called left lie on the right: the figure may be mirrored.');
+  return { up, forward: forward ?? defaultForward(up) };
+}
+
+function toeDirection(at: (role: HumanoidRole) => Vec3 | null, up: Vec3): Vec3 | null {
+  const sum: Vec3 = [0, 0, 0];
+  for (const side of ['left', 'right'] as const) {
+    const toe = at(`${side}Toes`), ankle = at(`${side}Foot`);
     if (!toe || !ankle) continue;
-    x += toe[0] - ankle[0];
-    f += up === 'y' ? toe[2] - ankle[2] : -(toe[1] - ankle[1]);
+    const d = sub(toe, ankle);
+    for (let k = 0; k < 3; k++) if (up[k] === 0) sum[k] += d[k];
   }
-  if (x === 0 && f === 0) { evidence.push('No toe joints tell the facing; +Z is assumed, as the format declares.'); return '+z'; }
-  const facing = Math.abs(f) >= Math.abs(x) ? (f > 0 ? '+z' : '-z') : x > 0 ? '+x' : '-x';
-  evidence.push(`The toes point to ${facing.toUpperCase()}.`);
-  return facing;
+  return nearestAxis(sum);
 }
 
-export interface StandOptions {
-  unitMetres: number;
-  upAxis: 'y' | 'z';
-  facing: Stance['facing'];
-  /** Lowest point to zero height. */
-  floor: boolean;
+/** From the shape alone: one head, two feet, soles that reach in front of the ankles. */
+function frameByBody(points: Float32Array, declared: 'x' | 'y' | 'z', evidence: string[]): Frame {
+  const found = bodyAxes(points);
+  if (!found) { evidence.push(`The shape tells neither up nor front; ${declared.toUpperCase()} is taken as up.`); const up = axisOf(declared); return { up, forward: defaultForward(up) }; }
+  evidence.push(`One head at one end and two feet at the other lie along ${axisName(found.up).toUpperCase()}.`, found.forward ? `The soles reach out to ${signed(found.forward)} of the ankles.` : 'The feet don\'t tell the facing; it is taken as the format declares.');
+  return { up: found.up, forward: found.forward ?? defaultForward(found.up) };
 }
 
-/**
- * Turns, scales and lowers the whole character: meshes, morphs, joints, binds and clips, so that the result is in
- * metres, +Y up, facing +Z, on the floor. Nothing to do leaves every array as it is.
- */
-export function standUp(document: Document, options: StandOptions): void {
-  const turn = turnFor(options.upAxis, options.facing);
-  const scale = options.unitMetres;
-  if (scale !== 1 || turn[3] < 0.999999) transformCharacter(document, turn, scale);
-  if (!options.floor) return;
-  const deformer = createDeformer(document);
-  const low = growBounds(emptyBounds(), deformer.evaluate(new Float32Array(deformer.vertices * 3))).min[1];
-  // Under a millimetre is the shoe's own business.
-  if (Math.abs(low) > 0.001 && Number.isFinite(low)) shift(document, -low);
+const axisOf = (name: 'x' | 'y' | 'z'): Vec3 => (name === 'x' ? [1, 0, 0] : name === 'y' ? [0, 1, 0] : [0, 0, 1]);
+/** With Y up figures look to +Z, with Z up to −Y, as most programs have it. */
+const defaultForward = (up: Vec3): Vec3 => (up[1] !== 0 ? [0, 0, 1] : up[2] !== 0 ? [0, -Math.sign(up[2]), 0] : [0, 0, 1]);
+const same = (a: Vec3, b: Vec3): boolean => a[0] === b[0] && a[1] === b[1] && a[2] === b[2];
+
+/** The signed axis a direction lies nearest to; null where it is short. */
+export function nearestAxis(d: ArrayLike<number>): Vec3 | null {
+  let best = 0;
+  for (let k = 1; k < 3; k++) if (Math.abs(d[k]) > Math.abs(d[best])) best = k;
+  if (!(Math.abs(d[best]) > 1e-9)) return null;
+  const out: Vec3 = [0, 0, 0];
+  out[best] = Math.sign(d[best]);
+  return out;
 }
 
-function turnFor(up: 'y' | 'z', facing: Stance['facing']): Quat {
-  const h = Math.SQRT1_2;
-  const tilt: Quat = up === 'z' ? [-h, 0, 0, h] : [0, 0, 0, 1];
-  const yaw: Record<Stance['facing'], Quat> = { '+z': [0, 0, 0, 1], '-z': [0, 1, 0, 0], '+x': [0, -h, 0, h], '-x': [0, h, 0, h] };
-  return quatMultiply(yaw[facing], tilt);
+function axisName(v: Vec3): string { const k = v.findIndex((x) => x !== 0); return `${v[k] < 0 ? '-' : ''}${'xyz'[k]}`; }
+const signed = (v: Vec3): string => { const name = axisName(v); return (name.startsWith('-') ? name : `+${name}`).toUpperCase(); };
+
+function extentAlong(points: Float32Array, up: Vec3): { low: number; high: number } {
+  const k = up.findIndex((x) => x !== 0);
+  let low = Infinity, high = -Infinity;
+  for (let i = k; i < points.length; i += 3) { const value = points[i] * up[k]; if (value < low) low = value; if (value > high) high = value; }
+  return high >= low ? { low, high } : { low: 0, high: 0 };
 }
 
-function rotateInto(array: Float32Array, q: Quat, scale: number, stride = 3): void {
-  const [x, y, z, w] = q;
-  for (let i = 0; i + 2 < array.length; i += stride) {
-    const vx = array[i], vy = array[i + 1], vz = array[i + 2];
-    const tx = 2 * (y * vz - z * vy), ty = 2 * (z * vx - x * vz), tz = 2 * (x * vy - y * vx);
-    array[i] = (vx + w * tx + y * tz - z * ty) * scale;
-    array[i + 1] = (vy + w * ty + z * tx - x * tz) * scale;
-    array[i + 2] = (vz + w * tz + x * ty - y * tx) * scale;
-  }
+/** Where a direction of the file points once the up axis stands upright; the same turns as the step makes. */
+function facingAfter(up: UpAxis, [x, y, z]: Vec3): Stance['facing'] {
+  const turned: Record<UpAxis, Vec3> = { y: [x, y, z], '-y': [x, -y, -z], z: [x, z, -y], '-z': [x, -z, y], x: [-y, x, z], '-x': [y, -x, z] };
+  const [fx, , fz] = turned[up];
+  return Math.abs(fz) >= Math.abs(fx) ? (fz >= 0 ? '+z' : '-z') : fx > 0 ? '+x' : '-x';
 }
-
-/** Rotation and uniform scale about the origin, baked into everything that has a place or a direction. */
-function transformCharacter(document: Document, turn: Quat, scale: number): void {
-  const root = document.getRoot();
-  const done = new Set<unknown>();
-  const bake = (accessor: ReturnType<typeof document.createAccessor> | null, factor: number, stride = 3) => {
-    if (!accessor || done.has(accessor)) return;
-    done.add(accessor);
-    const copy = Float32Array.from(accessor.getArray() ?? []);
-    if (accessor.getNormalized() || !(accessor.getArray() instanceof Float32Array)) {
-      const element: number[] = [];
-      for (let i = 0; i < accessor.getCount(); i++) { accessor.getElement(i, element); copy.set(element, i * accessor.getElementSize()); }
-    }
-    rotateInto(copy, turn, factor, stride);
-    accessor.setNormalized(false).setArray(copy);
-  };
-  for (const mesh of root.listMeshes()) for (const prim of mesh.listPrimitives()) {
-    for (const holder of [prim, ...prim.listTargets()]) {
-      bake(holder.getAttribute('POSITION'), scale);
-      bake(holder.getAttribute('NORMAL'), 1);
-      bake(holder.getAttribute('TANGENT'), 1, holder === prim ? 4 : 3);
-    }
-  }
-  // New local = T · old local · T⁻¹ everywhere, so every global is T · old global · T⁻¹.
-  const inverse: Quat = [-turn[0], -turn[1], -turn[2], turn[3]];
-  for (const node of root.listNodes()) {
-    const t = Float32Array.from(node.getTranslation());
-    rotateInto(t, turn, scale);
-    node.setTranslation([t[0], t[1], t[2]]).setRotation(quatMultiply(quatMultiply(turn, node.getRotation() as Quat), inverse));
-  }
-  for (const skin of root.listSkins()) {
-    const binds = inverseBindsOf(skin);
-    const forward = new Float64Array(16), back = new Float64Array(16), half = new Float64Array(16), out = new Float64Array(binds.length);
-    matrixOf(forward, turn, scale);
-    invertAffine(back, 0, forward, 0);
-    for (let i = 0; i < binds.length; i += 16) { multiply(half, 0, forward, 0, binds, i); multiply(out, i, half, 0, back, 0); }
-    skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(Float32Array.from(out)));
-  }
-  for (const clip of root.listAnimations()) for (const channel of clip.listChannels()) {
-    const output = channel.getSampler()?.getOutput() ?? null;
-    if (channel.getTargetPath() === 'translation') bake(output, scale);
-    else if (channel.getTargetPath() === 'rotation' && output && !done.has(output)) {
-      done.add(output);
-      const values = Float32Array.from(output.getArray() ?? []);
-      for (let i = 0; i + 3 < values.length; i += 4) values.set(quatMultiply(quatMultiply(turn, [values[i], values[i + 1], values[i + 2], values[i + 3]]), inverse), i);
-      output.setArray(values);
-    }
-  }
-}
-
-function matrixOf(out: Float64Array, q: Quat, scale: number): void {
-  const axes = Float32Array.from([1, 0, 0, 0, 1, 0, 0, 0, 1]);
-  rotateInto(axes, q, scale);
-  out.fill(0);
-  for (let column = 0; column < 3; column++) for (let row = 0; row < 3; row++) out[column * 4 + row] = axes[column * 3 + row];
-  out[15] = 1;
-}
-
-/** Lifts the character: root nodes move, and so do clips that place a root. */
-function shift(document: Document, up: number): void {
-  for (const scene of document.getRoot().listScenes()) for (const node of scene.listChildren()) {
-    const [x, y, z] = node.getTranslation();
-    node.setTranslation([x, y + up, z]);
-    for (const clip of document.getRoot().listAnimations()) for (const channel of clip.listChannels()) {
-      const output = channel.getSampler()?.getOutput();
-      if (channel.getTargetNode() !== node || channel.getTargetPath() !== 'translation' || !output) continue;
-      const values = Float32Array.from(output.getArray() ?? []);
-      for (let i = 1; i < values.length; i += 3) values[i] += up;
-      output.setArray(values);
-    }
-  }
-}
-

@@ -1,22 +1,33 @@
+import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { updateDossier } from '../character/index.ts';
 import { defineStep } from '../step.ts';
-import { measureStance, standUp } from './stance.ts';
+import { measureStance, UP_AXES, type Stance } from './stance.ts';
+import { standUp } from './stand-up.ts';
+
+export const STAND_SETTINGS = v.object({
+  /** Metres per unit of the file; found from the body's height where not given. */
+  unitMetres: v.optional(v.pipe(v.number(), v.minValue(1e-6), v.maxValue(1e6))),
+  upAxis: v.optional(v.picklist(UP_AXES)),
+  /** Where it looks once it stands upright. */
+  facing: v.optional(v.picklist(['+z', '-z', '+x', '-x'])),
+  floor: v.optional(v.boolean(), true),
+});
+
+/** Stands a character up as found, or as set by hand; the step, the stage and parity see the same figure. @returns what was found */
+export function standAsFound(document: Document, settings: v.InferInput<typeof STAND_SETTINGS> = {}): Stance {
+  const found = measureStance(document);
+  standUp(document, { unitMetres: settings.unitMetres ?? found.unitMetres, upAxis: settings.upAxis ?? found.upAxis, facing: settings.facing ?? found.facing, floor: settings.floor ?? true });
+  return found;
+}
 
 export const standStep = defineStep({
-  id: 'intake.stand', station: 'intake', title: 'Stand on the floor in metres', version: 1, needs: ['I2'],
-  settings: v.object({
-    /** Metres per unit of the file; found from the body's height where not given. */
-    unitMetres: v.optional(v.pipe(v.number(), v.minValue(1e-6), v.maxValue(1e6))),
-    upAxis: v.optional(v.picklist(['y', 'z'])),
-    facing: v.optional(v.picklist(['+z', '-z', '+x', '-x'])),
-    floor: v.optional(v.boolean(), true),
-  }),
+  id: 'intake.stand', station: 'intake', title: 'Stand on the floor in metres', version: 2, needs: ['I2'],
+  settings: STAND_SETTINGS,
   reads: () => null,
   applies: () => true,
   async run(document, settings) {
-    const before = measureStance(document);
-    standUp(document, { unitMetres: settings.unitMetres ?? before.unitMetres, upAxis: settings.upAxis ?? before.upAxis, facing: settings.facing ?? before.facing, floor: settings.floor });
+    const before = standAsFound(document, settings);
     const after = measureStance(document);
     updateDossier(document, { found: { upAxis: before.upAxis, unitMetres: before.unitMetres, facing: before.facing, evidence: before.evidence } });
     return { measures: [{ name: 'height', unit: 'cm', source: before.heightCm, result: after.heightCm }, { name: 'lowest point', unit: 'cm', source: before.lowestCm, result: after.lowestCm }], findings: [] };
