@@ -5,3 +5,7 @@ export { createGltfIO, readGltf } from './gltf/read.ts';
 export { writeGlb, writeGltfFiles } from './gltf/write.ts';
 export { packDocument, piecesOf, unpackDocument, type PackedDocument } from './gltf/pieces.ts';
 export { copyDocument } from './gltf/copy.ts';
+export { writeObj, type ObjOptions } from './obj/write.ts';
+export { writeCollada, type ColladaOptions } from './collada/write.ts';
+export { writeBvh, type BvhOptions } from './bvh/write.ts';
+export { writePng } from './images/png.ts';

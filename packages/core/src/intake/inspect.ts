@@ -1,10 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole } from '../character/index.ts';
-import { jointRoles, missingRoles } from '../skeleton/index.ts';
+import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
+import { jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { textureMemory, textureState } from '../textures/index.ts';
-import { measureStance } from './stance.ts';
+import { copyDocument } from '../formats/gltf/copy.ts';
+import { measureStance, type Stance } from './stance.ts';
+import { standUp } from './stand-up.ts';
 
 export interface MapSummary { file: string; width: number; height: number }
 /** The inventory of a character (I3): a contract, version 1. */
@@ -32,8 +34,8 @@ export function summarise(document: Document, name: string): CharacterSummary {
   const root = document.getRoot();
   const parts = listParts(document);
   const skeleton = skeletonOf(document);
-  const roles = jointRoles(document, skeleton);
   const stance = measureStance(document);
+  const roles = standingRoles(document, stance, skeleton);
   const textures = root.listTextures();
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
@@ -59,6 +61,16 @@ export function summarise(document: Document, name: string): CharacterSummary {
     morphTargets: listMorphNames(document),
     clips: root.listAnimations().map((clip) => ({ name: clip.getName(), seconds: clip.listSamplers().reduce((longest, sampler) => Math.max(longest, sampler.getInput()?.getMax([])[0] ?? 0), 0), channels: clip.listChannels().length })),
   };
+}
+
+/** Roles told by place need a figure that stands: a lying one is stood up first, on a copy. */
+function standingRoles(document: Document, stance: Stance, skeleton: Skeleton): RoleFound[] {
+  if (stance.upAxis === 'y' && stance.facing === '+z') return jointRoles(document, skeleton);
+  const copy = copyDocument(document);
+  standUp(copy, { ...stance, floor: false });
+  const stood = skeletonOf(copy), roles = jointRoles(copy, stood);
+  const byName = new Map(stood.joints.map((joint, i) => [joint.getName(), roles[i]]));
+  return skeleton.joints.map((joint, i) => byName.get(joint.getName()) ?? roles[i]);
 }
 
 /** What is worth a decision before anything is converted. */

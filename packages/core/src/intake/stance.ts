@@ -62,7 +62,8 @@ interface Frame { up: Vec3; forward: Vec3 }
 
 /** From joints whose role is known: the head is above the hips, the left limbs lie to the left. */
 function frameByJoints(document: Document, skeleton: ReturnType<typeof createDeformer>['skeleton'], evidence: string[]): Frame | null {
-  const found = roleIndex(jointRoles(document, skeleton));
+  // Roles told by shape take for granted that the figure stands; here only names count.
+  const found = roleIndex(jointRoles(document, skeleton).map((role) => (role.reason.includes('name') || role.reason.includes('hand') || role.reason.includes('file') ? role : { ...role, role: 'unknown' as const })));
   const at = (role: HumanoidRole): Vec3 | null => { const i = found.get(role); return i === undefined ? null : jointPosition(skeleton, i); };
   const head = at('head') ?? at('neck'), hips = at('hips') ?? at('spine');
   if (!head || !hips) return null;

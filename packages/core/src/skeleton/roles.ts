@@ -17,7 +17,7 @@ export interface RoleFound {
  */
 export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(document)): RoleFound[] {
   const count = skeleton.joints.length;
-  const overruled = readDossier(document).jointRoles ?? {};
+  const { jointRoles: overruled = {}, declaredRoles: declared = {} } = readDossier(document);
   const byShape = rolesByShape(skeleton);
   const shapeOf = new Map<number, HumanoidRole>([...byShape].map(([role, joint]) => [joint, role]));
   const spread = bodyWidth(skeleton);
@@ -30,7 +30,9 @@ export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(d
   claims.sort((a, b) => b.score - a.score || a.joint - b.joint);
   const out: (RoleFound | null)[] = skeleton.joints.map((joint) => {
     const said = overruled[joint.getName()];
-    return said && isJointRole(said) ? { role: said, confidence: 1, reason: 'set by hand' } : null;
+    if (said && isJointRole(said)) return { role: said, confidence: 1, reason: 'set by hand' };
+    const told = declared[joint.getName()];
+    return told && isJointRole(told) ? { role: told, confidence: 0.99, reason: 'the file says so' } : null;
   });
   const taken = new Map<HumanoidRole, number>();
   out.forEach((found, i) => { if (found && isHumanoidRole(found.role)) taken.set(found.role, i); });

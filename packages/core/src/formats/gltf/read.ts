@@ -5,6 +5,7 @@ import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import type { Reader, ReaderOutput } from '../read.ts';
 import { parseGlb } from './glb.ts';
+import { keepVrm } from '../vrm/keep.ts';
 import { checkContent } from './content.ts';
 import { checkReferences } from './references.ts';
 
@@ -32,8 +33,8 @@ const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 4 && bytes[0] === 
 export const gltfReader: Reader = {
   id: 'gltf',
   title: 'glTF 2.0',
-  extensions: ['glb', 'gltf'],
-  accepts: (file) => isGlb(file.bytes) || ['glb', 'gltf'].includes(extensionOf(file.path)),
+  extensions: ['glb', 'gltf', 'vrm'],
+  accepts: (file) => isGlb(file.bytes) || ['glb', 'gltf', 'vrm'].includes(extensionOf(file.path)),
   read: readGltf,
 };
 
@@ -61,6 +62,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   }
   dropCompression(document);
   dropMissingImages(document, json, missing);
+  keepVrm(document, json, findings);
   findings.push(...checkContent(document, main.path));
   return { document, findings, used };
 }
@@ -144,9 +146,12 @@ function dropMissingImages(document: Document, json: GLTF.IGLTF, missing: Readon
   }
 }
 
+/** VRM's extensions hold no geometry; what they say is kept in the dossier. */
+const KEPT_ELSEWHERE = /^VRM/;
+
 /** Geometry under an extension that isn't known would vanish silently; refuse it by name instead. */
 function checkExtensions(json: GLTF.IGLTF, path: string): void {
   const known = new Set<string>(ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME));
-  const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name));
+  const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name) && !KEPT_ELSEWHERE.test(name));
   if (unknown.length) throw new ProblemError('gltf.extension', `“${path}” can't be read without ${unknown.join(', ')}, which Dimetra doesn't know. Export it without.`, path);
 }

@@ -39,7 +39,7 @@ export function nextNumber(bytes: Uint8Array, end: number, scan: NumberScan): bo
     if (any) { exponent += minus ? -value : value; i = k; }
   }
   if (exponent > 0) mantissa = exponent <= 22 ? mantissa * TEN[exponent] : mantissa * 10 ** exponent;
-  else if (exponent < 0) mantissa = exponent >= -22 ? mantissa / TEN[-exponent] : exponent > -320 ? mantissa * 10 ** exponent : 0;
+  else if (exponent < 0) mantissa = exponent >= -22 ? mantissa / TEN[-exponent] : exponent > -300 ? mantissa * 10 ** exponent : exponent > -360 ? mantissa * 10 ** (exponent + 200) * 1e-200 : 0;
   scan.value = negative ? -mantissa : mantissa;
   scan.at = i;
   return true;
