@@ -10,7 +10,7 @@ dimetra compare A B [--json] [--samples N]
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 
 Converts one character for a delivery target and writes the package into DIR.
-  INPUT      a .glb, a .gltf with its files beside it, a folder, or a ZIP archive
+  INPUT      .glb, .vrm, or .gltf, .dae, .obj with their files beside them, .bvh, a folder, or a ZIP archive
   --target   id of a shipped target (bridge-close-up, headset-deck, quayside-crowd,
              browser-viewer, vrm-humanoid) or a JSON file
   --recipe   a JSON file with the steps and their settings; every step with the

@@ -6,13 +6,16 @@ import { ProblemError, type InputFile } from '@dimetra/core';
 const MOST_BESIDE_BYTES = 2 * 1024 ** 3;
 const BESIDE = /\.(bin|png|jpe?g|webp|ktx2|tga|tiff?|bmp|mtl)$/i;
 
-/** Reads a file, a folder or an archive from disk; a .gltf brings what lies beside and below it. */
+/** Models whose files name others beside them. */
+const REFERS = /\.(gltf|obj|dae)$/i;
+
+/** Reads a file, a folder or an archive from disk; a model that refers to others brings what lies beside and below it. */
 export async function readInput(path: string): Promise<InputFile[]> {
   let info: Awaited<ReturnType<typeof stat>>;
   try { info = await stat(path); } catch { throw new ProblemError('intake.no-file', `“${path}” doesn't exist or can't be read.`, path); }
   if (info.isDirectory()) return readFolder(path, () => true);
   const main = { path: basename(path), bytes: new Uint8Array(await readFile(path)) };
-  if (!/\.gltf$/i.test(path)) return [main];
+  if (!REFERS.test(path)) return [main];
   return [main, ...(await readFolder(dirname(path), (name) => BESIDE.test(name)))];
 }
 

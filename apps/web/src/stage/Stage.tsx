@@ -37,10 +37,10 @@ export function Stage() {
   }, [stage]);
   useEffect(() => {
     if (!renderer || !figures.source) return;
-    renderer.setFigure('source', buildFigure(figures.source, () => renderer.draw()));
+    renderer.setFigure('source', buildFigure(figures.source, () => renderer.drawSoon()));
     renderer.jump('figure');
   }, [renderer, figures.source]);
-  useEffect(() => { renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.draw()) : null); renderer?.jump('figure'); }, [renderer, figures.result]);
+  useEffect(() => { renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.drawSoon()) : null); renderer?.jump('figure'); }, [renderer, figures.result]);
   const { sourceUrl, resultUrl } = figures;
   useEffect(() => {
     if (view.look !== 'deviation' || !sourceUrl || !resultUrl || deviation?.url === resultUrl) return;

@@ -35,6 +35,10 @@ export class StageRenderer {
   private state: StageState | null = null;
   private readonly difference = new DifferencePass();
   private waiting = false;
+  /** Whether maps and the room's light are there; until then figures are drawn in plain clay, so that they are seen at once. */
+  private dressed = false;
+  private dressing = false;
+  private soon: ReturnType<typeof setTimeout> | null = null;
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
   private disposed = false;
@@ -44,13 +48,9 @@ export class StageRenderer {
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping;
     this.renderer.toneMappingExposure = 1.02;
     this.renderer.setScissorTest(true);
-    const room = new THREE.PMREMGenerator(this.renderer);
-    const environment = room.fromScene(new RoomEnvironment(), 0.04).texture;
-    room.dispose();
     this.keys = { source: new THREE.DirectionalLight(0xfff4e8, 2), result: new THREE.DirectionalLight(0xfff4e8, 2) };
     for (const side of ['source', 'result'] as const) {
       const scene = this.scenes[side];
-      scene.environment = environment;
       scene.environmentIntensity = 0.4;
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side], floor(), rod());
     }
@@ -100,7 +100,8 @@ export class StageRenderer {
   private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {
     const { mesh, own, part } = item;
     const picked = state.part === part.id;
-    if (state.look === 'material') mesh.material = own;
+    if (!this.dressed && state.look === 'material') { mesh.material = this.look('sketch', () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide })); mesh.visible &&= !own.transparent; }
+    else if (state.look === 'material') mesh.material = own;
     else if (state.look === 'weights' || state.look === 'deviation') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
     else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
     const edges = mesh.getObjectByName('edges');
@@ -189,6 +190,33 @@ export class StageRenderer {
   }
   private paired(): boolean { return this.state?.view === 'pair' && Boolean(this.figures.result); }
 
+  /** For maps that arrive one by one: a picture for many of them. */
+  drawSoon(): void {
+    if (!this.dressed || this.soon) return;
+    this.soon = setTimeout(() => { this.soon = null; this.draw(); }, 200);
+  }
+
+  /** Lights the room and puts materials on, once the first figure's maps are there. */
+  private dressUp(): void {
+    if (this.dressed || this.dressing || !this.figures.source) return;
+    this.dressing = true;
+    const { ready } = this.figures.source;
+    void Promise.race([ready, new Promise((resolve) => setTimeout(resolve, 6000))]).then(() => {
+      if (this.disposed) return;
+      this.lightRoom();
+      this.dressed = true;
+      if (this.state) this.apply(this.state); else this.draw();
+    });
+  }
+
+  private lightRoom(): void {
+    if (this.scenes.source.environment) return;
+    const room = new THREE.PMREMGenerator(this.renderer);
+    const environment = room.fromScene(new RoomEnvironment(), 0.04).texture;
+    room.dispose();
+    for (const scene of Object.values(this.scenes)) scene.environment = environment;
+  }
+
   draw(): void {
     if (this.waiting || this.disposed) return;
     this.waiting = true;
@@ -224,7 +252,7 @@ export class StageRenderer {
     }
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
-    if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
+    if (this.figures.source) { counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1; this.dressUp(); }
   }
 
   /** The result laid over the source, half seen through. */
@@ -275,6 +303,7 @@ export class StageRenderer {
 
   /** A small picture of one part under the testing light, for swatches and the cast page. */
   portrait(side: Side, part: string | null, width: number, height: number): string | null {
+    this.lightRoom();
     const figure = this.figures[side];
     if (!figure || !this.state) return null;
     const visible = figure.parts.map(({ mesh }) => mesh.visible), materials = figure.parts.map(({ mesh }) => mesh.material);

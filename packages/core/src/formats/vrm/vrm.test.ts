@@ -42,7 +42,7 @@ describe('VRM', () => {
     const told = roles.flatMap((found, i) => (found.reason === 'the file says so' ? [[found.role, skeleton.joints[i].getName()]] : []));
     expect(told.map(([role]) => role).sort()).toEqual(['hips', 'leftHand', 'leftThumbMetacarpal']);
     expect(dossier.vrm?.version).toBe('1.0');
-    const head = (dossier.vrm?.springs as { springs: { joints: { node: string }[] }[] }).springs[0].joints[0].node;
+    const head = (dossier.vrm as { springs: { springs: { joints: { node: string }[] }[] } }).springs.springs[0].joints[0].node;
     expect(skeleton.joints.map((joint) => joint.getName())).toContain(head);
     expect(document.getRoot().getAsset().copyright).toMatch(/Ines Vell.*vrm\.dev/);
     expect(findings.map((finding) => finding.code)).toContain('vrm.kept');
