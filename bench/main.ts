@@ -6,7 +6,7 @@ import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { convert, createGltfIO, defaultRecipe, floatsOf, listParts, packDocument, readCharacter, SHIPPED_TARGETS, trianglesOf, writeGlb, type StepResult, type StepStore } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
-import { makePilot } from '@dimetra/cast';
+import { makePerson } from '@dimetra/cast';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 
 /** Ratios measured side by side in one run; the figures stand beside what architecture asks for. */
@@ -22,7 +22,7 @@ async function sideBySide(ours: () => Promise<unknown>, bare: () => Promise<unkn
 
 const file = process.argv[2];
 process.stdout.write(file ? `Reading ${file}\n` : 'Making the harbour pilot …\n');
-const bytes = file ? new Uint8Array(await readFile(file)) : await writeGlb(await makePilot({ size: 'full', encode: encodePixels }));
+const bytes = file ? new Uint8Array(await readFile(file)) : await writeGlb(await makePerson('harbour-pilot', { size: 'full', encode: encodePixels }));
 process.stdout.write(`${(bytes.length / 1048576).toFixed(1)} MB\n\n`);
 
 await Promise.all([MeshoptDecoder.ready, MeshoptEncoder.ready, MeshoptSimplifier.ready]);

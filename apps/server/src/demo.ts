@@ -28,7 +28,7 @@ export async function seedDemo(connection: Connection, boss: PgBoss, folder: str
   const file = join(folder, `harbour-pilot-${small ? 'small-' : ''}${CAST_VERSION}.glb`);
   if (!existsSync(file)) {
     say('Making the demo cast: one person, about a minute.');
-    const child = run$(process.execPath, [generator, file, ...(small ? ['small'] : [])], { maxBuffer: 1 << 26 });
+    const child = run$(process.execPath, [generator, 'harbour-pilot', file, ...(small ? ['small'] : [])], { maxBuffer: 1 << 26 });
     child.child.stderr?.on('data', (text: Buffer) => { for (const line of text.toString().split('\n')) if (line.trim()) say(line.trimEnd()); });
     await child;
   }

@@ -1,15 +1,30 @@
-import { mkdir, rename, writeFile } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname, join } from 'node:path';
 import { writeGlb } from '@dimetra/core';
-import { encodePixels } from '@dimetra/platform';
-import { makePilot } from './index.ts';
+import { encodePixels, sharpCodec } from '@dimetra/platform';
+import { makeArrival, makePerson, PEOPLE, type PersonId } from './index.ts';
 
-/** `make-cast FILE [small]`: writes the harbour pilot as a binary glTF. */
-const [file, size] = process.argv.slice(2);
-if (!file) { process.stderr.write('make-cast FILE [small]\n'); process.exit(2); }
+const USAGE = `make-cast PERSON OUT [small] [arrival]
+
+Writes one made-up person: OUT is a .glb file, clean, or with “arrival” a folder with the files as they arrive;
+what is right is written beside it as OUT.truth.json. PERSON is ${PEOPLE.map((entry) => entry.id).join(', ')}.
+`;
+const [person, out, ...words] = process.argv.slice(2);
+if (!out || !PEOPLE.some((entry) => entry.id === person)) { process.stderr.write(USAGE); process.exit(2); }
 const started = performance.now();
-const document = await makePilot({ size: size === 'small' ? 'small' : 'full', encode: encodePixels, progress: (message) => process.stderr.write(`  ${((performance.now() - started) / 1000).toFixed(1).padStart(5)} s  ${message}\n`) });
-const bytes = await writeGlb(document);
-await mkdir(dirname(file), { recursive: true });
-await writeFile(`${file}.part`, bytes);
-await rename(`${file}.part`, file);
+const progress = (message: string) => process.stderr.write(`  ${((performance.now() - started) / 1000).toFixed(1).padStart(5)} s  ${message}\n`);
+const options = { size: words.includes('small') ? 'small' as const : 'full' as const, encode: encodePixels, decode: sharpCodec.decode, progress };
+await mkdir(dirname(out), { recursive: true });
+// What is half written must not be taken for finished.
+if (words.includes('arrival')) {
+  const { files, truth } = await makeArrival(person as PersonId, options);
+  const part = `${out}.part`;
+  await rm(part, { recursive: true, force: true });
+  for (const file of files) { await mkdir(dirname(join(part, file.path)), { recursive: true }); await writeFile(join(part, file.path), file.bytes); }
+  await writeFile(`${out}.truth.json`, JSON.stringify(truth, null, 1));
+  await rm(out, { recursive: true, force: true });
+  await rename(part, out);
+} else {
+  await writeFile(`${out}.part`, await writeGlb(await makePerson(person as PersonId, options)));
+  await rename(`${out}.part`, out);
+}

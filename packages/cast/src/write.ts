@@ -1,11 +1,11 @@
 import { Document, type Texture } from '@gltf-transform/core';
 import { KHRMaterialsIOR } from '@gltf-transform/extensions';
 import { localRotation, poseSkeleton, RANGE_OF_MOTION, roleIndex, jointRoles, skeletonOf, writeInfluences } from '@dimetra/core';
-import type { Figure, FigurePart } from './pilot.ts';
-import type { Bitmaps } from './textures.ts';
+import type { Figure, FigurePart } from './figure.ts';
+import type { Bitmaps, MaterialSpec } from './textures.ts';
 
 /** Writes a figure as one glTF document: skinned parts, morphs, materials, a range-of-motion clip. */
-export function writeFigure(figure: Figure, images: Bitmaps, name: string): Document {
+export function writeFigure(figure: Figure, images: Bitmaps, specs: ReadonlyMap<string, MaterialSpec>, name: string): Document {
   const document = new Document();
   const root = document.getRoot();
   Object.assign(root.getAsset(), { generator: 'Dimetra cast', copyright: 'Saltmarsh, made up for the Vell Sund scenario. Free to use with Dimetra.' });
@@ -24,7 +24,7 @@ export function writeFigure(figure: Figure, images: Bitmaps, name: string): Docu
   const binds = new Float32Array(figure.joints.length * 16);
   figure.joints.forEach((spec, i) => { skin.addJoint(joints.get(spec.name) as never); binds.set([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -spec.at[0], -spec.at[1], -spec.at[2], 1], i * 16); });
   skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
-  const materials = createMaterials(document, images);
+  const materials = createMaterials(document, images, specs);
   for (const part of figure.parts) {
     const node = document.createNode(part.name).setMesh(partMesh(document, part, materials)).setSkin(skin);
     scene.addChild(node);
@@ -51,7 +51,7 @@ function partMesh(document: Document, part: FigurePart, materials: ReturnType<ty
   return mesh;
 }
 
-function createMaterials(document: Document, images: Bitmaps) {
+function createMaterials(document: Document, images: Bitmaps, specs: ReadonlyMap<string, MaterialSpec>) {
   const textures = new Map<string, Texture>();
   const texture = (file: string | undefined): Texture | null => {
     if (!file) return null;
@@ -61,21 +61,7 @@ function createMaterials(document: Document, images: Bitmaps) {
     return textures.get(file) as Texture;
   };
   const ior = document.createExtension(KHRMaterialsIOR);
-  const rows: [string, { color?: string; normal?: string; surface?: string; roughness?: number; alpha?: 'BLEND' | 'MASK'; factor?: [number, number, number, number]; index?: number }][] = [
-    ['Skin_Head', { color: 'pilot_head_color.jpg', normal: 'pilot_head_normal.png', surface: 'pilot_head_orm.png', index: 1.4 }],
-    ['Skin_Hands', { color: 'pilot_hands_color.jpg', roughness: 0.58, index: 1.4 }],
-    ['Eyes', { color: 'pilot_eye_color.png', roughness: 0.35 }],
-    ['Cornea', { factor: [1, 1, 1, 0.1], roughness: 0.04, alpha: 'BLEND', index: 1.376 }],
-    ['Lashes', { color: 'pilot_lash_color.png', roughness: 0.8, alpha: 'BLEND' }],
-    ['Teeth', { color: 'pilot_teeth_color.png', roughness: 0.3 }],
-    ['Hair', { color: 'pilot_hair_color.png', roughness: 0.55, alpha: 'BLEND' }],
-    ['Jacket_Cloth', { color: 'jacket_color.jpg', normal: 'weave_normal.png', surface: 'jacket_orm.png' }],
-    ['Trousers_Cloth', { color: 'trousers_color.jpg', normal: 'weave_normal.png', roughness: 0.75 }],
-    ['Boots_Rubber', { color: 'boots_color.jpg', roughness: 0.42 }],
-    ['Beanie_Knit', { color: 'beanie_color.jpg', normal: 'knit_normal.png', roughness: 0.95 }],
-    ['Vest_Webbing', { color: 'vest_color.png', normal: 'weave_normal.png', roughness: 0.7, alpha: 'BLEND' }],
-  ];
-  return new Map(rows.map(([name, row]) => {
+  return new Map([...specs].map(([name, row]) => {
     const material = document.createMaterial(name).setMetallicFactor(0).setRoughnessFactor(row.surface ? 1 : row.roughness ?? 1).setBaseColorFactor(row.factor ?? [1, 1, 1, 1]).setAlphaMode(row.alpha ?? 'OPAQUE')
       .setBaseColorTexture(texture(row.color)).setNormalTexture(texture(row.normal)).setMetallicRoughnessTexture(texture(row.surface)).setOcclusionTexture(texture(row.surface));
     if (row.index) material.setExtension('KHR_materials_ior', ior.createIOR().setIOR(row.index));

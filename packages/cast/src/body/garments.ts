@@ -1,15 +1,15 @@
 import { blend, cut, ellipsoid, len, roundCone } from '../implicit/distance.ts';
 import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
-import { ELBOW, FINGERS, fingerPoint, HAND, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
+import { ELBOW, FINGERS, HAND, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
 
-const ramp = (a: number, b: number, x: number): number => { const t = Math.max(0, Math.min(1, (x - a) / (b - a))); return t * t * (3 - 2 * t); };
+export const ramp = (a: number, b: number, x: number): number => { const t = Math.max(0, Math.min(1, (x - a) / (b - a))); return t * t * (3 - 2 * t); };
 const armAxis = [WRIST[0] - SHOULDER[0], WRIST[1] - SHOULDER[1], WRIST[2] - SHOULDER[2]];
-const armLength = len(armAxis[0], armAxis[1], armAxis[2]);
+export const armLength = len(armAxis[0], armAxis[1], armAxis[2]);
 /** Place along the arm, 0 at the shoulder, 1 at the wrist; left side. */
-const alongArm = (x: number, y: number, z: number): number => ((x - SHOULDER[0]) * armAxis[0] + (y - SHOULDER[1]) * armAxis[1] + (z - SHOULDER[2]) * armAxis[2]) / armLength ** 2;
+export const alongArm = (x: number, y: number, z: number): number => ((x - SHOULDER[0]) * armAxis[0] + (y - SHOULDER[1]) * armAxis[1] + (z - SHOULDER[2]) * armAxis[2]) / armLength ** 2;
 
 /** Distance to a jacket's trunk without sleeves; `x` on the left side. */
-function trunk(x: number, y: number, z: number): number {
+export function trunk(x: number, y: number, z: number): number {
   let d = ellipsoid(x, y, z, [0, 1.325, 0.002], [0.186, 0.2, 0.138]);
   d = blend(d, ellipsoid(x, y, z, [0, 1.12, 0.004], [0.168, 0.24, 0.13]), 0.09);
   d = blend(d, ellipsoid(x, y, z, [0, 0.94, -0.004], [0.188, 0.17, 0.142]), 0.09);
@@ -17,7 +17,7 @@ function trunk(x: number, y: number, z: number): number {
   return d;
 }
 
-function jacketDistance(px: number, y: number, z: number): number {
+export function jacketDistance(px: number, y: number, z: number): number {
   const x = Math.abs(px);
   const s = alongArm(x, y, z);
   let sleeve = roundCone(x, y, z, SHOULDER, ELBOW, 0.078, 0.06);
@@ -44,7 +44,7 @@ function jacketDistance(px: number, y: number, z: number): number {
   return cut(d, -Math.max(neck - 0.069, 1.47 - y), 0.012);
 }
 
-function trousersDistance(px: number, y: number, z: number): number {
+export function trousersDistance(px: number, y: number, z: number): number {
   const x = Math.abs(px);
   let leg = roundCone(x, y, z, [0.09, 0.88, -0.006], [0.102, 0.505, 0.004], 0.096, 0.07);
   leg = blend(leg, roundCone(x, y, z, [0.102, 0.505, 0.004], [0.111, 0.15, -0.022], 0.07, 0.066), 0.03);
@@ -55,7 +55,7 @@ function trousersDistance(px: number, y: number, z: number): number {
   return cut(cut(d, 0.175 - y, 0.008), y - 1.03, 0.01);
 }
 
-function bootDistance(px: number, y: number, z: number): number {
+export function bootDistance(px: number, y: number, z: number): number {
   const x = Math.abs(px);
   let d = roundCone(x, y, z, [0.111, 0.27, -0.03], [0.112, 0.1, -0.032], 0.06, 0.052);
   d = blend(d, roundCone(x, y, z, [0.112, 0.062, -0.05], [0.122, 0.052, 0.1], 0.047, 0.046), 0.045);
@@ -66,7 +66,7 @@ function bootDistance(px: number, y: number, z: number): number {
   return cut(d, y - 0.312, 0.008);
 }
 
-function beanieDistance(px: number, y: number, z: number): number {
+export function beanieDistance(px: number, y: number, z: number): number {
   const x = px * 1000, hy = (y - HEAD_AT[1]) * 1000, hz = (z - HEAD_AT[2]) * 1000;
   const crown = ellipsoid(x, hy, hz, [0, 138, -8], [90, 107, 111]);
   const edge = 158 - 42 * ramp(60, -70, hz);
@@ -77,7 +77,7 @@ function beanieDistance(px: number, y: number, z: number): number {
   return d / 1000;
 }
 
-function vestDistance(px: number, y: number, z: number): number {
+export function vestDistance(px: number, y: number, z: number): number {
   const x = Math.abs(px), body = trunk(x, y, z);
   const box = (cx: number, cy: number, hx: number, hy: number) => len(Math.max(0, Math.abs(x - cx) - hx), Math.max(0, Math.abs(y - cy) - hy)) - 0.02;
   const puff = 0.004 * Math.cos((y - 1.1) * 60);
@@ -89,7 +89,7 @@ function vestDistance(px: number, y: number, z: number): number {
   return blend(blend(Math.min(front, back), blend(shoulder, belt, 0.006), 0.014), collar, 0.02);
 }
 
-function handDistance(px: number, y: number, z: number): number {
+export function handDistance(px: number, y: number, z: number): number {
   const q = [Math.abs(px) - WRIST[0], y - WRIST[1], z - WRIST[2]];
   const f = q[0] * HAND.forward[0] + q[1] * HAND.forward[1] + q[2] * HAND.forward[2];
   const t = q[0] * HAND.thumbward[0] + q[1] * HAND.thumbward[1] + q[2] * HAND.thumbward[2];
@@ -112,7 +112,7 @@ function handDistance(px: number, y: number, z: number): number {
 }
 
 /** One side is polygonised and mirrored, so that both are the same to the last digit. */
-function mirroredNet(distance: (x: number, y: number, z: number) => number, min: number[], max: number[], cell: number): Net {
+export function mirroredNet(distance: (x: number, y: number, z: number) => number, min: number[], max: number[], cell: number): Net {
   const half = surfaceNet(distance, min, max, cell);
   const n = half.positions.length / 3;
   const positions = new Float64Array(n * 6);
@@ -122,17 +122,4 @@ function mirroredNet(distance: (x: number, y: number, z: number) => number, min:
   quads.set(half.quads);
   for (let q = 0; q < half.quads.length; q += 4) for (let k = 0; k < 4; k++) quads[half.quads.length + q + k] = half.quads[q + 3 - k] + n;
   return { positions, quads };
-}
-
-/** @param scale 1 for the full figure; larger for fewer, larger faces */
-export function garmentNets(scale: number): Record<'jacket' | 'trousers' | 'boots' | 'beanie' | 'vest' | 'hands', Net> {
-  const tip = fingerPoint('middle', 4);
-  return {
-    jacket: surfaceNet(jacketDistance, [-0.68, 0.82, -0.22], [0.68, 1.6, 0.22], 0.0135 * scale),
-    trousers: surfaceNet(trousersDistance, [-0.26, 0.13, -0.2], [0.26, 1.07, 0.2], 0.0145 * scale),
-    boots: mirroredNet(bootDistance, [0.02, -0.02, -0.14], [0.24, 0.34, 0.22], 0.0105 * scale),
-    beanie: surfaceNet(beanieDistance, [-0.12, 1.62, -0.14], [0.12, 1.83, 0.15], 0.0072 * scale),
-    vest: surfaceNet(vestDistance, [-0.25, 1.06, -0.24], [0.25, 1.55, 0.26], 0.0112 * scale),
-    hands: mirroredNet(handDistance, [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], 0.0052 * scale),
-  };
 }

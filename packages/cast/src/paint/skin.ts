@@ -17,9 +17,9 @@ const mix = (a: readonly number[], b: readonly number[], t: number): number[] =>
 const sRgb = (linear: number): number => (linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(0, linear) ** (1 / 2.4) - 0.055);
 
 /** Colour of a face: mottling, redness, brows as hairs, lips, lash line, stubble. Extras: lip, lash line, mouth. */
-export function paintFace(tone: SkinTone, p: Traits): (t: Texel) => number[] {
+export function paintFace(tone: SkinTone, p: Traits, height = 1, scalp: readonly number[] | null = null): (t: Texel) => number[] {
   return (t) => {
-    const x = (t.x - HEAD_AT[0]) * 1000, y = (t.y - HEAD_AT[1]) * 1000, z = (t.z - HEAD_AT[2]) * 1000, ax = Math.abs(x);
+    const x = (t.x / height - HEAD_AT[0]) * 1000, y = (t.y / height - HEAD_AT[1]) * 1000, z = (t.z / height - HEAD_AT[2]) * 1000, ax = Math.abs(x);
     const mottle = fractal(x / 9 + 40, y / 9 + 40, z / 9 + 40, 3) - 0.5, pores = noise(x * 1.6, y * 1.6, z * 1.6) - 0.5;
     const red = 0.5 * bell(Math.hypot((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z) * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3))
       + 0.7 * bell(Math.hypot(x / 14, (y - 79) / 11), 1) * step(86, 100, z) + 0.3 * bell(Math.hypot(x / 14, (y - 14) / 12), 1) * step(70, 85, z)
@@ -34,12 +34,21 @@ export function paintFace(tone: SkinTone, p: Traits): (t: Texel) => number[] {
       c = mix(c, [0.11, 0.09, 0.08], Math.min(0.75, tone.stubble * beard * hairs * 0.62));
     }
     if (z > 50) c = brows(c, tone, p, x, y);
+    // Short roots darken the scalp, so that nothing shines between the cards.
+    if (scalp) { const edge = scalpLine(ax, z); c = mix(c, scalp, 0.9 * step(edge - 3, edge + 5, y + 3 * (noise(x * 0.9, y * 0.4, z * 0.9) - 0.5)) * (y > 60 ? 1 : 0)); }
     const [lip = 0, lash = 0, mouth = 0] = t.extra;
     if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.5, y * 0.3, 2) - 0.5))), lip * 0.45);
     if (lash > 0) c = mix(c, [0.045, 0.035, 0.03], lash);
     if (mouth > 0.01) c = mix(c, [0.16, 0.035, 0.035], Math.min(1, mouth * 1.2));
     return c.map(sRgb);
   };
+}
+
+/** Height of the hairline by place: forehead, temple, before and behind the ear, nape. */
+function scalpLine(x: number, z: number): number {
+  if (z > 40) return 181 - 12 * step(28, 56, x);
+  if (z > 8) return 166 - (40 - z) * 1.1 - 18 * step(30, 12, z);
+  return z > -30 ? 118 + 14 * step(-4, 6, z) : 118 - 38 * step(-32, -70, z);
 }
 
 function brows(c: number[], tone: SkinTone, p: Traits, x: number, y: number): number[] {

@@ -8,6 +8,8 @@ export interface ColladaOptions {
   imagePath(texture: Texture): string;
   /** Lines put into a material's phong element beyond its colour map. */
   shading(material: Material, sampler: (texture: Texture) => string): string;
+  /** Elements of other profiles beside the phong element: bump maps and the like. */
+  extra(material: Material, sampler: (texture: Texture) => string): string;
 }
 
 const attribute = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
@@ -15,7 +17,7 @@ const list = (values: ArrayLike<number>): string => { const out: string[] = new 
 
 /** Writes the whole character as COLLADA 1.4: meshes, morphs under skins with all influences, joints, materials, clips. */
 export function writeCollada(document: Document, name: string, options: Partial<ColladaOptions> = {}): InputFile[] {
-  const { unitMetres = 1, upAxis = 'Y_UP', imagePath = (texture) => texture.getURI() || `${texture.getName()}.png`, shading } = options;
+  const { unitMetres = 1, upAxis = 'Y_UP', imagePath = (texture) => texture.getURI() || `${texture.getName()}.png`, shading, extra } = options;
   const parts = listParts(document), skeleton = skeletonOf(document);
   const ids = new Map<Node, string>(document.getRoot().listNodes().map((node, i) => [node, `node${i}`]));
   const images = new Map(document.getRoot().listTextures().map((texture, i) => [texture, `image${i}`]));
@@ -23,7 +25,7 @@ export function writeCollada(document: Document, name: string, options: Partial<
   const xml: string[] = ['<?xml version="1.0" encoding="utf-8"?>', '<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">'];
   xml.push(`<asset><contributor><authoring_tool>Saltmarsh figure works</authoring_tool></contributor><created>2026-01-01T00:00:00Z</created><modified>2026-01-01T00:00:00Z</modified><unit meter="${unitMetres}"/><up_axis>${upAxis}</up_axis></asset>`);
   xml.push('<library_images>', ...[...images].map(([texture, id]) => `<image id="${id}"><init_from>${attribute(encodeURI(imagePath(texture)))}</init_from></image>`), '</library_images>');
-  xml.push('<library_effects>', ...[...materials].map(([material, id]) => effect(material, id, images, shading)), '</library_effects>');
+  xml.push('<library_effects>', ...[...materials].map(([material, id]) => effect(material, id, images, shading, extra)), '</library_effects>');
   xml.push('<library_materials>', ...[...materials].map(([material, id]) => `<material id="${id}" name="${attribute(material.getName())}"><instance_effect url="#${id}-fx"/></material>`), '</library_materials>');
   xml.push('<library_geometries>', ...parts.map((part, i) => geometry(part, `mesh${i}`)), '</library_geometries>');
   xml.push('<library_controllers>', ...parts.map((part, i) => controllers(part, `mesh${i}`, ids)), '</library_controllers>');
@@ -34,7 +36,7 @@ export function writeCollada(document: Document, name: string, options: Partial<
   return [{ path: `${name}.dae`, bytes: new TextEncoder().encode(xml.join('\n')) }, ...[...images.keys()].flatMap((texture) => { const bytes = texture.getImage(); return bytes ? [{ path: imagePath(texture), bytes }] : []; })];
 }
 
-function effect(material: Material, id: string, images: ReadonlyMap<Texture, string>, shading: ColladaOptions['shading'] | undefined): string {
+function effect(material: Material, id: string, images: ReadonlyMap<Texture, string>, shading: ColladaOptions['shading'] | undefined, extra: ColladaOptions['extra'] | undefined): string {
   const parameters: string[] = [];
   const sampler = (texture: Texture): string => {
     const image = images.get(texture) as string;
@@ -45,8 +47,9 @@ function effect(material: Material, id: string, images: ReadonlyMap<Texture, str
   const display = (c: number) => Math.round(c ** (1 / 2.2) * 1e4) / 1e4;
   const shininess = 2 / Math.max(0.05, material.getRoughnessFactor()) ** 2 - 2;
   const own = shading ? shading(material, sampler) : `<specular><color>0.2 0.2 0.2 1</color></specular><shininess><float>${Math.max(1.5, Math.round(shininess))}</float></shininess>${a < 1 ? `<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>${a}</float></transparency>` : material.getAlphaMode() === 'BLEND' && map ? `<transparent opaque="A_ONE">${sampler(map)}</transparent>` : ''}`;
+  const more = extra?.(material, sampler) ?? '';
   const diffuse = map ? sampler(map) : `<color>${display(r)} ${display(g)} ${display(b)} 1</color>`;
-  return `<effect id="${id}-fx"><profile_COMMON>${parameters.join('')}<technique sid="common"><phong><diffuse>${diffuse}</diffuse>${own}</phong>${material.getDoubleSided() ? '<extra><technique profile="SALTMARSH"><double_sided>1</double_sided></technique></extra>' : ''}</technique></profile_COMMON></effect>`;
+  return `<effect id="${id}-fx"><profile_COMMON>${parameters.join('')}<technique sid="common"><phong><diffuse>${diffuse}</diffuse>${own}</phong>${more || material.getDoubleSided() ? `<extra><technique profile="SALTMARSH">${more}${material.getDoubleSided() ? '<double_sided>1</double_sided>' : ''}</technique></extra>` : ''}</technique></profile_COMMON></effect>`;
 }
 
 const source = (id: string, values: ArrayLike<number>, stride: number, names: string): string => `<source id="${id}"><float_array id="${id}-a" count="${values.length}">${list(values)}</float_array><technique_common><accessor source="#${id}-a" count="${values.length / stride}" stride="${stride}">${[...names].map((n) => `<param name="${n}" type="float"/>`).join('')}</accessor></technique_common></source>`;

@@ -1,8 +1,9 @@
 import { bindByDistance, gather, type Bound } from './body/weights.ts';
-import { garmentNets } from './body/garments.ts';
-import { ELBOW, fromHead, HEAD_AT, SHOULDER, tesselJoints, WRIST, type JointSpec } from './body/joints.ts';
+import { fromHead, HEAD_AT, tesselJoints, type JointSpec } from './body/joints.ts';
+import { allowedFor, chartsOf, garmentNet, swell, WARDROBE, type GarmentName } from './body/wardrobe.ts';
 import { EXPRESSIONS } from './expressions.ts';
-import { lashes, shortHair, teeth, type Cards } from './hair.ts';
+import { hairOf, lashes, teeth, type Cards } from './hair.ts';
+import type { Person } from './people.ts';
 import { buildHead, TAG, type Head } from './head/build.ts';
 import { ear, eyeball } from './head/eye-and-ear.ts';
 import { headLayout } from './head/layout.ts';
@@ -28,29 +29,34 @@ export interface Figure {
 }
 
 export interface FigureOptions {
-  /** 1 is about 100,000 triangles; 3 is a small figure for tests. */
+  /** 1 is about 100,000 triangles; larger for fewer. */
   coarse: number;
-  traits: Partial<Traits>;
   progress(message: string): void;
 }
 
-/** A clothed person in figure format Tessel: foul-weather jacket, trousers, boots, life vest and knitted cap. */
-export function buildPilot(options: FigureOptions): Figure {
-  const { coarse, traits, progress } = options;
+/** A clothed person in figure format Tessel, standing 179 cm times their own height. */
+export function buildPerson(person: Person, options: FigureOptions): Figure {
+  const { progress } = options, { traits } = person;
+  // The other figure format has its own polygons: another grid on head and clothes.
+  const other = person.figure === 'Corvane', coarse = options.coarse * (other ? 1.18 : 1), shift = other ? 0.41 : 0;
   const joints = tesselJoints();
   const index = new Map(joints.map((joint, i) => [joint.name, i]));
   progress('head');
   const layout = headLayout(1.62 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
   const head = buildHead(layout, traits);
   const changed = EXPRESSIONS.map((expression) => { progress(`expression ${expression.name}`); return { expression, head: buildHead(layout, add(traits, expression.change)) }; });
-  const parts: FigurePart[] = [headPart(head, changed, index), ...eyeParts(head, index), lashPart(head, changed, index), ...mouthParts(changed, index), hairPart(head, index)];
-  progress('clothes');
-  const nets = garmentNets(Math.sqrt(coarse));
-  for (const [name, net] of Object.entries(nets)) {
-    progress(name);
-    parts.push(netPart(name as keyof typeof nets, Float32Array.from(net.positions), triangulate(net.positions, net.quads), joints));
-  }
-  return { joints, parts, head };
+  const parts: FigurePart[] = [headPart(head, changed, index), ...eyeParts(head, index), lashPart(head, changed, index), ...mouthParts(changed, index), hairPart(head, person, index)];
+  for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, Math.sqrt(coarse), shift, person.girth)); }
+  const figure = { joints, parts, head };
+  resize(figure, person.height);
+  return figure;
+}
+
+/** Taller or smaller as a whole: surfaces, morphs, joints. */
+function resize(figure: Figure, factor: number): void {
+  if (factor === 1) return;
+  for (const { surface, morphs } of figure.parts) for (const values of [surface.positions, ...morphs.values()]) for (let i = 0; i < values.length; i++) values[i] *= factor;
+  for (const joint of figure.joints) joint.at = joint.at.map((v) => v * factor) as [number, number, number];
 }
 
 /** Changes that are factors of an average are applied on top of the person's own. */
@@ -197,63 +203,18 @@ function mouthParts(changed: Changed, index: ReadonlyMap<string, number>): Figur
   return [upper, lower];
 }
 
-const hairPart = (head: Head, index: ReadonlyMap<string, number>): FigurePart => cardsPart('Hair_Short', 'Hair', shortHair(head), (count) => single(count, index.get('head') as number));
+const hairPart = (head: Head, person: Person, index: ReadonlyMap<string, number>): FigurePart => cardsPart('Hair', 'Hair', hairOf(head, person.hair.style), (count) => single(count, index.get('head') as number));
 
-const MATERIAL_OF = { jacket: 'Jacket_Cloth', trousers: 'Trousers_Cloth', boots: 'Boots_Rubber', beanie: 'Beanie_Knit', vest: 'Vest_Webbing', hands: 'Skin_Hands' } as const;
-const NAME_OF = { jacket: 'Foul_Weather_Jacket', trousers: 'Trousers', boots: 'Boots', beanie: 'Beanie', vest: 'Life_Vest', hands: 'Hands' } as const;
-
-const flip = (p: readonly [number, number, number], sign: number): [number, number, number] => [p[0] * sign, p[1], p[2]];
-const tube = (a: readonly [number, number, number], b: readonly [number, number, number], sign: number, cutAt: readonly [number, number, number], rect: Chart['rect']): Chart => ({ from: flip(a, sign), to: flip(b, sign), cutAt: [cutAt[0] * sign, cutAt[1], cutAt[2]], rect });
-
-function chartsOf(name: keyof typeof MATERIAL_OF): { charts: Chart[]; chartOf: (x: number, y: number, z: number) => number } {
-  const halves: Chart['rect'][] = [[0.01, 0.01, 0.48, 0.98], [0.51, 0.01, 0.48, 0.98]];
-  if (name === 'jacket') {
-    const length = Math.hypot(WRIST[0] - SHOULDER[0], WRIST[1] - SHOULDER[1]);
-    return {
-      charts: [{ from: [0, 0.84, -0.01], to: [0, 1.58, -0.01], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.58] }, tube(SHOULDER, WRIST, 1, [-0.6, -0.6, 0], [0.01, 0.61, 0.48, 0.38]), tube(SHOULDER, WRIST, -1, [-0.6, -0.6, 0], [0.51, 0.61, 0.48, 0.38])],
-      chartOf: (x, y) => (((Math.abs(x) - SHOULDER[0]) * (ELBOW[0] - SHOULDER[0]) + (y - SHOULDER[1]) * (ELBOW[1] - SHOULDER[1])) / length > 0.035 && Math.abs(x) > 0.185 + (1.425 - y) * 0.35 ? (x > 0 ? 1 : 2) : 0),
-    };
-  }
-  if (name === 'trousers') return { charts: [{ from: [0, 0.8, -0.01], to: [0, 1.04, -0.01], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.26] }, ...([1, -1] as const).map((sign, i) => tube([0.092, 0.86, 0], [0.111, 0.16, -0.02], sign, [-0.2, 0, -1], [halves[i][0], 0.29, 0.48, 0.7]))], chartOf: (x, y) => (y > 0.86 ? 0 : x > 0 ? 1 : 2) };
-  if (name === 'boots') return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], halves[i])), chartOf: (x) => (x > 0 ? 0 : 1) };
-  if (name === 'hands') return { charts: [1, -1].map((sign, i) => tube(ELBOW, [WRIST[0] + 0.145, WRIST[1] - 0.145, WRIST[2]], sign, [-0.7, -0.7, 0], [halves[i][0], 0.01, 0.48, 2.6])), chartOf: (x) => (x > 0 ? 0 : 1) };
-  const [low, high] = name === 'beanie' ? [1.63, 1.8] : [1.08, 1.52];
-  return { charts: [{ from: [0, low, -0.005], to: [0, high, -0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.98] }], chartOf: () => 0 };
-}
-
-function allowedFor(name: keyof typeof MATERIAL_OF): (joint: string, x: number) => boolean {
-  const side = (joint: string, x: number) => !((/_l(_|$)/.test(joint) && x < -0.015) || (/_r(_|$)/.test(joint) && x > 0.015));
-  const patterns = {
-    jacket: /^(hips|waist_bend|waist_twist|chest_low|chest_high|neck_low|clav_.|arm_._?t?w?i?s?t?|elbow_.|fore_._twist\d|wrist_.|thigh_.)$/,
-    trousers: /^(hips|waist_bend|thigh_.|thigh_._twist|knee_.|shin_._twist|foot_.)$/,
-    boots: /^(knee_.|foot_.|toe_.)$/, beanie: /^head$/, vest: /^(waist_bend|waist_twist|chest_low|chest_high|neck_low|clav_.)$/,
-    hands: /^(fore_._twist2|wrist_.|(thumb|index|middle|ring|little)_._\d)$/,
-  } as const;
-  return (joint, x) => patterns[name].test(joint) && side(joint, x);
-}
-
-function netPart(name: keyof typeof MATERIAL_OF, positions: Float32Array, triangles: Uint32Array, joints: readonly JointSpec[]): FigurePart {
-  const { charts, chartOf } = chartsOf(name);
+function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number): FigurePart {
+  const garment = WARDROBE[name], net = garmentNet(name, scale, shift);
+  const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
+  const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);
-  const bound = follow(bindByDistance(positions, triangles, joints, allowedFor(name), name === 'hands' ? 4 : 6), surface);
-  const part: FigurePart = { name: NAME_OF[name], material: MATERIAL_OF[name], surface, bound, morphs: new Map(), extra: [] };
-  if (name === 'jacket' || name === 'trousers' || name === 'vest') {
-    part.morphs.set('build_heavy', swell(surface, 0.026));
-    part.morphs.set('build_slim', swell(surface, -0.012));
-  }
+  const bound = follow(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), surface);
+  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
+  if (!garment.swells) return part;
+  if (girth) { const own = swell(surface.positions, surface.normals, girth); for (let i = 0; i < own.length; i++) surface.positions[i] += own[i]; }
+  part.morphs.set('build_heavy', swell(surface.positions, surface.normals, 0.026));
+  part.morphs.set('build_slim', swell(surface.positions, surface.normals, -0.012));
   return part;
-}
-
-/** Stouter or slimmer: outwards most at the belly, less at chest and thighs, nothing at cuffs and hems of the legs. */
-function swell(surface: Surface, amount: number): Float32Array {
-  const out = new Float32Array(surface.positions.length);
-  for (let i = 0; i < out.length; i += 3) {
-    const x = Math.abs(surface.positions[i]), y = surface.positions[i + 1];
-    const w = amount * (Math.exp(-(((y - 1.08) / 0.2) ** 2)) + 0.35 * step(0.45, 0.8, y)) * step(0.34, 0.22, x) * step(1.5, 1.42, y);
-    if (Math.abs(w) < 1e-5) continue;
-    out[i] = surface.normals[i] * w;
-    out[i + 1] = surface.normals[i + 1] * w * 0.2;
-    out[i + 2] = surface.normals[i + 2] * w;
-  }
-  return out;
 }
