@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { ProblemError } from '@dimetra/core';
 import express, { type Express } from 'express';
 import helmet from 'helmet';
 import PgBoss from 'pg-boss';
@@ -13,6 +14,8 @@ import { createEvents } from './http/events.ts';
 import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
 import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
+import type { ReadFiles } from './demo.ts';
+import type { ThreadAnswer, ThreadTask } from './jobs/thread.ts';
 import { QUEUE } from './jobs/worker.ts';
 
 export interface AppOptions {
@@ -33,7 +36,7 @@ function briefError(error: Error & { code?: string }): object {
 
 const DEFAULT_LIMITS: UploadLimits = { totalBytes: 1536 * 1024 ** 2, files: 2000 };
 
-export async function createApp(options: AppOptions): Promise<{ app: Express; connection: Connection; close(): Promise<void> }> {
+export async function createApp(options: AppOptions): Promise<{ app: Express; connection: Connection; announce(event: object): void; read: ReadFiles; close(): Promise<void> }> {
   const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn', serializers: { err: briefError } }, pino.destination(2));
   const connection = connect(options.url);
   const blobs = new BlobStore(connection.db);
@@ -42,6 +45,11 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   await boss.start();
   await boss.createQueue(QUEUE);
   const threads = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: 2, idleTimeout: 30_000 });
+  const read: ReadFiles = async (files, owner) => {
+    const answer = (await threads.run({ kind: 'intake', url: options.url, files, owner } satisfies ThreadTask)) as ThreadAnswer;
+    if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
+    return answer.intake as NonNullable<typeof answer.intake>;
+  };
   const events = createEvents(connection.pool);
   const app = express();
   const hosts = new Set(options.hosts ?? ['127.0.0.1', 'localhost', '[::1]']);
@@ -56,7 +64,7 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   api.use(express.json({ limit: '4mb' }));
   api.get('/health', async (_request, response) => { await connection.pool.query('select 1'); response.json({ ok: true }); });
   api.get('/openapi.json', (_request, response) => { response.json(openApi()); });
-  api.use(characterRoutes(connection, blobs, threads, options.url, options.limits ?? DEFAULT_LIMITS, events.announce));
+  api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(conversionRoutes(connection, blobs, boss, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) => sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }));
@@ -66,5 +74,5 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
     app.get('/{*path}', (_request, response) => { response.set('Cache-Control', 'no-cache').sendFile(join(options.client, 'index.html')); });
   }
   app.use(handleErrors((error) => log.error(error)));
-  return { app, connection, async close() { events.close(); await boss.stop({ graceful: false, timeout: 500 }).catch(() => {}); await threads.destroy(); await connection.close().catch(() => {}); } };
+  return { app, connection, announce: events.announce, read, async close() { events.close(); await boss.stop({ graceful: false, timeout: 500 }).catch(() => {}); await threads.destroy(); await connection.close().catch(() => {}); } };
 }

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import PgBoss from 'pg-boss';
 import { createApp } from './app.ts';
 import { connect, migrateDatabase, outliveConnectionLoss } from './db/client.ts';
-import { seedDemo, seedProduction } from './demo.ts';
+import { demoUnfinished, seedDemo, seedOthers, seedProduction } from './demo.ts';
 import { QUEUE } from './jobs/worker.ts';
 
 /** The server: migrates, seeds, serves, and keeps one worker process alive beside it. Settings come as environment variables from `dimetra start`. */
@@ -17,17 +17,19 @@ const say = (text: string) => process.stdout.write(`${text}\n`);
 const connection = connect(url, 2);
 await migrateDatabase(connection, process.env.DIMETRA_MIGRATIONS ?? here('../../apps/server/migrations'));
 await seedProduction(connection);
+let fresh = false;
+const demo = { folder: process.env.DIMETRA_CAST ?? here('../../.dimetra/cast'), generator: here('./make-cast.js'), small: process.env.DIMETRA_DEMO === 'small', say };
 if (process.env.DIMETRA_DEMO !== 'none') {
   const boss = new PgBoss({ connectionString: url, max: 1 });
   boss.on('error', () => {});
   await boss.start();
   await boss.createQueue(QUEUE);
-  await seedDemo(connection, boss, process.env.DIMETRA_CAST ?? here('../../.dimetra/cast'), here('./make-cast.js'), process.env.DIMETRA_DEMO === 'small', say);
+  fresh = (await seedDemo(connection, boss, demo)) || demoUnfinished(demo.folder);
   await boss.stop({ graceful: false, timeout: 500 });
 }
 await connection.close();
 
-const { app, close } = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
+const { app, close, connection: serving, announce, read } = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
 const server = createServer(app);
 const wanted = Number(process.env.DIMETRA_PORT ?? 0);
 await new Promise<void>((resolve, reject) => {
@@ -50,6 +52,9 @@ if (process.env.DIMETRA_WORKER !== 'none') startWorkerProcess();
 
 const address = server.address() as { port: number };
 say(`Dimetra is at http://127.0.0.1:${address.port}/`);
+
+// The rest of the cast is made while the first is looked at; removed ones don't come back, as only a new database is filled.
+if (fresh) void seedOthers(serving, demo, read, announce, () => stopping);
 
 const stop = () => {
   if (stopping) return;

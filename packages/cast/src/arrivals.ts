@@ -47,7 +47,15 @@ const deckhand: Make = async (document) => {
   const truth = truthOf(document, 'deckhand');
   const loose: InputFile[] = [];
   for (const material of document.getRoot().listMaterials()) {
-    for (const texture of [material.getNormalTexture(), material.getMetallicRoughnessTexture()]) if (texture?.getImage() && !loose.some((file) => file.path.endsWith(fileOf(texture)))) loose.push({ path: `maps/${fileOf(texture)}`, bytes: texture.getImage() as Uint8Array });
+    // Each map lies beside under the name of its material's colour map, even where several share one picture.
+    const stem = fileOf(material.getBaseColorTexture()).replace(/_color\.\w+$/, '');
+    for (const [channel, word, texture] of [['normal', 'Normal', material.getNormalTexture()], ['metallicRoughness', 'ORM', material.getMetallicRoughnessTexture()]] as const) {
+      const image = texture?.getImage();
+      if (!texture || !image || !stem) continue;
+      const path = `maps/${stem}_${word}${fileOf(texture).slice(fileOf(texture).lastIndexOf('.'))}`;
+      loose.push({ path, bytes: image });
+      truth.maps[material.getName()][channel] = path;
+    }
     material.setNormalTexture(null).setMetallicRoughnessTexture(null).setOcclusionTexture(null).setRoughnessFactor(0.7);
     if (Object.keys(truth.maps[material.getName()]).length > 1) truth.faults.push({ code: 'textures.unreferenced', where: material.getName() });
   }

@@ -40,7 +40,11 @@ export async function paintPerson(figure: Figure, person: Person, size: number, 
   const part = (name: string) => { const found = figure.parts.find((entry) => entry.name === name); if (!found) throw new Error(`paintPerson: no part ${name}`); return [{ surface: found.surface, extra: found.extra }]; };
   const half = size / 2, { tone, hair, height } = person;
   /** Trims are said for the standard height. */
-  const standard = (paint: (t: Texel) => readonly number[]) => (t: Texel) => paint({ ...t, x: t.x / height, y: t.y / height, z: t.z / height });
+  const standard = (paint: (t: Texel) => readonly number[]) => {
+    // One texel is reused: a map has millions.
+    const at: Texel = { x: 0, y: 0, z: 0, u: 0, v: 0, extra: [] };
+    return (t: Texel) => { at.x = t.x / height; at.y = t.y / height; at.z = t.z / height; at.u = t.u; at.v = t.v; at.extra = t.extra; return paint(at); };
+  };
   progress('face');
   await keep('head_color.jpg', bake(part('Head'), size, 3, paintFace(tone, figure.head.traits, height, hair.style === 'under-cap' ? null : hair.color.map((c) => c * c * 0.55))));
   await keep('head_normal.png', normalsFromHeight(half, (u, v) => 0.6 * noise(u * half * 0.42, v * half * 0.42) + 0.4 * fractal(u * 90, v * 90, 3, 3), 0.55));

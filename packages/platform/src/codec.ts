@@ -36,6 +36,7 @@ async function applyOperations(bytes: Uint8Array, operations: readonly ImageOper
   let image = sharp(bytes, { limitInputPixels: MOST_PIXELS });
   for (const operation of operations) {
     if (operation.op === 'encode') { mimeType = operation.mimeType; quality = operation.quality; continue; }
+    if (operation.op === 'invert') { image = image.negate({ alpha: false }); continue; }
     const size = { width: operation.width, height: operation.height, fit: 'fill' as const, kernel: 'lanczos3' as const };
     // Colour is averaged in linear light, data and normals as they are.
     image = operation.content === 'color' ? image.gamma(2.2).resize(size) : image.resize(size);

@@ -3,18 +3,17 @@ import { sha256 } from '@dimetra/platform';
 import busboy from 'busboy';
 import { and, desc, eq, sql } from 'drizzle-orm';
 import { raw, Router, type Request } from 'express';
-import type { Piscina } from 'piscina';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { character, conversion, production, revision, run } from '../db/schema.ts';
 import type { ArrivedFile } from '../jobs/intake.ts';
-import type { ThreadAnswer, ThreadTask } from '../jobs/thread.ts';
+import type { ReadFiles } from '../demo.ts';
 import { body, idOf, notFound } from './problems.ts';
 import { RenameSchema } from './schemas.ts';
 
 export interface UploadLimits { totalBytes: number; files: number }
 
-export function characterRoutes(connection: Connection, blobs: BlobStore, threads: Piscina, url: string, limits: UploadLimits, announce: (event: object) => void): Router {
+export function characterRoutes(connection: Connection, blobs: BlobStore, read: ReadFiles, limits: UploadLimits, announce: (event: object) => void): Router {
   const { db } = connection;
   const router = Router();
 
@@ -37,9 +36,7 @@ export function characterRoutes(connection: Connection, blobs: BlobStore, thread
     const owner = `upload:${crypto.randomUUID()}`;
     try {
       const files = await receiveFiles(request, blobs, owner, limits);
-      const answer = (await threads.run({ kind: 'intake', url, files, owner } satisfies ThreadTask)) as ThreadAnswer;
-      if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
-      const found = answer.intake as NonNullable<typeof answer.intake>;
+      const found = await read(files, owner);
       const made = await db.transaction(async (tx) => {
         const [prod] = await tx.select().from(production).limit(1);
         const name = await freeName(async (wanted) => (await tx.select().from(character).where(and(eq(character.productionId, prod.id), eq(character.name, wanted)))).length === 0, niceName(found.name));

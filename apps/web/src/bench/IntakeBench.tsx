@@ -7,6 +7,7 @@ import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
 import { FindingCard } from './FindingCard.tsx';
+import { FoundMaps } from './FoundMaps.tsx';
 import { StepHead } from './StepHead.tsx';
 
 /** What came in: findings first, then how it stands, then the parts. */
@@ -17,8 +18,9 @@ export function IntakeBench() {
     <>
       <StepHead step="intake.stand" title="Intake">{count(summary.triangles)} triangles, {summary.joints.length} joints, {summary.morphTargets.length} morph targets, {summary.materials.length} materials, {summary.textures.length} maps from {files.length} {files.length === 1 ? 'file' : 'files'} ({megabytes(files.reduce((sum, file) => sum + file.bytes, 0))} MB).</StepHead>
       {findings.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Nothing was found wrong.</p></div>}
-      {findings.map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
+      {findings.filter((finding) => finding.code !== 'textures.unreferenced').map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
       <Stance />
+      <FoundMaps />
       <PartList />
       <h3>Files</h3>
       <table className="list"><tbody>{files.map((file) => <tr key={file.path}><td className="clip" title={file.path}>{file.path}</td><td className="n num">{megabytes(file.bytes)} MB</td><td className="quiet">{file.used ? 'used' : 'not needed'}</td></tr>)}</tbody></table>

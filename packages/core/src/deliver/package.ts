@@ -12,6 +12,9 @@ import { clearOperations, operationsOf } from '../textures/index.ts';
  */
 export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
   const findings: Finding[] = [];
+  // Images that found no material, and such as glTF has no place for, are not delivered.
+  for (const texture of document.getRoot().listTextures()) if (!texture.listParents().some((parent) => parent.propertyType !== 'Root')) texture.dispose();
+  for (const material of document.getRoot().listMaterials()) { const { dimetraMaps: _, ...extras } = material.getExtras(); material.setExtras(extras); }
   const textures = document.getRoot().listTextures();
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);

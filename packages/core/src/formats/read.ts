@@ -3,6 +3,8 @@ import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, type InputFile } from './files.ts';
+import { markLoose } from '../textures/search.ts';
+import { asGltfImage } from './images/shelf.ts';
 import { bvhReader } from './bvh/read.ts';
 import { colladaReader } from './collada/read.ts';
 import { gltfReader } from './gltf/read.ts';
@@ -55,6 +57,7 @@ export async function readCharacter(arrived: readonly InputFile[], limits: Archi
   const main = candidates.find((file) => extensionOf(file.path) === 'gltf') && candidates.length > 1 ? preferSelfContained(candidates) : candidates[0];
   const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
   const output = await reader.read(main, files);
+  addLooseImages(output.document, files, output.used);
   const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
   const findings = [...output.findings];
   if (candidates.length > 1) {
@@ -66,6 +69,22 @@ export async function readCharacter(arrived: readonly InputFile[], limits: Archi
   });
   return { document: output.document, name: baseName(main.path).replace(/\.[^.]+$/, '') || 'character', findings, used: output.used, unused };
 }
+
+/** Images beside the model that it doesn't name: kept with it, so that they can find their material. */
+function addLooseImages(document: Document, files: readonly InputFile[], used: readonly string[]): void {
+  let count = 0, bytes = 0;
+  for (const file of files) {
+    if (used.includes(file.path) || !IMAGE.test(file.path) || !file.bytes.length) continue;
+    bytes += file.bytes.length;
+    if (++count > MOST_LOOSE || bytes > MOST_LOOSE_BYTES) return;
+    try {
+      const image = asGltfImage(file);
+      markLoose(document.createTexture(baseName(file.path).replace(/\.[^.]+$/, '')).setImage(image.bytes as Uint8Array<ArrayBuffer>).setMimeType(image.mimeType).setURI(file.path));
+    } catch (error) { if (!(error instanceof ProblemError)) throw error; }
+  }
+}
+const IMAGE = /\.(png|jpe?g|webp|tga|bmp)$/i;
+const MOST_LOOSE = 500, MOST_LOOSE_BYTES = 1024 ** 3;
 
 /** Where a package brings a .glb and a .gltf of the same model, the self-contained one is safer. */
 function preferSelfContained(candidates: InputFile[]): InputFile {

@@ -3,7 +3,7 @@ import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materia
 import { jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
-import { textureMemory, textureState } from '../textures/index.ts';
+import { channelWords, findMaps, textureMemory, textureState, usedTextures } from '../textures/index.ts';
 import { copyDocument } from '../formats/gltf/copy.ts';
 import { measureStance, type Stance } from './stance.ts';
 import { standUp } from './stand-up.ts';
@@ -36,7 +36,7 @@ export function summarise(document: Document, name: string): CharacterSummary {
   const skeleton = skeletonOf(document);
   const stance = measureStance(document);
   const roles = standingRoles(document, stance, skeleton);
-  const textures = root.listTextures();
+  const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
@@ -84,6 +84,11 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   if (missing.length) findings.push({ code: 'skeleton.roles-missing', severity: 'warning', message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`, measured: missing.length, limit: 0, repair: 'skeleton.remap' });
   for (const material of summary.materials) {
     if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
+  }
+  const found = findMaps(document);
+  for (const material of new Set(found.map((map) => map.material))) {
+    const maps = found.filter((map) => map.material === material);
+    findings.push({ code: 'textures.unreferenced', severity: 'info', message: `${maps.length === 1 ? 'A map' : `${maps.length} maps`} of “${material.getName()}” came along without being named by the file: ${maps.map((map) => channelWords(map.channel)).join('; ')}. The run puts ${maps.length === 1 ? 'it' : 'them'} in place.`, where: material.getName(), measured: maps.length, repair: 'intake.find-maps' });
   }
   const stage = document.getRoot().listCameras().length;
   if (stage) findings.push({ code: 'intake.stage-things', severity: 'info', message: `${stage} cameras came along; they are left out of what is delivered.`, measured: stage });

@@ -10,6 +10,8 @@ export type ImageMime = 'image/png' | 'image/jpeg' | 'image/webp';
 
 /** What an operation list asks for; evaluated once, on the original. */
 export type ImageOperation =
+  /** Every channel but alpha the other way round: gloss as roughness. */
+  | { op: 'invert' }
   | { op: 'resize'; width: number; height: number; content: 'color' | 'normal' | 'data' }
   | { op: 'encode'; mimeType: ImageMime; quality: number };
 

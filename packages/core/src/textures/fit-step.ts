@@ -2,14 +2,15 @@ import * as v from 'valibot';
 import { defineStep } from '../step.ts';
 import { textureMemory, textureState } from './operations.ts';
 import { applyTexturePlan, planTextures } from './plan.ts';
+import { usedTextures } from './search.ts';
 
 export const texturesStep = defineStep({
   id: 'textures.fit', station: 'textures', title: 'Sizes and formats', version: 1, needs: ['T1', 'T3'],
   settings: v.object({ maxSize: v.optional(v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))), sizes: v.optional(v.record(v.string(), v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))), {}) }),
   reads: (target) => target.textures,
-  applies: (document) => document.getRoot().listTextures().length > 0,
+  applies: (document) => usedTextures(document).length > 0,
   async run(document, settings, target) {
-    const textures = document.getRoot().listTextures();
+    const textures = usedTextures(document);
     const memory = () => textures.reduce((sum, texture) => sum + textureMemory(textureState(texture)), 0) / 1048576;
     const before = memory();
     const maxMemory = target.textures.maxMemoryMB === undefined ? undefined : target.textures.maxMemoryMB * 1048576;

@@ -4,6 +4,7 @@ import type { ImageOperation } from './codec.ts';
 
 const KEY = 'dimetraImage';
 const OperationSchema = v.variant('op', [
+  v.object({ op: v.literal('invert') }),
   v.object({ op: v.literal('resize'), width: v.pipe(v.number(), v.integer(), v.minValue(1)), height: v.pipe(v.number(), v.integer(), v.minValue(1)), content: v.picklist(['color', 'normal', 'data']) }),
   v.object({ op: v.literal('encode'), mimeType: v.picklist(['image/png', 'image/jpeg', 'image/webp']), quality: v.pipe(v.number(), v.minValue(1), v.maxValue(100)) }),
 ]);
@@ -38,7 +39,7 @@ export function textureState(texture: Texture): TextureState {
   const state: TextureState = { width: size?.[0] ?? 0, height: size?.[1] ?? 0, mimeType: texture.getMimeType(), bytes: texture.getImage()?.byteLength ?? 0 };
   for (const operation of operationsOf(texture)) {
     if (operation.op === 'resize') { state.width = operation.width; state.height = operation.height; }
-    else state.mimeType = operation.mimeType;
+    else if (operation.op === 'encode') state.mimeType = operation.mimeType;
   }
   return state;
 }

@@ -2,6 +2,7 @@ import type { Document, Texture } from '@gltf-transform/core';
 import { channelsOfTexture } from '../character/index.ts';
 import type { ImageMime } from './codec.ts';
 import { addOperation, textureState } from './operations.ts';
+import { usedTextures } from './search.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */
@@ -27,7 +28,7 @@ export interface TexturePlan {
  */
 export function planTextures(document: Document, rule: TextureRule): TexturePlan[] {
   const plans: TexturePlan[] = [];
-  for (const texture of document.getRoot().listTextures()) {
+  for (const texture of usedTextures(document)) {
     const state = textureState(texture);
     if (!state.width || !state.height) continue;
     const channels = channelsOfTexture(document, texture);
