@@ -123,7 +123,8 @@ const crane: Make = async (document, decode) => {
   const truth = truthOf(document, 'crane-operator');
   const random = seededRandom(77), skeleton = skeletonOf(document);
   const letters = 'bcdfghjkmnpqrstvwxz';
-  const broken = ['elbow_l', 'knee_r'].map((name) => skeleton.joints.findIndex((joint) => joint.getName() === name));
+  const [skin] = document.getRoot().listSkins(), binds = skin.getInverseBindMatrices();
+  const broken = ['elbow_l', 'knee_r'].map((name) => skin.listJoints().findIndex((joint) => joint.getName() === name));
   const roles: Record<string, string> = {};
   skeleton.joints.forEach((joint) => {
     const name = `${Array.from({ length: 4 }, () => letters[Math.floor(random() * letters.length)]).join('')}${100 + Math.floor(random() * 900)}`;
@@ -131,9 +132,8 @@ const crane: Make = async (document, decode) => {
     joint.setName(name);
   });
   truth.roles = roles;
-  const [skin] = document.getRoot().listSkins(), binds = skin.getInverseBindMatrices();
   const values = Float32Array.from(binds?.getArray() ?? []);
-  for (const joint of broken) { values[joint * 16 + 12] += 0.21; values[joint * 16 + 5] *= -1; truth.faults.push({ code: 'skeleton.broken-bind', where: skeleton.joints[joint].getName() }); }
+  for (const joint of broken) { values[joint * 16 + 12] += 0.21; values[joint * 16 + 5] *= -1; truth.faults.push({ code: 'skeleton.broken-bind', where: skin.listJoints()[joint].getName() }); }
   skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(values));
   for (const part of listParts(document)) { const influences = influencesOf(part.prim); if (influences && /Overalls|Head/.test(part.name)) writeInfluences(document, part.prim, nineInfluences(influences)); }
   truth.faults.push({ code: 'weights.influences', count: 9 });

@@ -6,6 +6,7 @@ import { copyDocument, type InputFile } from '../formats/index.ts';
 import { standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
+import { findBrokenBinds, repairBinds } from '../skeleton/index.ts';
 import type { Target } from '../targets/index.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -84,6 +85,8 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   const reference = copyDocument(sourceDocument);
   const stand = options.recipe.steps.find((step) => step.id === standStep.id);
   if (stand?.enabled !== false) standAsFound(reference, v.parse(standStep.settings, stand?.settings ?? {}));
+  // A bind thrown off is no part of the person either.
+  repairBinds(reference, findBrokenBinds(reference));
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
   const parity = await compareCharacters(reference, document, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
   const origin = readDossier(document).origin;

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
-import { jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
+import { brokenBindFinding, findBrokenBinds, jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { channelWords, findMaps, textureMemory, textureState, usedTextures } from '../textures/index.ts';
@@ -85,6 +85,8 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   for (const material of summary.materials) {
     if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
   }
+  const skeleton = skeletonOf(document);
+  findings.push(...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)));
   const found = findMaps(document);
   for (const material of new Set(found.map((map) => map.material))) {
     const maps = found.filter((map) => map.material === material);

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, jointPosition, readDossier, type HumanoidRole } from '../character/index.ts';
+import { createDeformer, jointPosition, readDossier, skeletonOf, type HumanoidRole } from '../character/index.ts';
 import { cross, sub, type Vec3 } from '../geometry/index.ts';
-import { jointRoles, roleIndex } from '../skeleton/index.ts';
+import { jointRoles, roleIndex, soundCopy } from '../skeleton/index.ts';
 import { bodyAxes } from './body-axes.ts';
 
 export type UpAxis = 'x' | 'y' | 'z' | '-x' | '-y' | '-z';
@@ -29,13 +29,13 @@ const ADULT = [1.4, 2.1] as const;
  * where the body agrees: glTF declares metres and Y up, COLLADA says its own.
  */
 export function measureStance(document: Document): Stance {
-  const deformer = createDeformer(document);
+  const deformer = createDeformer(soundCopy(document));
   const joints = Float32Array.from(deformer.skeleton.joints.flatMap((_, i) => jointPosition(deformer.skeleton, i)));
   // A skeleton without a mesh is as tall as its joints reach.
   const points = deformer.vertices ? deformer.evaluate(new Float32Array(deformer.vertices * 3)) : joints;
   const evidence: string[] = [];
   const { declared } = readDossier(document);
-  const frame = frameByJoints(document, deformer.skeleton, evidence) ?? frameByBody(points, declared ? declared.upAxis : 'y', evidence);
+  const frame = frameByJoints(document, skeletonOf(document), evidence) ?? frameByBody(points, declared ? declared.upAxis : 'y', evidence);
   const extent = extentAlong(points, frame.up);
   const unit = findUnit(extent.high - extent.low, declared?.unitMetres, evidence);
   const upAxis = axisName(frame.up) as UpAxis;

@@ -1,6 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer, inverseBindsOf } from '../character/index.ts';
 import { emptyBounds, growBounds, invertAffine, multiply, quatMultiply, type Quat } from '../geometry/index.ts';
+import { soundCopy } from '../skeleton/index.ts';
 import type { Stance, UpAxis } from './stance.ts';
 
 export interface StandOptions {
@@ -20,7 +21,7 @@ export function standUp(document: Document, options: StandOptions): void {
   const scale = options.unitMetres;
   if (scale !== 1 || turn[3] < 0.999999) transformCharacter(document, turn, scale);
   if (!options.floor) return;
-  const deformer = createDeformer(document);
+  const deformer = createDeformer(soundCopy(document));
   if (!deformer.vertices) return;
   const low = growBounds(emptyBounds(), deformer.evaluate(new Float32Array(deformer.vertices * 3))).min[1];
   // Under a millimetre is the shoe's own business.

@@ -5,3 +5,5 @@ export * from './remap.ts';
 export * from './roles.ts';
 export * from './shape-roles.ts';
 export * from './remap-step.ts';
+export * from './broken-binds.ts';
+export * from './repair-step.ts';

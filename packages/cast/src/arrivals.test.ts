@@ -1,0 +1,95 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { compareCharacters, defaultRecipe, findBrokenBinds, influencesMax, influencesOf, inspectFindings, isHumanoidRole, listMorphNames, listParts, measureStance, readCharacter, runRecipe, SHIPPED_TARGETS, skeletonOf, standUp, summarise, type Influences, type ReadResult } from '@dimetra/core';
+import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
+import { makeArrival, PEOPLE, type Arrival, type PersonId } from './index.ts';
+
+const arrivals = new Map<PersonId, Arrival>(), read = new Map<PersonId, ReadResult>();
+const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
+beforeAll(async () => {
+  for (const { id } of PEOPLE) {
+    const arrival = await makeArrival(id, { size: 'small', encode: encodePixels, decode: sharpCodec.decode });
+    arrivals.set(id, arrival);
+    read.set(id, await readCharacter(arrival.files));
+  }
+}, 300_000);
+const of = (id: PersonId) => ({ arrival: arrivals.get(id) as Arrival, read: read.get(id) as ReadResult });
+const codes = (id: PersonId) => { const { document, findings } = of(id).read; return [...findings, ...inspectFindings(document, summarise(document, id))]; };
+
+describe.each(PEOPLE.map((person) => person.id))('%s arrives', (id) => {
+  it('in the unit and with the axis that it was given', () => {
+    const { arrival, read: { document } } = of(id);
+    expect(measureStance(document)).toMatchObject({ unitMetres: arrival.truth.unitMetres, upAxis: arrival.truth.upAxis, facing: '+z' });
+    expect(measureStance(document).heightCm).toBeGreaterThan(160);
+    expect(measureStance(document).heightCm).toBeLessThan(185);
+  });
+  it('whole: every file is used or an image that can be found', () => {
+    const { arrival, read: { unused, findings } } = of(id);
+    expect(findings.filter((finding) => finding.severity === 'error')).toEqual([]);
+    expect(unused.every((path) => arrival.truth.faults.some((fault) => fault.code === 'textures.unreferenced') ? path.startsWith('maps/') : path.endsWith('.bvh'))).toBe(true);
+  });
+  it('with joints whose roles are found', () => {
+    const { arrival, read: { document } } = of(id);
+    const found = new Map(summarise(document, id).joints.map((joint) => [joint.name, joint.role as string]));
+    const wanted = Object.entries(arrival.truth.roles).filter(([, role]) => isHumanoidRole(role));
+    if (!found.size) { expect(id).toBe('port-signaller'); return; }
+    const right = wanted.filter(([name, role]) => found.get(name) === role).length;
+    expect(right / wanted.length).toBeGreaterThanOrEqual(0.95);
+  });
+});
+
+describe('what is wrong is found', () => {
+  it('nothing with the pilot', () => { expect(codes('harbour-pilot').filter((finding) => finding.severity !== 'info')).toEqual([]); });
+  it('the deckhand\'s maps, every one in its place after the run', async () => {
+    const { arrival, read: { document } } = of('deckhand');
+    expect(codes('deckhand').filter((finding) => finding.code === 'textures.unreferenced').map((finding) => finding.where).sort()).toEqual(arrival.truth.faults.map((fault) => fault.where).sort());
+    const target = SHIPPED_TARGETS.find((entry) => entry.id === 'browser-viewer') as (typeof SHIPPED_TARGETS)[number];
+    const run = await runRecipe({ manifest: { asset: { version: '2.0' } }, document: async () => document }, target, defaultRecipe(), { context });
+    const materials = new Map((await run.document()).getRoot().listMaterials().map((material) => [material.getName(), material]));
+    for (const [name, slots] of Object.entries(arrival.truth.maps)) {
+      const material = materials.get(name);
+      const now: Record<string, string | undefined> = { baseColor: material?.getBaseColorTexture()?.getURI(), normal: material?.getNormalTexture()?.getURI(), metallicRoughness: material?.getMetallicRoughnessTexture()?.getURI() };
+      for (const [channel, file] of Object.entries(slots)) expect(now[channel], `${name} ${channel}`).toBe(file);
+    }
+  });
+  it('the swimmer lies on her back in centimetres, and everything is blended', () => {
+    const found = codes('rescue-swimmer').map((finding) => finding.code);
+    expect(found).toContain('intake.unit');
+    expect(found).toContain('intake.up-axis');
+    const { document } = of('rescue-swimmer').read;
+    expect(document.getRoot().listMaterials().every((material) => material.getAlphaMode() === 'BLEND')).toBe(true);
+    const kept = document.getRoot().listMaterials().map((material) => material.getExtras().dimetraMaps as Record<string, string> | undefined);
+    expect(kept.some((maps) => maps?.bump) && kept.some((maps) => maps?.shininess)).toBe(true);
+  });
+  it('the signaller has no skeleton, fifty pieces or so, and faces in wrong materials', () => {
+    const { document, findings } = of('port-signaller').read;
+    expect(findings.map((finding) => finding.code)).toContain('intake.no-skin');
+    expect(listParts(document).length).toBeGreaterThan(20);
+    expect(listParts(document).every((part) => /^SGN_\w+_\d\d_geo/.test(part.name))).toBe(true);
+    expect(of('port-signaller').arrival.truth.misplaced).toBeGreaterThan(5);
+  });
+  it('the crane operator\'s two broken binds, by name, and no other; nine influences', () => {
+    const { arrival, read: { document } } = of('crane-operator');
+    const skeleton = skeletonOf(document);
+    expect(findBrokenBinds(document, skeleton).map((entry) => skeleton.joints[entry.joint].getName()).sort()).toEqual(arrival.truth.faults.filter((fault) => fault.code === 'skeleton.broken-bind').map((fault) => fault.where).sort());
+    expect(Math.max(...listParts(document).map((part) => { const influences = influencesOf(part.prim); return influences ? influencesMax(influences as Influences) : 0; }))).toBe(9);
+  });
+});
+
+describe('the two figure formats', () => {
+  it('are different: names, number of joints, polygons, texture tiles, arms', () => {
+    const tessel = of('deckhand').read.document, corvane = of('rescue-swimmer').read.document;
+    const names = (document: typeof tessel) => new Set(skeletonOf(document).joints.map((joint) => joint.getName()));
+    expect([...names(tessel)].filter((name) => names(corvane).has(name))).toEqual([]);
+    expect(names(corvane).size).toBeLessThan(names(tessel).size);
+    const head = (document: typeof tessel) => listParts(document).find((part) => part.role === 'head')?.vertices;
+    expect(head(tessel)).not.toBe(head(corvane));
+    expect(listMorphNames(corvane)).toEqual(expect.arrayContaining(['blink', 'smile', 'jaw_open']));
+  });
+  it('bend the same: the swimmer stood up again is the swimmer, pose by pose', async () => {
+    const { document } = of('rescue-swimmer').read;
+    const again = (await readCharacter(of('rescue-swimmer').arrival.files)).document;
+    for (const figure of [document, again]) standUp(figure, { ...measureStance(figure), floor: false });
+    const { shape } = await compareCharacters(document, again, { samples: 800 });
+    expect(Math.max(shape.rest.maxMm, ...shape.poses.map((row) => row.maxMm))).toBe(0);
+  });
+});
