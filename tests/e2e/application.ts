@@ -19,6 +19,13 @@ export default async function setup(project: TestProject): Promise<() => void> {
     app.stdout?.on('data', (part: Buffer) => { said += part.toString(); const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said); if (found) { clearTimeout(late); resolve(found[0]); } });
     app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
   });
+  // The rest of the demo cast is made beside the running server: tests that count wait for it.
+  for (let i = 0; i < 240; i++) {
+    const cast = (await (await fetch(`${address}/api/v1/characters`)).json()) as unknown[];
+    if (cast.length >= 5) break;
+    if (i === 239) throw new Error(`Only ${cast.length} of the demo's five people arrived.`);
+    await new Promise((resolve) => setTimeout(resolve, 500));
+  }
   project.provide('address', address);
   project.provide('data', data);
   return async () => {

@@ -42,8 +42,9 @@ export function parseObj(source: Uint8Array, path: string): ObjContent {
   const skip = (what: string) => out.left.set(what, (out.left.get(what) ?? 0) + 1);
   const text = (from: number, to: number) => decoder.decode(bytes.subarray(from, to)).trim();
   for (let at = 0, line = 1; at < bytes.length; line++) {
-    let end = bytes.indexOf(10, at);
-    if (end < 0) end = bytes.length;
+    // Lines are short: looking byte by byte beats a call to find their end.
+    let end = at;
+    while (end < bytes.length && bytes[end] !== 10) end++;
     let i = at;
     at = end + 1;
     while (i < end && isBlank(bytes[i])) i++;
