@@ -39,10 +39,12 @@ export async function shows(page: Page, selector: string, pattern: RegExp, timeo
 export async function drawn(page: Page): Promise<void> {
   await page.waitForFunction(() => document.querySelector('.stage canvas') !== null && !document.querySelector('.stage [role=status]'), { timeout: 60_000 });
   const frames = () => page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
-  for (let before = -1, now = await frames(), i = 0; (before !== now || now === 0) && i < 100; i++) {
+  // Drawn by software, a frame can be late: the counter must stand still for three looks in a row.
+  for (let before = await frames(), still = 0, i = 0; still < 3 && i < 200; i++) {
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    const now = await frames();
+    still = now === before && now > 0 ? still + 1 : 0;
     before = now;
-    await new Promise((resolve) => setTimeout(resolve, 350));
-    now = await frames();
   }
 }
 

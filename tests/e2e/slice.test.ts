@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { validateBytes } from 'gltf-validator';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import { openArchive, writeArchive, writeGltfFiles } from '@dimetra/core';
+import { openArchive, standUp, writeArchive, writeCollada, writeGltfFiles } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
@@ -38,10 +38,32 @@ describe('the slice, as a user goes through it', () => {
     const input = await page.$('input[data-files]');
     await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'note.txt'));
     await shows(page, '.drop [role=alert]', /No model was found/);
-    expect((await page.$$('.person')).length).toBe(2);
+    // the five people of the demo and the deck hand
+    expect((await page.$$('.person')).length).toBe(6);
+  });
+  it('brings in COLLADA that lies on its back in centimetres, says so, and shows it standing', async () => {
+    const lying = stickFigure();
+    standUp(lying, { unitMetres: 100, upAxis: '-z', facing: '+z', floor: false });
+    writeFileSync(join(folder, 'mooring.zip'), writeArchive(writeCollada(lying, 'mooring-master', { unitMetres: 0.01, upAxis: 'Z_UP' })));
+    const { page: other } = await openPage(browser);
+    await other.goto(address);
+    const input = await other.waitForSelector('input[data-files]');
+    await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'mooring.zip'));
+    await shows(other, '.drop', /Mooring master is in/);
+    const [made] = ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).filter((row) => row.name === 'Mooring master');
+    await other.goto(`${address}/c/${made.id}/browser-viewer/intake`);
+    await drawn(other);
+    await shows(other, '.bench', /its up axis is Z.*It is stood up/);
+    await shows(other, '.bench', /centimetres/);
+    expect(await other.$eval('.stage .tag', (tag) => tag.textContent)).toMatch(/1[67]\d\.\d cm/);
+    expect((await stagePixels(other)).different).toBeGreaterThan(4);
+    await other.close();
+    await page.bringToFront();
+    await fetch(`${address}/api/v1/characters/${made.id}`, { method: 'DELETE' });
+    await page.waitForFunction(() => document.querySelectorAll('.person').length === 6);
   });
   it('takes a picture of everybody for the cast', async () => {
-    await page.waitForFunction(() => document.querySelectorAll('.person .picture img').length === 2, { timeout: 120_000 });
+    await page.waitForFunction(() => document.querySelectorAll('.person .picture img').length === 6, { timeout: 120_000 });
   });
   it('opens it on the stage with its inventory', async () => {
     await page.click('[data-character="Deck hand"] a.picture');
