@@ -7,12 +7,14 @@ import { root } from './build.mjs';
 const [address = 'http://127.0.0.1:4810', ...only] = process.argv.slice(2);
 const out = join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
-const [character] = await (await fetch(`${address}/api/v1/characters`)).json();
+const characters = await (await fetch(`${address}/api/v1/characters`)).json();
+const [character] = characters;
+const named = (name) => characters.find((row) => row.name === name) ?? character;
 const [run] = await (await fetch(`${address}/api/v1/runs`)).json();
 const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
 const VIEWS = [
-  ['cast', '/', []], ['intake', desk('intake'), []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],
-  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
+  ['cast', '/', []], ['intake', desk('intake'), []], ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []], ['broken', `/c/${named('Crane operator').id}/headset-deck/intake`, []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],
+  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['difference', desk('check'), ['Difference', 'Head']], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
 ];
 const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, protocolTimeout: 240_000, args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
 for (const [name, path, presses] of VIEWS) {
@@ -23,7 +25,7 @@ for (const [name, path, presses] of VIEWS) {
   // The stage stands still once every map has arrived.
   const settle = async (least) => { let before = -1; for (let i = 0; i < 40; i++) { await new Promise((resolve) => setTimeout(resolve, least)); const now = await page.evaluate(() => window.dimetraFrames ?? 0); if (now === before) return; before = now; } };
   await settle(2500);
-  for (const text of presses) { await page.evaluate((wanted) => [...document.querySelectorAll('.stage-bar button')].find((button) => button.textContent.trim() === wanted)?.click(), text); await settle(2000); }
+  for (const text of presses) { await page.evaluate((wanted) => [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(), text); await settle(2000); }
   if (name === 'deviation') await page.waitForFunction(() => /mm apart/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);

@@ -62,7 +62,8 @@ describe('what is wrong is found', () => {
   });
   it('the signaller has no skeleton, fifty pieces or so, and faces in wrong materials', () => {
     const { document, findings } = of('port-signaller').read;
-    expect(findings.map((finding) => finding.code)).toContain('intake.no-skin');
+    expect(findings.map((finding) => finding.code)).toEqual(expect.arrayContaining(['intake.no-skin', 'intake.skeleton-apart']));
+    expect(codes('port-signaller').find((finding) => finding.code === 'intake.pieces')?.message).toMatch(/“SGN_…_geo”/);
     expect(listParts(document).length).toBeGreaterThan(20);
     expect(listParts(document).every((part) => /^SGN_\w+_\d\d_geo/.test(part.name))).toBe(true);
     expect(of('port-signaller').arrival.truth.misplaced).toBeGreaterThan(5);

@@ -60,7 +60,10 @@ export async function readCharacter(arrived: readonly InputFile[], limits: Archi
   addLooseImages(output.document, files, output.used);
   const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
   const findings = [...output.findings];
-  if (candidates.length > 1) {
+  const apart = output.document.getRoot().listSkins().length ? undefined : candidates.find((file) => file !== main && bvhReader.accepts(file));
+  if (apart) {
+    findings.push({ code: 'intake.skeleton-apart', severity: 'warning', message: `“${baseName(main.path)}” has no skeleton, and “${baseName(apart.path)}” holds one without a mesh: they are two halves of one figure. Binding them is not built yet; the mesh was read.`, where: apart.path });
+  } else if (candidates.length > 1) {
     findings.push({ code: 'intake.several-models', severity: 'warning', message: `${candidates.length} models arrived; “${main.path}” was read. Send the others separately.`, where: main.path });
   }
   const asset = output.document.getRoot().getAsset();

@@ -5,6 +5,7 @@ import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { channelWords, findMaps, textureMemory, textureState, usedTextures } from '../textures/index.ts';
 import { copyDocument } from '../formats/gltf/copy.ts';
+import { namePattern } from './pieces.ts';
 import { measureStance, type Stance } from './stance.ts';
 import { standUp } from './stand-up.ts';
 
@@ -85,6 +86,9 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   for (const material of summary.materials) {
     if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
   }
+  // A node with several materials is one piece, whatever its parts are called.
+  const pattern = namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]);
+  if (pattern) findings.push({ code: 'intake.pieces', severity: 'info', message: `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}.`.replace('……', '…'), measured: pattern.pieces });
   const skeleton = skeletonOf(document);
   findings.push(...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)));
   const found = findMaps(document);
