@@ -28,7 +28,9 @@ export const standStep = defineStep({
   applies: () => true,
   async run(document, settings) {
     const before = standAsFound(document, settings);
-    const after = measureStance(document);
+    // A figure that stood already needs no second look.
+    const stood = before.upAxis === 'y' && before.unitMetres === 1 && before.facing === '+z' && Math.abs(before.lowestCm) < 0.1 && settings.unitMetres === undefined && settings.upAxis === undefined && settings.facing === undefined;
+    const after = stood ? before : measureStance(document);
     updateDossier(document, { found: { upAxis: before.upAxis, unitMetres: before.unitMetres, facing: before.facing, evidence: before.evidence } });
     return { measures: [{ name: 'height', unit: 'cm', source: before.heightCm, result: after.heightCm }, { name: 'lowest point', unit: 'cm', source: before.lowestCm, result: after.lowestCm }], findings: [] };
   },

@@ -37,7 +37,7 @@ export const weightsStep = defineStep({
       vertices += part.vertices;
       const limited = limitInfluences(influences, most);
       changed += limited.changed.length;
-      rows.push({ prim: part.prim, before: influences, after: limited.influences, bending: { positions: floatsOf(position), vertices: limited.changed, poses: poses(skin) } });
+      rows.push({ prim: part.prim, before: influences, after: limited.influences, bending: { positions: floatsOf(position), vertices: limited.changed, poses: limited.changed.length ? poses(skin) : [] } });
     }
     const dropped = total(rows);
     if (settings.repair) for (const [i, row] of rows.entries()) {
@@ -77,14 +77,16 @@ function skinnedParts(document: Document) {
 
 /** Skinning matrices of the range-of-motion set for any skin of the document, made once per skin. */
 function posesOf(document: Document): (skin: NonNullable<ReturnType<ReturnType<typeof listParts>[number]['node']['getSkin']>>) => Float64Array[] {
+  // Made when the first vertex asks: most characters keep to the limit already.
+  let posed: Float64Array[] | null = null;
   const skeleton = skeletonOf(document);
-  const roles = roleIndex(jointRoles(document, skeleton));
-  const posed = RANGE_OF_MOTION.map((pose) => poseSkeleton(skeleton, roles, pose));
+  const all = () => { const roles = roleIndex(jointRoles(document, skeleton)); return RANGE_OF_MOTION.map((pose) => poseSkeleton(skeleton, roles, pose)); };
   const made = new Map<unknown, Float64Array[]>();
   return (skin) => {
     let out = made.get(skin);
     if (!out) {
       const binds = inverseBindsOf(skin), joints = skin.listJoints().map((joint) => skeleton.index.get(joint) ?? 0);
+      posed ??= all();
       out = posed.map((global) => { const matrices = new Float64Array(binds.length); joints.forEach((joint, j) => { multiply(matrices, j * 16, global, joint * 16, binds, j * 16); }); return matrices; });
       made.set(skin, out);
     }
