@@ -1,4 +1,4 @@
-import { compareCharacters } from '@dimetra/core';
+import { compareCharacters, standAsFound } from '@dimetra/core';
 import { createContext, openCharacter } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
@@ -9,6 +9,8 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   if (samples !== undefined && !(Number.isInteger(samples) && samples > 0 && samples <= 1_000_000)) throw new UsageError('--samples takes a whole number from 1 to 1000000.');
   const context = createContext();
   const [a, b] = [await openCharacter(positionals[0]), await openCharacter(positionals[1])];
+  // One of the two may lie or be in centimetres: the same person all the same. Heights above the floor are compared as they are.
+  for (const { document } of [a, b]) standAsFound(document, { floor: false });
   const parity = await compareCharacters(a.document, b.document, { samples, images: context.images, progress: context.progress });
   if (values.json) { process.stdout.write(`${JSON.stringify(parity)}\n`); return 0; }
   const worst = (rows: typeof parity.shape.poses) => rows.reduce((most, row) => (row.rmsMm > most.rmsMm ? row : most), { name: 'none', rmsMm: 0, p99Mm: 0, maxMm: 0 });

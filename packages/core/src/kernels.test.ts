@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest';
 import { floatsOf, influencesOf, listParts, materialKindOf, partRoleOf, trianglesOf, wordsOf, type Influences } from './character/index.ts';
 import { analyseAlpha, decideAlpha, type AlphaFound } from './materials/index.ts';
 import { deltaE2000, toLab } from './parity/index.ts';
-import { morphComponents, shareBudget, simplifyParts, weightAttributes } from './reduce/index.ts';
+import { morphComponents, reduceStep, shareBudget, simplifyParts, weightAttributes } from './reduce/index.ts';
+import { SHIPPED_TARGETS } from './targets/index.ts';
+import { testContext } from './testing/context.ts';
 import { stickFigure } from './testing/stick-figure.ts';
 import { planTextures, operationsOf, applyTexturePlan, textureState } from './textures/index.ts';
 import { limitInfluences } from './weights/index.ts';
@@ -156,5 +158,27 @@ describe('planTextures', () => {
     for (const maxSize of [512, 256]) applyTexturePlan(planTextures(document, { maxSize, sizes: {}, formats: ['image/png'] }));
     expect(operationsOf(texture)).toHaveLength(1);
     expect(textureState(texture)).toMatchObject({ width: 256, height: 128 });
+  });
+});
+
+describe('reduce.simplify', () => {
+  it('keeps the budget for the whole even where a part can\'t give its share', async () => {
+    // Two copies of the figure in one place lock each other's vertices; a third part stands apart and gives.
+    const document = stickFigure({ rings: 12, sides: 12 }), other = stickFigure({ rings: 12, sides: 12 });
+    const [part] = listParts(document), source = listParts(other)[0].prim;
+    const copy = (shift: number, name: string) => {
+      const prim = document.createPrimitive().setMaterial(part.material).setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(trianglesOf(source))));
+      for (const semantic of ['POSITION', 'NORMAL']) prim.setAttribute(semantic, document.createAccessor().setType('VEC3').setArray(Float32Array.from(floatsOf(source.getAttribute(semantic) as never), (x, i) => (semantic === 'POSITION' && i % 3 === 0 ? x + shift : x))));
+      document.getRoot().listScenes()[0].addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(prim)));
+    };
+    copy(0, 'Shadow');
+    copy(3, 'Apart');
+    const before = listParts(document).reduce((sum, entry) => sum + entry.triangles, 0), budget = Math.round(before * 0.75);
+    const target = SHIPPED_TARGETS[0];
+    const { measures } = await reduceStep.run(document, { triangles: budget, parts: {}, importance: {} }, target, testContext());
+    const after = listParts(document);
+    expect(after.reduce((sum, entry) => sum + entry.triangles, 0)).toBeLessThanOrEqual(budget);
+    expect(measures[0].result).toBeLessThanOrEqual(budget);
+    expect((after.find((entry) => entry.name === 'Apart') as (typeof after)[number]).triangles).toBeLessThan(before / 3 * 0.5);
   });
 });
