@@ -122,8 +122,8 @@ function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8
   return reduced.length / 3;
 }
 
-/** Interleaved attributes and their weights, in the order: normals, UVs, joint weights, morph patterns. */
-function gatherAttributes(prim: Primitive, positions: Float32Array, vertices: number, options: SimplifyOptions): { values: Float32Array; weights: number[] } {
+/** What the simplifier is given besides positions: interleaved attributes and their weights, in the order: normals, UVs, joint weights, morph patterns. */
+export function gatherAttributes(prim: Primitive, positions: Float32Array, vertices: number, options: SimplifyOptions): { values: Float32Array; weights: number[] } {
   const columns: { data: Float32Array; size: number; weight: number }[] = [];
   const extent = extentOf(positions);
   const normal = prim.getAttribute('NORMAL');
