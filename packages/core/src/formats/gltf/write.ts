@@ -23,7 +23,8 @@ export async function writeGltfFiles(document: Document, name: string, folder = 
 function gatherBuffers(document: Document) {
   const root = document.getRoot();
   const [first, ...rest] = root.listBuffers().length ? root.listBuffers() : [document.createBuffer()];
-  for (const accessor of root.listAccessors()) accessor.setBuffer(first);
+  // Most lie there already, and changing an edge of the graph costs more than looking.
+  for (const accessor of root.listAccessors()) if (accessor.getBuffer() !== first) accessor.setBuffer(first);
   for (const buffer of rest) buffer.dispose();
   return first;
 }
