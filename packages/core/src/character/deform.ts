@@ -1,6 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { identity, multiply } from '../geometry/matrix.ts';
 import { floatsOf, influencesOf, trianglesOf, type Influences } from './arrays.ts';
+import { bendVertex } from './bend-vertex.ts';
 import { globalMatrix, inverseBindsOf, skeletonOf, type Skeleton } from './joints.ts';
 import { listParts, type Part } from './parts.ts';
 
@@ -117,21 +118,8 @@ function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
   const joints = jointOf.length;
   const matrices = new Float64Array(joints * 16);
   for (let j = 0; j < joints; j++) multiply(matrices, j * 16, posed, jointOf[j] * 16, inverseBinds, j * 16);
-  const { perVertex } = influences;
-  for (let v = 0; v < view.length / 3; v++) {
-    let total = 0, ox = 0, oy = 0, oz = 0;
-    const x = view[v * 3], y = view[v * 3 + 1], z = view[v * 3 + 2];
-    for (let k = v * perVertex; k < (v + 1) * perVertex; k++) {
-      const w = influences.weights[k];
-      if (w === 0) continue;
-      const m = influences.joints[k] * 16;
-      total += w;
-      ox += w * (matrices[m] * x + matrices[m + 4] * y + matrices[m + 8] * z + matrices[m + 12]);
-      oy += w * (matrices[m + 1] * x + matrices[m + 5] * y + matrices[m + 9] * z + matrices[m + 13]);
-      oz += w * (matrices[m + 2] * x + matrices[m + 6] * y + matrices[m + 10] * z + matrices[m + 14]);
-    }
-    if (total > 0) { view[v * 3] = ox / total; view[v * 3 + 1] = oy / total; view[v * 3 + 2] = oz / total; }
-  }
+  const point = new Float64Array(3);
+  for (let v = 0; v < view.length / 3; v++) { bendVertex(point, matrices, influences, v, view); view.set(point, v * 3); }
 }
 
 function transformAll(view: Float32Array, m: Float64Array): void {

@@ -7,3 +7,4 @@ export * from './kinds.ts';
 export * from './maps.ts';
 export * from './morph-names.ts';
 export * from './parts.ts';
+export * from './bend-vertex.ts';

@@ -1,4 +1,4 @@
-import type { Influences } from '../character/index.ts';
+import { bendVertex, type Influences } from '../character/index.ts';
 
 /** Vertices of one skinned part that are measured, and the poses they are measured in. */
 export interface Bending {
@@ -8,24 +8,6 @@ export interface Bending {
   vertices: Uint32Array;
   /** One array per pose: P_j B_j, 16 per joint of the skin, column major. */
   poses: readonly Float64Array[];
-}
-
-/** Linear blend skinning of one vertex, xyz into `out`; weights are divided by their sum. */
-export function bendVertex(out: Float64Array, matrices: Float64Array, influences: Influences, vertex: number, positions: Float32Array): void {
-  const x = positions[vertex * 3], y = positions[vertex * 3 + 1], z = positions[vertex * 3 + 2];
-  let total = 0, ox = 0, oy = 0, oz = 0;
-  for (let k = vertex * influences.perVertex; k < (vertex + 1) * influences.perVertex; k++) {
-    const w = influences.weights[k];
-    if (w === 0) continue;
-    const m = influences.joints[k] * 16;
-    total += w;
-    ox += w * (matrices[m] * x + matrices[m + 4] * y + matrices[m + 8] * z + matrices[m + 12]);
-    oy += w * (matrices[m + 1] * x + matrices[m + 5] * y + matrices[m + 9] * z + matrices[m + 13]);
-    oz += w * (matrices[m + 2] * x + matrices[m + 6] * y + matrices[m + 10] * z + matrices[m + 14]);
-  }
-  out[0] = total > 0 ? ox / total : x;
-  out[1] = total > 0 ? oy / total : y;
-  out[2] = total > 0 ? oz / total : z;
 }
 
 export interface BendingCost {

@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { influencesOf, listParts, type Influences } from '../character/index.ts';
+import { bendVertex, influencesOf, listParts, type Influences } from '../character/index.ts';
 import { compose, quatFromAxis } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
-import { bendingCost, bendVertex, type Bending } from './bending.ts';
+import { bendingCost, type Bending } from './bending.ts';
 import { limitInfluences } from './limit.ts';
 import { weightsStep } from './limit-step.ts';
 import { refitWeights } from './refit.ts';

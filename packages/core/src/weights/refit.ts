@@ -1,5 +1,5 @@
-import type { Influences } from '../character/index.ts';
-import { bendVertex, type Bending } from './bending.ts';
+import { bendVertex, type Influences } from '../character/index.ts';
+import type { Bending } from './bending.ts';
 
 /** Pull towards the weights there were, in parts of the normal matrix's diagonal: decides what the poses leave open. */
 const PULL = 1e-4;
