@@ -1,6 +1,6 @@
 import { STATIONS, type Station } from '@dimetra/core';
 import { useEffect, useRef } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
 import { Bench } from '../bench/Bench.tsx';
 import { Ledger } from '../ledger/Ledger.tsx';
@@ -46,7 +46,8 @@ export function Desk() {
   const onOpen = (next: Station) => navigate(`/c/${characterId}/${targetId}/${next}`);
   useShortcuts(onOpen);
 
-  if (error) return <div className="page"><h1>This character can't be opened</h1><p className="quiet">{sentenceOf(error)}</p></div>;
+  if (error) return <div className="page"><h1>This character can't be opened</h1><p className="quiet">{sentenceOf(error)}</p><p><Link to="/">To the cast</Link></p></div>;
+  if (targets && targetId && !target) return <div className="page"><h1>This target is not here</h1><p className="quiet">The address names the delivery target “{targetId}”, which is not among yours: it was deleted, or the address has a slip in it.</p><p>{targets.map((row) => <span key={row.id}><Link to={`/c/${characterId}/${row.id}`}>{row.title}</Link> · </span>)}<Link to="/">To the cast</Link></p></div>;
   if (!character || !target) return <div className="page quiet" role="status">Opening the character …</div>;
   // While a run is under way its numbers grow in; what stands finished stays for the rest.
   const shown = latest && ['queued', 'running', 'cancelling'].includes(latest.state) && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;

@@ -4,7 +4,7 @@ import { standFigure, type StandSettings } from '../figure/stand.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { useAppSelector } from '../store/store.ts';
 
-export interface Figures { source: LoadedFigure | null; result: LoadedFigure | null; sourceUrl: string | null; resultUrl: string | null; error: string | null }
+export interface Figures { source: LoadedFigure | null; result: LoadedFigure | null; sourceUrl: string | null; resultUrl: string | null; error: string | null; retry: () => void }
 
 /** Source and result as they are needed; the last result stays until the next one is here. */
 export function useFigures(revisionId: string | undefined, runId: string | undefined): Figures {
@@ -13,12 +13,13 @@ export function useFigures(revisionId: string | undefined, runId: string | undef
   const [arrived, setArrived] = useState<LoadedFigure | null>(null);
   const [result, setResult] = useState<LoadedFigure | null>(null);
   const [error, setError] = useState<string | null>(null);
-  useEffect(() => follow(sourceUrl, setArrived, setError), [sourceUrl]);
-  useEffect(() => follow(resultUrl, setResult, setError), [resultUrl]);
+  const [attempt, setAttempt] = useState(0);
+  useEffect(() => { void attempt; return follow(sourceUrl, setArrived, setError); }, [sourceUrl, attempt]);
+  useEffect(() => { void attempt; return follow(resultUrl, setResult, setError); }, [resultUrl, attempt]);
   // The source is shown standing, as the first step will stand it, whatever unit and axes its file has.
   const stand = JSON.stringify(useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.stand')));
   const source = useMemo(() => arrived && standFigure(arrived, JSON.parse(stand) as StandSettings), [arrived, stand]);
-  return { source, result, sourceUrl, resultUrl, error };
+  return { source, result, sourceUrl, resultUrl, error, retry: () => setAttempt(attempt + 1) };
 }
 
 function follow(url: string | null, set: (figure: LoadedFigure | null) => void, fail: (error: string | null) => void): () => void {

@@ -54,7 +54,7 @@ export async function fetchPieces(hashes: string[]): Promise<Map<string, Uint8Ar
 
 async function requestBundle(hashes: string[]): Promise<Map<string, Uint8Array>> {
   const response = await fetch('/api/v1/pieces', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ hashes }) });
-  if (!response.ok) throw new Error('The figure can\'t be loaded just now. Try again in a moment.');
+  if (!response.ok) throw new Error('The figure can\'t be loaded just now: the server doesn\'t answer as it should.');
   const buffer = await response.arrayBuffer();
   const view = new DataView(buffer);
   const out = new Map<string, Uint8Array>();

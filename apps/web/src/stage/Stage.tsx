@@ -1,3 +1,4 @@
+import { Button } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
@@ -76,7 +77,7 @@ export function Stage() {
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
       {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
       {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> apart, dark to light</> : 'Measuring …'}</div>}
-      {figures.error && <div className="middle"><div role="alert">{figures.error}</div></div>}
+      {figures.error && <div className="middle"><div role="alert"><p style={{ margin: '0 0 8px' }}>{figures.error}</p><Button size="compact-sm" variant="default" onClick={figures.retry}>Try again</Button></div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}
       {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}
       <StageBar both={both} />

@@ -1,3 +1,5 @@
+import { VertexLayout } from '@gltf-transform/core';
+import { quantize } from '@gltf-transform/functions';
 import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../geometry/index.ts';
@@ -28,6 +30,17 @@ describe('readCharacter', () => {
       const read = await readCharacter(files);
       expect(read.document.getRoot().listSkins()[0].listJoints().length).toBe(55);
       expect(read.findings).toEqual([]);
+    }
+  });
+  it('reads interleaved numbers of every width as glTF-Transform does', async () => {
+    const io = await createGltfIO();
+    for (const [quantised, layout] of [[false, VertexLayout.INTERLEAVED], [true, VertexLayout.INTERLEAVED], [false, VertexLayout.SEPARATE]] as const) {
+      const made = stickFigure();
+      if (quantised) await made.transform(quantize({ pattern: /^(?!JOINTS|WEIGHTS)/ }));
+      const bytes = await io.setVertexLayout(layout).writeBinary(made);
+      const ours = (await readCharacter([file('a.glb', bytes)])).document, bare = await io.readBinary(bytes);
+      const listed = (document: typeof ours) => document.getRoot().listAccessors().map((accessor) => [accessor.getType(), accessor.getNormalized(), accessor.getArray()]);
+      expect(listed(ours)).toEqual(listed(bare));
     }
   });
   it('finds a .bin in another folder by its name and says so', async () => {

@@ -7,6 +7,7 @@ import type { Reader, ReaderOutput } from '../read.ts';
 import { parseGlb } from './glb.ts';
 import { keepVrm } from '../vrm/keep.ts';
 import { checkContent } from './content.ts';
+import { deinterleave } from './deinterleave.ts';
 import { checkReferences } from './references.ts';
 
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
@@ -53,6 +54,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   const missing = collectImages(json, main, files, resources, used, findings);
   checkReferences(json, (index) => bufferLength(json, index, resources), main.path);
   checkExtensions(json, main.path);
+  deinterleave(json, resources, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER]);
   let document: Document;
   try {
     document = await (await createGltfIO(await codecsFor(json))).readJSON({ json, resources } as JSONDocument);
