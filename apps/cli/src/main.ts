@@ -3,6 +3,7 @@ import { ProblemError } from '@dimetra/core';
 import { compareCommand } from './compare.ts';
 import { convertCommand } from './convert.ts';
 import { inspectCommand } from './inspect.ts';
+import { learnCommand } from './learn.ts';
 import { HELP, UsageError } from './usage.ts';
 
 /** Exit codes, a contract: 0 done, 2 wrong usage, 3 input can't be read, 4 done but a check blocks delivery, 5 internal. */
@@ -10,7 +11,7 @@ async function main(argv: string[]): Promise<number> {
   const [command, ...rest] = argv;
   const json = rest.includes('--json');
   try {
-    const run = { convert: convertCommand, inspect: inspectCommand, compare: compareCommand }[command ?? ''];
+    const run = { convert: convertCommand, inspect: inspectCommand, compare: compareCommand, learn: learnCommand }[command ?? ''];
     if (!run) throw new UsageError(command ? `There is no command “${command}”.` : 'Say which command.');
     if (rest.includes('--help') || rest.includes('-h')) { process.stdout.write(HELP[command as keyof typeof HELP]); return 0; }
     return await run(parse(rest));
@@ -28,7 +29,7 @@ async function main(argv: string[]): Promise<number> {
 
 function parse(args: string[]) {
   try {
-    return parseArgs({ args, allowPositionals: true, options: { target: { type: 'string' }, recipe: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, samples: { type: 'string' } } });
+    return parseArgs({ args, allowPositionals: true, options: { target: { type: 'string' }, recipe: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, samples: { type: 'string' }, title: { type: 'string' }, id: { type: 'string' } } });
   } catch (error) {
     throw new UsageError((error as Error).message);
   }

@@ -6,13 +6,15 @@ export const HELP = {
 dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 dimetra inspect INPUT [--json]
 dimetra compare A B [--json] [--samples N]
+dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 
 Converts one character for a delivery target and writes the package into DIR.
   INPUT      .glb, .vrm, or .gltf, .dae, .obj with their files beside them, .bvh, a folder, or a ZIP archive
   --target   id of a shipped target (bridge-close-up, headset-deck, quayside-crowd,
-             browser-viewer, vrm-humanoid) or a JSON file
+             browser-viewer, vrm-humanoid, tessel-figure, corvane-figure,
+             h-anim-figure) or a JSON file
   --recipe   a JSON file with the steps and their settings; every step with the
              target's defaults where not given
   --json     one JSON document on standard output; progress stays on standard error
@@ -29,5 +31,11 @@ Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 5 internal.
 Measures how far character B is from character A: at rest, in every morph, in the
 poses of the range of motion; colours and inventory. --samples: points on each
 surface, default 20000.
+`,
+  learn: `dimetra learn INPUT [--title T] [--id ID] [--out FILE]
+
+Learns a figure from a sample: its joints with roles, parents, places and orientation,
+the names of its parts, materials and morphs. The JSON goes to FILE or to standard
+output; a delivery target takes it as joints.figure.
 `,
 } as const;

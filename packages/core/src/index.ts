@@ -3,6 +3,7 @@ export * from './geometry/index.ts';
 export * from './character/index.ts';
 export * from './formats/index.ts';
 export * from './skeleton/index.ts';
+export * from './rest/index.ts';
 export * from './weights/index.ts';
 export * from './morphs/index.ts';
 export * from './materials/index.ts';

@@ -24,6 +24,10 @@ export const DossierSchema = v.object({
   renamedJoints: v.optional(v.record(v.string(), v.string())),
   /** Joints whose weight went elsewhere: old name → new name of the joint that took it. */
   mergedJoints: v.optional(v.record(v.string(), v.string())),
+  /** Joints that another figure has no place for: name → the joint that now carries it and its global rest there, so that the way back finds it again. */
+  formerJoints: v.optional(v.record(v.string(), v.object({ under: v.string(), rest: v.array(v.number()) }))),
+  /** Joint name → local translation and rotation that pose the character as it came, where its rest pose was changed. */
+  homePose: v.optional(v.record(v.string(), v.object({ t: v.array(v.number()), r: v.array(v.number()) }))),
 });
 export type Dossier = v.InferOutput<typeof DossierSchema>;
 

@@ -1,6 +1,7 @@
 export * from './arrays.ts';
 export * from './deform.ts';
 export * from './dossier.ts';
+export * from './home.ts';
 export * from './humanoid.ts';
 export * from './joints.ts';
 export * from './kinds.ts';

@@ -1,13 +1,13 @@
 import type { GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { readDossier } from '../character/index.ts';
+import { readDossier, takeHome } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile } from '../formats/index.ts';
 import { standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, repairBinds } from '../skeleton/index.ts';
-import type { Target } from '../targets/index.ts';
+import { SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -58,7 +58,8 @@ const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
  * The whole way: recipe, parity against the source, package, rules. The browser's run and the command line call
  * this same function. Files are made even where a rule blocks, so that the caller decides what to keep.
  */
-export async function convert(options: ConvertOptions): Promise<Conversion> {
+export async function convert(given: ConvertOptions): Promise<Conversion> {
+  const options = { ...given, target: withFigure(given.target, SHIPPED_FIGURES) };
   const { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
   const key = context.hash(new TextEncoder().encode([run.key, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
@@ -88,7 +89,10 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   // A bind thrown off is no part of the person either.
   repairBinds(reference, findBrokenBinds(reference));
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
-  const parity = await compareCharacters(reference, document, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  // Another rest pose is no other person: both are compared in the pose the source came in.
+  const atHome = copyDocument(document);
+  takeHome(atHome);
+  const parity = await compareCharacters(reference, atHome, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
   const origin = readDossier(document).origin;
   const delivered = copyDocument(document);
   await finishDocument(delivered, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));

@@ -114,6 +114,25 @@ export function quatFromAxis(axis: Vec3, angle: number): Quat {
   return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(angle / 2)];
 }
 
+/** A vector turned by a unit quaternion. */
+export function quatRotate(q: ArrayLike<number>, v: ArrayLike<number>): Vec3 {
+  const [x, y, z, w] = [q[0], q[1], q[2], q[3]];
+  const tx = 2 * (y * v[2] - z * v[1]), ty = 2 * (z * v[0] - x * v[2]), tz = 2 * (x * v[1] - y * v[0]);
+  return [v[0] + w * tx + y * tz - z * ty, v[1] + w * ty + z * tx - x * tz, v[2] + w * tz + x * ty - y * tx];
+}
+
+/** The smallest turn that brings unit vector `a` onto unit vector `b`. */
+export function quatBetween(a: Vec3, b: Vec3): Quat {
+  const c = cross(a, b), w = 1 + dot(a, b);
+  // Opposite directions: half a turn about anything square to them.
+  if (w < 1e-9) { const side = Math.abs(a[0]) < 0.9 ? cross(a, [1, 0, 0]) : cross(a, [0, 1, 0]); return quatFromAxis(side, Math.PI); }
+  const length = Math.hypot(c[0], c[1], c[2], w);
+  return [c[0] / length, c[1] / length, c[2] / length, w / length];
+}
+
+/** Angle of a turn, radians, 0 … π. */
+export const quatAngle = (q: Quat): number => 2 * Math.atan2(Math.hypot(q[0], q[1], q[2]), Math.abs(q[3]));
+
 /** Translation, rotation, scale of an affine matrix without shear. */
 export function decompose(m: ArrayLike<number>, o = 0): { translation: Vec3; rotation: Quat; scale: Vec3 } {
   const rotation = rotationOf(m, o);

@@ -1,4 +1,4 @@
-import { type HumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
+import { HUMANOID_PARENT, type HumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
 import { cross, multiply, quatConjugate, quatFromAxis, quatMultiply, rotationOf, compose, type Quat, type Vec3, unit, sub } from '../geometry/index.ts';
 
 /** One joint's turn away from rest. */
@@ -62,7 +62,7 @@ export const RANGE_OF_MOTION: readonly Pose[] = [
 export function poseSkeleton(skeleton: Skeleton, roles: ReadonlyMap<HumanoidRole, number>, pose: Pose, amount = 1): Float64Array {
   const turn = new Map<number, Quat>();
   for (const step of pose.turns) {
-    const joint = roles.get(step.role);
+    const joint = jointFor(roles, step.role);
     if (joint === undefined) continue;
     const q = turnQuat(skeleton, roles, step, joint, amount);
     const before = turn.get(joint);
@@ -70,6 +70,13 @@ export function poseSkeleton(skeleton: Skeleton, roles: ReadonlyMap<HumanoidRole
   }
   return poseByTurns(skeleton, turn);
 }
+
+/** A spine with fewer joints bends in those it has; a limb's turn has no other joint to happen in. */
+function jointFor(roles: ReadonlyMap<HumanoidRole, number>, role: HumanoidRole): number | undefined {
+  for (let at: HumanoidRole | null = role; at; at = HUMANOID_PARENT[at]) { const joint = roles.get(at); if (joint !== undefined || !TRUNK.has(at)) return joint; }
+  return undefined;
+}
+const TRUNK: ReadonlySet<string> = new Set(['chest', 'upperChest', 'neck']);
 
 /** As {@link poseSkeleton}, for turns already given as body-frame rotations by joint index. */
 export function poseByTurns(skeleton: Skeleton, turn: ReadonlyMap<number, Quat>): Float64Array {

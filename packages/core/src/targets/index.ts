@@ -1,2 +1,5 @@
 export * from './schema.ts';
 export * from './shipped.ts';
+export * from './figure.ts';
+export { hanimFigure } from './hanim.ts';
+export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { FigureSchema, type Figure } from './figure.ts';
 import { ProblemError } from '../problem.ts';
 
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
@@ -17,6 +18,8 @@ export const TargetSchema = v.object({
   joints: v.object({
     keep: v.picklist(['all', 'humanoid', 'body']),
     max: v.optional(count(65_535)),
+    /** Figure whose joints the result gets: an id, or the figure itself; without one names and hierarchy follow `keep` and `names`. */
+    figure: v.optional(v.union([id, FigureSchema])),
     /** `source` keeps names; `roles` uses role ids; an object gives a name by role. */
     names: v.optional(v.union([v.picklist(['source', 'roles']), v.record(v.string(), v.pipe(v.string(), v.minLength(1)))]), 'roles'),
   }),
@@ -27,6 +30,8 @@ export const TargetSchema = v.object({
     formats: v.pipe(v.array(v.picklist(['image/png', 'image/jpeg', 'image/webp'])), v.minLength(1)),
     maxMemoryMB: v.optional(v.pipe(v.number(), v.minValue(1))),
   }),
+  /** Pose the mesh stands in when nothing poses it; `figure`: the figure's own. */
+  restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),
   morphs: v.object({ max: count(10_000) }),
   package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
   /** How far the result may be from the source. */
@@ -42,4 +47,13 @@ export function parseTarget(value: unknown, where = 'target'): Target {
   const issue = parsed.issues[0];
   const path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
   throw new ProblemError('target.invalid', `The delivery target can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`, path || where);
+}
+
+/** The target with its figure in it, where it names one: what a run is given. @throws ProblemError target.no-figure */
+export function withFigure(target: Target, figures: readonly Figure[]): Target {
+  const { figure } = target.joints;
+  if (typeof figure !== 'string') return target;
+  const found = figures.find((entry) => entry.id === figure);
+  if (!found) throw new ProblemError('target.no-figure', `The delivery target “${target.title}” names the figure “${figure}”, which is not here. Learn or import it, or choose another for the target.`, figure);
+  return { ...target, joints: { ...target.joints, figure: found } };
 }
