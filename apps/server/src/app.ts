@@ -10,6 +10,7 @@ import { BlobStore } from './blobs/store.ts';
 import { connect, type Connection } from './db/client.ts';
 import { characterRoutes, type UploadLimits } from './http/characters.ts';
 import { conversionRoutes } from './http/conversions.ts';
+import { figureRoutes, type LearnFigure } from './http/figures.ts';
 import { createEvents } from './http/events.ts';
 import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
@@ -50,6 +51,11 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.intake as NonNullable<typeof answer.intake>;
   };
+  const learn: LearnFigure = async (revisionId, name) => {
+    const answer = (await threads.run({ kind: 'learn', url: options.url, revisionId, name } satisfies ThreadTask)) as ThreadAnswer;
+    if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
+    return answer.figure as NonNullable<typeof answer.figure>;
+  };
   const events = createEvents(connection.pool);
   const app = express();
   const hosts = new Set(options.hosts ?? ['127.0.0.1', 'localhost', '[::1]']);
@@ -66,6 +72,7 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   api.get('/openapi.json', (_request, response) => { response.json(openApi()); });
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(conversionRoutes(connection, blobs, boss, events.announce));
+  api.use(figureRoutes(connection, learn, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) => sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }));
   app.use('/api/v1', api);

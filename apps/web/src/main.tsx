@@ -24,6 +24,7 @@ const router = createBrowserRouter([{
     // Heavy pages come when they are asked for: three.js, charts.
     { path: '/c/:characterId/:targetId?/:station?', lazy: async () => ({ Component: (await import('./desk/Desk.tsx')).Desk }) },
     { path: '/targets/:targetId?', lazy: async () => ({ Component: (await import('./targets/TargetsPage.tsx')).TargetsPage }) },
+    { path: '/figures/:figureId?', lazy: async () => ({ Component: (await import('./figures/FiguresPage.tsx')).FiguresPage }) },
     { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
     { path: '/report/:runId', lazy: async () => ({ Component: (await import('./report/ReportPage.tsx')).ReportPage }) },
     { path: '*', element: <NotHere /> },

@@ -1,4 +1,4 @@
-import type { Check, CharacterSummary, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
+import type { Check, CharacterSummary, Figure, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
 import { bigint, boolean, customType, index, integer, jsonb, pgTable, primaryKey, real, text, timestamp, uuid, unique } from 'drizzle-orm/pg-core';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -29,6 +29,9 @@ export const revision = pgTable('revision', {
 }, (table) => [unique('revision_number').on(table.characterId, table.number)]);
 
 export const target = pgTable('target', { id: text('id').primaryKey(), data: jsonb('data').$type<Target>().notNull(), shipped: boolean('shipped').notNull().default(false), createdAt: created() });
+
+/** Figures learned or imported here; those that ship are part of the program. */
+export const figure = pgTable('figure', { id: text('id').primaryKey(), data: jsonb('data').$type<Figure>().notNull(), createdAt: created() });
 
 /** A character for a target, with the recipe that is being worked on. */
 export const conversion = pgTable('conversion', {

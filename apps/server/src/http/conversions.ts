@@ -1,4 +1,4 @@
-import { defaultRecipe, parseRecipe, parseTarget, ProblemError } from '@dimetra/core';
+import { defaultRecipe, parseRecipe, parseTarget, ProblemError, withFigure } from '@dimetra/core';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { Router } from 'express';
 import type PgBoss from 'pg-boss';
@@ -6,6 +6,7 @@ import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { character, conversion, delivery, revision, run, target } from '../db/schema.ts';
 import { QUEUE } from '../jobs/worker.ts';
+import { allFigures } from './figures.ts';
 import { body, idOf, notFound } from './problems.ts';
 import { NewConversionSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
 import { sendPart } from './sending.ts';
@@ -71,7 +72,7 @@ export function conversionRoutes(connection: Connection, blobs: BlobStore, boss:
     const active = await db.select({ id: run.id }).from(run).where(and(eq(run.conversionId, id), inArray(run.state, ['queued', 'running'])));
     if (active.length) { response.json({ id: active[0].id, already: true }); return; }
     const [latest] = await db.select({ id: revision.id }).from(revision).where(eq(revision.characterId, row.conversion.characterId)).orderBy(desc(revision.number)).limit(1);
-    const [made] = await db.insert(run).values({ conversionId: id, revisionId: latest.id, recipe: row.conversion.recipe, target: row.target.data }).returning({ id: run.id });
+    const [made] = await db.insert(run).values({ conversionId: id, revisionId: latest.id, recipe: row.conversion.recipe, target: withFigure(row.target.data, await allFigures(connection)) }).returning({ id: run.id });
     await boss.send(QUEUE, { runId: made.id }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });
     announce({ type: 'run', id: made.id });
     response.status(202).json(made);

@@ -1,4 +1,4 @@
-import { RecipeSchema, TargetSchema } from '@dimetra/core';
+import { FigureSchema, RecipeSchema, TargetSchema } from '@dimetra/core';
 import * as v from 'valibot';
 
 /** Request bodies; the OpenAPI description is made from these. */
@@ -6,4 +6,5 @@ export const NewConversionSchema = v.object({ characterId: v.pipe(v.string(), v.
 export const SaveRecipeSchema = v.object({ recipe: RecipeSchema, version: v.pipe(v.number(), v.integer()) });
 export const PiecesSchema = v.object({ hashes: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(20_000)) });
 export const RenameSchema = v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120)) });
-export { TargetSchema };
+export const LearnFigureSchema = v.object({ characterId: v.pipe(v.string(), v.uuid()), title: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) });
+export { FigureSchema, TargetSchema };

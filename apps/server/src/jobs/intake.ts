@@ -1,7 +1,8 @@
-import { createGltfIO, inspectFindings, packDocument, readCharacter, summarise, type CharacterSummary, type Finding, type InputFile } from '@dimetra/core';
+import { createGltfIO, inspectFindings, packDocument, readCharacter, recogniseFigure, SHIPPED_FIGURES, summarise, type CharacterSummary, type Finding, type InputFile } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
+import { figure } from '../db/schema.ts';
 
 export interface ArrivedFile { path: string; bytes: number; sha256: string }
 export interface IntakeResult {
@@ -18,6 +19,7 @@ export async function intake(connection: Connection, arrived: readonly ArrivedFi
   const files: InputFile[] = [];
   for (const file of arrived) files.push({ path: file.path, bytes: (await blobs.read(file.sha256)) ?? new Uint8Array(0) });
   const read = await readCharacter(files);
+  recogniseFigure(read.document, [...SHIPPED_FIGURES, ...(await connection.db.select().from(figure)).map((row) => row.data)]);
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
   await blobs.keep(owner, packed.pieces, 'application/octet-stream');

@@ -1,12 +1,12 @@
 import type { Recipe, Target } from '@dimetra/core';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { CharacterDetail, CharacterRow, Conversion, RunDetail, RunRow, TargetRow } from './types.ts';
+import type { CharacterDetail, CharacterRow, Conversion, FigureRow, RunDetail, RunRow, TargetRow } from './types.ts';
 
 /** Server state. What changes on the server is announced by server-sent events, which invalidate the tags. */
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api/v1' }),
-  tagTypes: ['characters', 'targets', 'runs', 'run', 'conversion'],
+  tagTypes: ['characters', 'targets', 'figures', 'runs', 'run', 'conversion'],
   endpoints: (build) => ({
     production: build.query<{ id: string; name: string }, void>({ query: () => 'production' }),
     characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
@@ -14,6 +14,10 @@ export const api = createApi({
     renameCharacter: build.mutation<void, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `characters/${id}`, method: 'PATCH', body: { name } }), invalidatesTags: ['characters'] }),
     removeCharacter: build.mutation<void, string>({ query: (id) => ({ url: `characters/${id}`, method: 'DELETE' }), invalidatesTags: ['characters', 'runs'] }),
     targets: build.query<TargetRow[], void>({ query: () => 'targets', providesTags: ['targets'] }),
+    figures: build.query<FigureRow[], void>({ query: () => 'figures', providesTags: ['figures'] }),
+    addFigure: build.mutation<FigureRow, unknown>({ query: (body) => ({ url: 'figures', method: 'POST', body }), invalidatesTags: ['figures'] }),
+    learnFigure: build.mutation<FigureRow, { characterId: string; title: string }>({ query: (body) => ({ url: 'figures/learn', method: 'POST', body }), invalidatesTags: ['figures'] }),
+    removeFigure: build.mutation<void, string>({ query: (id) => ({ url: `figures/${id}`, method: 'DELETE' }), invalidatesTags: ['figures'] }),
     addTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: 'targets', method: 'POST', body }), invalidatesTags: ['targets'] }),
     saveTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: `targets/${body.id}`, method: 'PUT', body }), invalidatesTags: ['targets'] }),
     removeTarget: build.mutation<void, string>({ query: (id) => ({ url: `targets/${id}`, method: 'DELETE' }), invalidatesTags: ['targets'] }),
@@ -27,7 +31,7 @@ export const api = createApi({
   }),
 });
 export const {
-  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useRemoveCharacterMutation, useTargetsQuery, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
+  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
   useConversionQuery, useSaveRecipeMutation, useStartRunMutation, useRunsOfQuery, useRunsQuery, useRunQuery, useCancelRunMutation,
 } = api;
 

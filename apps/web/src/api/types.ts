@@ -1,4 +1,4 @@
-import type { CharacterSummary, Check, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
+import type { CharacterSummary, Check, Figure, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
 
 export type RunState = 'queued' | 'running' | 'cancelling' | 'cancelled' | 'done' | 'failed';
 export interface CharacterRow {
@@ -16,3 +16,4 @@ export interface RunRow {
 export interface RunDetail extends RunRow { recipe: Recipe; target: Target; result: CharacterSummary | null; parity: Parity | null; deliveryFiles: { path: string; bytes: number }[] | null }
 export type TargetRow = Target & { shipped: boolean };
 export interface Problem { code: string; title: string; where?: string }
+export type FigureRow = Figure & { shipped: boolean };

@@ -7,6 +7,7 @@ import { IntakeBench } from './IntakeBench.tsx';
 import { MaterialsBench } from './MaterialsBench.tsx';
 import { MorphsBench } from './MorphsBench.tsx';
 import { MotionBench, QuietBench } from './QuietBench.tsx';
+import { RestBench } from './RestBench.tsx';
 import { ReduceBench } from './ReduceBench.tsx';
 import { TexturesBench } from './TexturesBench.tsx';
 import { WeightsBench } from './WeightsBench.tsx';
@@ -14,7 +15,7 @@ import { WeightsBench } from './WeightsBench.tsx';
 const SkeletonBench = lazy(async () => ({ default: (await import('../loom/SkeletonBench.tsx')).SkeletonBench }));
 
 const BENCHES: Record<Station, ComponentType> = {
-  intake: IntakeBench, skeleton: SkeletonBench, 'rest-pose': QuietBench, weights: WeightsBench, morphs: MorphsBench, fit: QuietBench, materials: MaterialsBench, textures: TexturesBench, reduce: ReduceBench, motion: MotionBench, check: CheckBench, deliver: DeliverBench,
+  intake: IntakeBench, skeleton: SkeletonBench, 'rest-pose': RestBench, weights: WeightsBench, morphs: MorphsBench, fit: QuietBench, materials: MaterialsBench, textures: TexturesBench, reduce: ReduceBench, motion: MotionBench, check: CheckBench, deliver: DeliverBench,
 };
 
 /** The open station's decisions. */

@@ -1,7 +1,7 @@
 import { STATIONS, type Station } from '@dimetra/core';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
+import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useFiguresQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
 import { Bench } from '../bench/Bench.tsx';
 import { Ledger } from '../ledger/Ledger.tsx';
 import { Line } from '../line/Line.tsx';
@@ -23,7 +23,10 @@ export function Desk() {
   const { data: rows } = useCharactersQuery();
   const { data: targets } = useTargetsQuery();
   const { data: character, error } = useCharacterQuery(characterId);
-  const target = targets?.find((row) => row.id === targetId);
+  const { data: figures } = useFiguresQuery();
+  const named = targets?.find((row) => row.id === targetId);
+  // What plans and previews are made for has its figure in it, as a run has.
+  const target = useMemo(() => { if (!named || !figures || typeof named.joints.figure !== 'string') return named; const figure = figures.find((row) => row.id === named.joints.figure); return figure ? { ...named, joints: { ...named.joints, figure } } : named; }, [named, figures]);
   const { data: conversion } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
   const { data: runs } = useRunsOfQuery(conversion?.id ?? '', { skip: !conversion });
   const stale = useAppSelector((state) => state.recipe.stale);
@@ -34,7 +37,7 @@ export function Desk() {
   const { data: last } = useRunQuery(finished?.id ?? '', { skip: !finished });
   const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
   const stage = useRef<StageRenderer | null>(null);
-  const figures = useFigures(character?.revision.id, last?.id);
+  const shownFigures = useFigures(character?.revision.id, last?.id);
 
   useEffect(() => { if (conversion) dispatch(recipeLoaded(conversion)); }, [conversion, dispatch]);
   useEffect(() => { if (stale) void refetch(); }, [stale, refetch]);
@@ -52,7 +55,7 @@ export function Desk() {
   // While a run is under way its numbers grow in; what stands finished stays for the rest.
   const shown = latest && ['queued', 'running', 'cancelling'].includes(latest.state) && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
   return (
-    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures, open, onOpen, stage }}>
+    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures: shownFigures, open, onOpen, stage }}>
       <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
         <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">

@@ -1,4 +1,4 @@
-import { createDeformer, floatsOf, influencesOf, jointRoles, listParts, mapsOf, roleIndex, skeletonOf, trianglesOf, vertexNormals, type Part, type Skeleton, type HumanoidRole } from '@dimetra/core';
+import { copyDocument, createDeformer, floatsOf, influencesOf, jointRoles, listParts, mapsOf, playableClips, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
 import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
 import type { LoadedFigure } from './load.ts';
@@ -17,6 +17,10 @@ export interface StageFigure {
   skeleton: Skeleton;
   roles: Map<HumanoidRole, number>;
   bones: THREE.Bone[];
+  /** The skeleton in the pose the character came in, where its rest pose was changed. */
+  home: Skeleton | null;
+  /** Made when first asked for. */
+  clips(): PlayableClip[];
   bounds: THREE.Box3;
   /** Settles when every map has arrived or failed. */
   ready: Promise<unknown>;
@@ -49,7 +53,13 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
   const deformer = createDeformer(document);
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const bounds = new THREE.Box3().setFromArray(positions as unknown as number[]);
-  return { group, parts, skeleton, roles, bones, bounds, ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+  let clips: PlayableClip[] | null = null;
+  return { group, parts, skeleton, roles, bones, bounds, home: homeOf(document, skeleton), clips: () => (clips ??= playableClips(document)), ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+}
+
+function homeOf(document: LoadedFigure['document'], skeleton: Skeleton): Skeleton | null {
+  const copy = copyDocument(document);
+  return takeHome(copy) ? { ...skeleton, global: skeletonOf(copy).global } : null;
 }
 
 function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bones: THREE.Bone[]): THREE.Mesh {

@@ -19,9 +19,10 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
       <nav className="path" aria-label="Where you are">
         <Menu position="bottom-start">
           <Menu.Target><button type="button" className={`crumb ${pathname === '/' ? 'here' : ''}`}>{production?.name ?? ' '}<IconChevronDown size={13} /></button></Menu.Target>
-          <Menu.Dropdown><Menu.Item component={Link} to="/">Cast</Menu.Item><Menu.Item component={Link} to="/targets">Targets</Menu.Item><Menu.Item component={Link} to="/runs">Runs</Menu.Item></Menu.Dropdown>
+          <Menu.Dropdown><Menu.Item component={Link} to="/">Cast</Menu.Item><Menu.Item component={Link} to="/targets">Targets</Menu.Item><Menu.Item component={Link} to="/figures">Figures</Menu.Item><Menu.Item component={Link} to="/runs">Runs</Menu.Item></Menu.Dropdown>
         </Menu>
         {pathname.startsWith('/targets') && <><span className="sep">/</span><span className="crumb here">Targets</span></>}
+        {pathname.startsWith('/figures') && <><span className="sep">/</span><span className="crumb here">Figures</span></>}
         {pathname.startsWith('/runs') && <><span className="sep">/</span><span className="crumb here">Runs</span></>}
         {pathname.startsWith('/report') && <><span className="sep">/</span><span className="crumb here">Report</span></>}
         {character && (

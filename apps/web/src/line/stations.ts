@@ -16,10 +16,11 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
   const done = run?.state === 'done', result = run?.result ?? null;
   const measure = (step: string, name: string) => run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
   const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
+  const arms = measure('rest.convert', 'arms below straight out');
   const pairs: Record<Station, string> = {
     intake: `${summary.heightCm.toFixed(1)} cm`,
     skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
-    'rest-pose': '–', fit: '–',
+    'rest-pose': arms ? pair(`${arms.source.toFixed(0)}°`, `${arms.result.toFixed(0)}°`) : '–', fit: '–',
     weights: pair(String(summary.influencesMax), String(result?.influencesMax)),
     morphs: pair(String(summary.morphTargets.length), String(result?.morphTargets.length)),
     materials: pair(String(summary.materials.length), String(result?.materials.length)),
@@ -29,7 +30,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     check: run?.checks ? `${run.checks.filter((check) => check.ok).length} of ${run.checks.length}` : '–',
     deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
   };
-  const quiet = new Set<Station>(['rest-pose', 'fit', ...(summary.clips.length ? [] : ['motion' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
+  const quiet = new Set<Station>(['fit', ...(arms || run === undefined ? [] : ['rest-pose' as const]), ...(summary.clips.length ? [] : ['motion' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
   const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
   const active = run && ['running', 'cancelling'].includes(run.state);
   return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
@@ -49,7 +50,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
 
 /** Where the run is: the station after the last finished step, or what the message speaks of. */
 function nextStation(run: RunDetail): Station {
-  const order: Station[] = ['intake', 'skeleton', 'weights', 'materials', 'textures', 'reduce', 'check', 'deliver'];
+  const order: Station[] = ['intake', 'skeleton', 'rest-pose', 'weights', 'materials', 'textures', 'reduce', 'check', 'deliver'];
   if (/measuring/.test(run.message)) return 'check';
   if (/writing/.test(run.message)) return 'deliver';
   const last = run.steps.at(-1)?.station as Station | undefined;

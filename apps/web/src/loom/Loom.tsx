@@ -1,4 +1,4 @@
-import { isHumanoidRole, roleLabel, type HumanoidRole, type JointPlan, type Skeleton } from '@dimetra/core';
+import { isHumanoidRole, roleLabel, type JointPlan, type Skeleton } from '@dimetra/core';
 import { useRef, useState } from 'react';
 import { besideSources, depthOf } from './layout.ts';
 
@@ -7,7 +7,9 @@ interface LoomProps {
   visible: readonly JointPlan[];
   skeleton: Skeleton;
   shares: Float64Array;
-  targets: readonly { role: HumanoidRole; name: string }[];
+  targets: readonly { role: string; name: string }[];
+  /** Joints of the figure that the character lacks. */
+  putIn?: readonly string[];
   picked: string | null;
   onPick: (joint: string) => void;
   /** `name` undefined puts a joint back to what was found; empty lets it go. */
@@ -20,7 +22,7 @@ const ROW = 20, WIDTH = 680, LEFT = 236, RIGHT = 452;
  * Two joint trees face each other, joined by ribbons: width is the weight carried, dashes a doubtful match. What
  * has no counterpart hangs loose. Drag a ribbon's end to another joint; with the keyboard, Enter opens the list.
  */
-export function Loom({ plans, visible, skeleton, shares, targets, picked, onPick, onTie, byHand }: LoomProps) {
+export function Loom({ plans, visible, skeleton, shares, targets, putIn = [], picked, onPick, onTie, byHand }: LoomProps) {
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{ joint: string; x: number; y: number; from: number } | null>(null);
   const [choosing, setChoosing] = useState<string | null>(null);
@@ -70,7 +72,7 @@ export function Loom({ plans, visible, skeleton, shares, targets, picked, onPick
         })}
         {right.map((row, i) => {
           const tied = order.has(row.key);
-          return <g key={row.key} data-target={row.key}><rect x={RIGHT - 8} y={rightY[i] - 4} width="8" height="8" rx="2" fill={tied ? 'var(--result)' : 'none'} stroke="var(--result)" /><text x={RIGHT + 8} y={rightY[i] + 4} opacity={tied ? 1 : 0.6} fontStyle={row.role ? undefined : 'italic'}>{row.label}{tied ? '' : ' · loose'}</text></g>;
+          return <g key={row.key} data-target={row.key}><rect x={RIGHT - 8} y={rightY[i] - 4} width="8" height="8" rx="2" fill={tied ? 'var(--result)' : 'none'} stroke="var(--result)" /><text x={RIGHT + 8} y={rightY[i] + 4} opacity={tied ? 1 : 0.6} fontStyle={row.role ? undefined : 'italic'}>{row.label}{tied ? '' : putIn.includes(row.key) ? ' · put in' : ' · loose'}</text></g>;
         })}
         {drag && <path d={`M${LEFT + 8} ${y(drag.from)}C${LEFT + 80} ${y(drag.from)} ${drag.x - 60} ${drag.y} ${drag.x} ${drag.y}`} fill="none" stroke="var(--ink)" strokeWidth="2" pointerEvents="none" />}
         <defs><linearGradient id="ribbon" gradientUnits="userSpaceOnUse" x1={LEFT} x2={RIGHT} y1="0" y2="0"><stop offset="0" stopColor="var(--source)" stopOpacity="0.75" /><stop offset="1" stopColor="var(--result)" stopOpacity="0.75" /></linearGradient></defs>

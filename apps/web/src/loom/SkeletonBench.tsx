@@ -1,5 +1,5 @@
-import { Button, TextInput } from '@mantine/core';
-import { HUMANOID_ROLES, isHumanoidRole, missingRoles, planSkeleton, roleLabel, skeletonOf, skeletonRule } from '@dimetra/core';
+import { Button, Checkbox, TextInput } from '@mantine/core';
+import { asJointPlans, figureOf, HUMANOID_ROLES, isHumanoidRole, missingRoles, planFigure, planSkeleton, roleLabel, skeletonOf, skeletonRule } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { FindingCard } from '../bench/FindingCard.tsx';
 import { StepHead } from '../bench/StepHead.tsx';
@@ -7,7 +7,7 @@ import { useDesk } from '../desk/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { jointPicked } from '../store/view-slice.ts';
-import { regionOf, REGIONS, weightShares, type Region } from './layout.ts';
+import { mirroredJoint, mirroredTarget, regionOf, REGIONS, weightShares, type Region } from './layout.ts';
 import { Loom } from './Loom.tsx';
 
 /** Joints of the source tied to joints of the target. */
@@ -21,30 +21,44 @@ export function SkeletonBench() {
   const [looseFirst, setLooseFirst] = useState(false);
   const document = figures.source?.document;
   const base = useMemo(() => { if (!document) return null; const skeleton = skeletonOf(document); return { skeleton, weights: weightShares(document, skeleton) }; }, [document]);
-  const plans = useMemo(() => (document && base ? planSkeleton(document, skeletonRule(target), ties, base.skeleton) : []), [document, base, target, ties]);
+  const figure = figureOf(target), { ends, spread } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'skeleton.remap')) as { ends?: boolean; spread?: boolean };
+  const figurePlan = useMemo(() => (document && base && figure ? planFigure(document, figure, { ties, ends }, base.skeleton) : null), [document, base, figure, ties, ends]);
+  const plans = useMemo(() => (figurePlan ? asJointPlans(figurePlan) : document && base ? planSkeleton(document, skeletonRule(target), ties, base.skeleton) : []), [document, base, target, ties, figurePlan]);
+  const [mirror, setMirror] = useState(true);
   if (!base || !document) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">Loading the figure …</p></>;
   if (!base.skeleton.joints.length) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">The character has no skeleton. Bring it in again together with its skeleton.</p></>;
   const names = skeletonRule(target).names;
-  const targets = HUMANOID_ROLES.map((role) => ({ role, name: names[role] ?? role }));
-  const tie = (joint: string, name: string | undefined) => { const { [joint]: _, ...rest } = ties; dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: name === undefined ? rest : { ...rest, [joint]: name } })); };
+  const targets = figurePlan ? figurePlan.joints.map(({ role, name }) => ({ role, name })) : HUMANOID_ROLES.map((role) => ({ role: role as string, name: names[role] ?? role }));
+  const putIn = figurePlan?.joints.filter((joint) => joint.from < 0) ?? [];
+  const tie = (joint: string, name: string | undefined) => {
+    const next = { ...ties }, put = (from: string, to: string | undefined) => { if (to === undefined) delete next[from]; else next[from] = to; };
+    put(joint, name);
+    const other = mirror ? mirroredJoint(base.skeleton, joint) : null, there = other && (name ? mirroredTarget(targets, name) : name);
+    if (other && there !== null) put(other, there);
+    dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }));
+  };
+  const set = (setting: string, value: boolean | undefined) => dispatch(settingChanged({ step: 'skeleton.remap', setting, value }));
   const kept = plans.filter((plan) => plan.target !== null).length;
   const loose = plans.filter((plan) => plan.target === null).length;
   const guesses = plans.filter((plan) => plan.target !== null && isHumanoidRole(plan.found.role) && plan.found.confidence < 0.6).length;
   const missing = missingRoles(plans.map((plan) => plan.found));
+  const loss = base.weights.lossMm;
   const chosen = plans.find((plan) => base.skeleton.joints[plan.joint].getName() === picked);
   const visible = plans.filter((plan) => (region === 'all' || regionOf(plans, base.skeleton, plan.joint) === region) && base.skeleton.joints[plan.joint].getName().toLowerCase().includes(filter.toLowerCase()));
   if (looseFirst) visible.sort((a, b) => Number(a.target !== null) - Number(b.target !== null) || a.joint - b.joint);
   return (
     <>
-      <StepHead step="skeleton.remap" title="Skeleton">{plans.length} joints become {kept}. {loose ? `${loose} let go: their weight moves to the joint above that stays.` : 'None is let go.'} {guesses ? `${guesses} are guesses.` : ''} {missing.length ? `Not found: ${missing.map(roleLabel).join(', ')}.` : 'Every required joint was found.'}</StepHead>
+      <StepHead step="skeleton.remap" title="Skeleton">{plans.length} joints become {kept}. {loose ? `${loose} let go: their weight moves to the joint above that stays.` : 'None is let go.'} {guesses ? `${guesses} are guesses.` : ''} {missing.length ? `Not found: ${missing.map(roleLabel).join(', ')}.` : 'Every required joint was found.'} {figure ? `${figure.title} has ${figurePlan?.joints.length} joints; ${putIn.length} of them the character lacks, placed by proportion.` : ''}</StepHead>
       <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap', marginBottom: 6 }}>
         {REGIONS.map((id) => <Button key={id} size="compact-xs" variant={region === id ? 'filled' : 'default'} aria-pressed={region === id} onClick={() => setRegion(id)}>{id[0].toUpperCase() + id.slice(1)}</Button>)}
         <Button size="compact-xs" variant={looseFirst ? 'filled' : 'default'} aria-pressed={looseFirst} onClick={() => setLooseFirst(!looseFirst)}>Loose first</Button>
+        <Button size="compact-xs" variant={mirror ? 'filled' : 'default'} aria-pressed={mirror} onClick={() => setMirror(!mirror)} title="What is tied on one side is tied on the other">Both sides</Button>
+        {figure && <><Checkbox size="xs" label="End joints" checked={ends !== false} onChange={(event) => set('ends', event.currentTarget.checked ? undefined : false)} /><Checkbox size="xs" label="Weight for joints put in" checked={spread === true} onChange={(event) => set('spread', event.currentTarget.checked || undefined)} /></>}
         <TextInput size="xs" ml="auto" w={140} placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter joints" />
         {Object.keys(ties).length > 0 && <Button size="compact-xs" variant="default" onClick={() => dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: undefined }))}>Undo {Object.keys(ties).length} by hand</Button>}
       </div>
-      {chosen && <div className="card" style={{ display: 'flex', justifyContent: 'space-between', gap: 10, alignItems: 'center' }}><span><b className="num source">{picked}</b> → <b className="result">{chosen.target ?? `let go, weight to ${plans[chosen.into]?.target ?? 'none'}`}</b> <span className="quiet">{chosen.why}</span></span><span className="num" style={{ whiteSpace: 'nowrap' }}>{chosen.found.confidence.toFixed(2)} · {base.weights.vertices[chosen.joint].toLocaleString('en-GB')} vertices</span></div>}
-      <Loom plans={plans} visible={visible} skeleton={base.skeleton} shares={base.weights.share} targets={targets} picked={picked} onPick={(joint) => dispatch(jointPicked(joint))} onTie={tie} byHand={ties} />
+      {chosen && <div className="card" style={{ display: 'flex', justifyContent: 'space-between', gap: 10, alignItems: 'center' }}><span><b className="num source">{picked}</b> → <b className="result">{chosen.target ?? `let go, weight to ${plans[chosen.into]?.target ?? 'none'}`}</b> <span className="quiet">{chosen.why}{chosen.target === null && loss ? ` · ${loss[chosen.joint].toFixed(1)} mm lost when it turns 20°` : ''}</span></span><span className="num" style={{ whiteSpace: 'nowrap' }}>{chosen.found.confidence.toFixed(2)} · {base.weights.vertices[chosen.joint].toLocaleString('en-GB')} vertices</span></div>}
+      <Loom plans={plans} visible={visible} skeleton={base.skeleton} shares={base.weights.share} targets={targets} putIn={putIn.map((joint) => joint.name)} picked={picked} onPick={(joint) => dispatch(jointPicked(joint))} onTie={tie} byHand={ties} />
       {run?.steps.find((step) => step.id === 'skeleton.remap')?.findings.map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
     </>
   );

@@ -1,16 +1,19 @@
 import { Button } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
+import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from '../desk/context.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
-import { partPicked, type View } from '../store/view-slice.ts';
-import { HEAT_FULL_MM, StageRenderer } from './renderer.ts';
+import { jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
+import { HEAT_FULL_MM, MOST_INFLUENCES, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
-import { useResultJoint } from './result-joint.ts';
+import { PlayBar } from './PlayBar.tsx';
+import { useResultNames, useSourceNames } from './result-joint.ts';
 
 const TAGS: Record<View, readonly ('source' | 'result')[]> = { pair: ['source', 'result'], wipe: ['source', 'result'], source: ['source'], result: ['result'], overlay: [], difference: [] };
+const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SECONDS }, ...renderer.clipsOf('source')];
 const height = (summary: { heightCm: number }): string => `${summary.heightCm.toFixed(1)} cm`;
 
 /** Source and result under one camera. */
@@ -23,7 +26,8 @@ export function Stage() {
   const [failure, setFailure] = useState<string | null>(null);
   const [deviation, setDeviation] = useState<{ url: string; map: Deviation } | null>(null);
   const [wipe, setWipe] = useState(0.5);
-  const resultJoint = useResultJoint(view.joint);
+  const resultName = useResultNames(), resultJoint = view.joint && resultName(view.joint);
+  const sourceName = useSourceNames();
   const shownView = open === 'skeleton' && view.view === 'pair' && figures.result ? 'wipe' : view.view;
 
   useEffect(() => {
@@ -50,23 +54,40 @@ export function Stage() {
     return () => { left = true; };
   }, [view.look, sourceUrl, resultUrl, deviation?.url]);
   useEffect(() => {
-    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, deviation: deviation?.map ?? null });
-  }, [renderer, view, shownView, resultJoint, deviation]);
+    const turns = Object.entries(view.turned), turned = { source: new Map(turns), result: new Map(turns.map(([joint, turn]) => [resultName(joint), turn])) };
+    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, turned, deviation: deviation?.map ?? null });
+  }, [renderer, view, shownView, resultJoint, resultName, deviation]);
   useEffect(() => { if (view.jump.count) renderer?.jump(view.jump.to); }, [renderer, view.jump]);
   useEffect(() => { if (renderer) { renderer.wipe = wipe; renderer.draw(); } }, [renderer, wipe]);
 
   const press = useRef<[number, number] | null>(null);
+  const grip = useRef<ReturnType<StageRenderer['jointAt']>>(null);
   const both = Boolean(figures.result);
   const place = both ? shownView : 'source';
   return (
     <section className="stage" aria-label="Stage">
       <canvas
         ref={canvas} tabIndex={0} aria-label={`${character.name}, ${place === 'pair' ? 'source and result side by side' : place}. Drag to turn, wheel to come closer, click to choose a part.`}
-        onPointerDown={(event) => { press.current = [event.clientX, event.clientY]; }}
+        onPointerDown={(event) => {
+          press.current = [event.clientX, event.clientY];
+          const box = event.currentTarget.getBoundingClientRect();
+          grip.current = event.button === 0 ? renderer?.jointAt(event.clientX - box.left, event.clientY - box.top) ?? null : null;
+          if (renderer && grip.current) { renderer.controls.enabled = false; event.currentTarget.setPointerCapture(event.pointerId); }
+        }}
+        onPointerMove={(event) => {
+          const box = event.currentTarget.getBoundingClientRect(), x = event.clientX - box.left, y = event.clientY - box.top;
+          if (!renderer || !grip.current || !press.current) { if (renderer) event.currentTarget.style.cursor = view.skeleton && renderer.jointAt(x, y) ? 'grab' : ''; return; }
+          if (Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) < 4) return;
+          const moved = renderer.follow(grip.current, x, y);
+          if (moved) dispatch(jointTurned({ joint: grip.current.side === 'source' ? moved.joint : sourceName(moved.joint), turn: moved.turn }));
+        }}
         onPointerUp={(event) => {
-          const start = press.current;
+          const start = press.current, held = grip.current;
+          press.current = grip.current = null;
+          if (renderer) renderer.controls.enabled = true;
           if (!renderer || !start || Math.hypot(event.clientX - start[0], event.clientY - start[1]) > 4) return;
           const box = event.currentTarget.getBoundingClientRect();
+          if (held) { dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name))); return; }
           dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
         }}
       />
@@ -80,7 +101,9 @@ export function Stage() {
       {figures.error && <div className="middle"><div role="alert"><p style={{ margin: '0 0 8px' }}>{figures.error}</p><Button size="compact-sm" variant="default" onClick={figures.retry}>Try again</Button></div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}
       {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}
-      <StageBar both={both} />
+      {view.clip !== null && renderer && <PlayBar clips={clipsFor(renderer)} />}
+      {view.look === 'influences' && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>1 to <span className="num">{MOST_INFLUENCES}</span> influences, dark to light</div>}
+      <StageBar both={both} clips={renderer ? clipsFor(renderer).map((clip) => clip.name) : [RANGE]} />
     </section>
   );
 }

@@ -1,23 +1,30 @@
 import { RANGE_OF_MOTION } from '@dimetra/core';
 import { Popover, Slider } from '@mantine/core';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { everythingShown, jumped, lightTurned, lookChosen, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
+import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
 const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', difference: 'Difference', source: 'Source', result: 'Result' };
-const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation' };
+const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation', influences: 'Influences', 'back faces': 'Back faces', 'base colour': 'Base colour', 'normal map': 'Normal map', roughness: 'Roughness', metalness: 'Metalness', occlusion: 'Occlusion', opacity: 'Opacity' };
+const FIRST_LOOKS: readonly Look[] = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation'];
+const MORE_LOOKS: readonly Look[] = LOOKS.filter((look) => !FIRST_LOOKS.includes(look));
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
 
 /** How and at what to look; one choice for both figures. */
-export function StageBar({ both }: { both: boolean }) {
+export function StageBar({ both, clips }: { both: boolean; clips: readonly string[] }) {
   const dispatch = useAppDispatch();
-  const { view, look, skeleton, light, part, hidden, isolated, pose } = useAppSelector((state) => state.view);
+  const { view, look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
   return (
     <>
     {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
     <div className="stage-bar">
       <div className="chips" role="group" aria-label="Look">
-        {(Object.keys(LOOK_NAMES) as Look[]).filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
-        <button type="button" aria-pressed={skeleton} onClick={() => dispatch(skeletonShown(!skeleton))}>Joints</button>
+        {FIRST_LOOKS.filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
+        <Popover position="top" withArrow width={170} trapFocus>
+          <Popover.Target><button type="button" aria-pressed={MORE_LOOKS.includes(look)}>{MORE_LOOKS.includes(look) ? LOOK_NAMES[look] : 'More'}</button></Popover.Target>
+          <Popover.Dropdown p={4}><div style={{ display: 'grid' }}>{MORE_LOOKS.map((id) => <button key={id} type="button" className={`crumb ${look === id ? 'here' : ''}`} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}</div></Popover.Dropdown>
+        </Popover>
+        <button type="button" aria-pressed={skeleton} onClick={() => dispatch(skeletonShown(!skeleton))} title="Shows the joints; drag one to bend the joint above it">Joints</button>
+        {skeleton && <button type="button" aria-pressed={axes} onClick={() => dispatch(axesShown(!axes))}>Axes</button>}
       </div>
       <div className="chips" role="group" aria-label="Jump to">{(Object.keys(JUMP_NAMES) as Jump[]).map((id) => <button key={id} type="button" onClick={() => dispatch(jumped(id))}>{JUMP_NAMES[id]}</button>)}</div>
       <div className="chips">
@@ -26,8 +33,8 @@ export function StageBar({ both }: { both: boolean }) {
           <Popover.Dropdown><Slider value={light} min={-180} max={180} step={5} onChange={(value) => dispatch(lightTurned(value))} label={(value) => `${value}°`} marks={[{ value: -90 }, { value: 0 }, { value: 90 }]} aria-label="Direction of the key light" thumbLabel="Direction of the key light" /></Popover.Dropdown>
         </Popover>
         <Popover position="top" withArrow width={210} trapFocus>
-          <Popover.Target><button type="button" aria-pressed={pose !== null}>{pose ? `Pose: ${pose}` : 'Pose'}</button></Popover.Target>
-          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
+          <Popover.Target><button type="button" aria-pressed={pose !== null || clip !== null || Object.keys(turned).length > 0}>{pose ? `Pose: ${pose}` : Object.keys(turned).length ? 'Posed by hand' : clip ?? 'Pose'}</button></Popover.Target>
+          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{clips.map((name) => <button key={name} type="button" className={`crumb ${clip === name ? 'here' : ''}`} onClick={() => dispatch(clipChosen(name))}>▸ {name}</button>)}{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
         </Popover>
       </div>
       {(part || hidden.length > 0 || isolated) && (

@@ -14,3 +14,16 @@ export function rod(): THREE.Object3D {
   for (let i = 0; i <= 20; i++) points.push(0.78, i / 10, -0.25, 0.78 + (i % 5 ? 0.025 : 0.06), i / 10, -0.25);
   return new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)), new THREE.LineBasicMaterial({ color: 0xb6bec3, transparent: true, opacity: 0.7 }));
 }
+
+/** Three short lines at every joint: x red, y green, z blue. */
+export function axesOf(figure: { bones: readonly THREE.Object3D[]; bounds: THREE.Box3 }): THREE.LineSegments {
+  const length = (figure.bounds.max.y - figure.bounds.min.y) * 0.022, points: number[] = [], colors: number[] = [], hues = [[0.95, 0.3, 0.25], [0.4, 0.85, 0.35], [0.35, 0.55, 1]];
+  const p = new THREE.Vector3(), axis = new THREE.Vector3();
+  for (const bone of figure.bones) {
+    p.setFromMatrixPosition(bone.matrixWorld);
+    hues.forEach((hue, k) => { axis.setFromMatrixColumn(bone.matrixWorld, k).normalize().multiplyScalar(length).add(p); points.push(...p.toArray(), ...axis.toArray()); colors.push(...hue, ...hue); });
+  }
+  const lines = new THREE.LineSegments(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(points, 3)).setAttribute('color', new THREE.Float32BufferAttribute(colors, 3)), new THREE.LineBasicMaterial({ vertexColors: true, depthTest: false, transparent: true }));
+  lines.renderOrder = 11;
+  return lines;
+}

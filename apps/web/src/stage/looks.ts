@@ -35,6 +35,34 @@ function checker(): THREE.Texture {
   return texture;
 }
 
+/** One channel of the part's own maps, unlit: which of its texture and which of its components. */
+const CHANNELS: Readonly<Record<string, [map: 'map' | 'normalMap' | 'roughnessMap' | 'metalnessMap' | 'aoMap', swizzle: string, factor: 'color' | 'roughness' | 'metalness' | 'opacity' | null]>> = {
+  'base colour': ['map', 'rgb', 'color'], 'normal map': ['normalMap', 'rgb', null], roughness: ['roughnessMap', 'ggg', 'roughness'], metalness: ['metalnessMap', 'bbb', 'metalness'], occlusion: ['aoMap', 'rrr', null], opacity: ['map', 'aaa', 'opacity'],
+};
+export const isChannel = (look: string): boolean => look in CHANNELS;
+
+/** A material that shows one channel of `own` as it is stored; a hatched grey where there is no such map. */
+export function channelMaterial(look: string, own: THREE.MeshPhysicalMaterial): THREE.Material {
+  const [slot, swizzle, factor] = CHANNELS[look], map = own[slot];
+  const material = new THREE.MeshBasicMaterial({ side: THREE.DoubleSide, map, toneMapped: false, alphaTest: 0 });
+  const value = factor === 'color' ? own.color.clone() : new THREE.Color().setScalar(factor ? own[factor] : 1);
+  if (!map) { material.color.copy(factor ? value : new THREE.Color(0x3a4046)); return material; }
+  const linear = map.colorSpace !== THREE.SRGBColorSpace;
+  material.onBeforeCompile = (shader) => {
+    shader.uniforms.factor = { value };
+    shader.fragmentShader = `uniform vec3 factor;\n${shader.fragmentShader}`.replace('#include <map_fragment>', `vec4 texel = texture2D(map, vMapUv); vec3 shown = texel.${swizzle} * factor; diffuseColor = vec4(${linear || swizzle === 'aaa' ? 'pow(shown, vec3(2.2))' : 'shown'}, 1.0);`);
+  };
+  material.customProgramCacheKey = () => `${look}/${linear}`;
+  return material;
+}
+
+/** Front faces in clay, back faces in a colour that can't be overlooked. */
+export function backFaces(): THREE.Material {
+  const material = new THREE.MeshStandardMaterial({ color: 0xb9b2a6, roughness: 0.78, side: THREE.DoubleSide });
+  material.onBeforeCompile = (shader) => { shader.fragmentShader = shader.fragmentShader.replace('#include <color_fragment>', '#include <color_fragment>\n if (!gl_FrontFacing) diffuseColor.rgb = vec3(0.85, 0.08, 0.25);'); };
+  return material;
+}
+
 /** Edges laid over a mesh, following its joints and morphs. */
 export function wireOf(mesh: THREE.Mesh): THREE.Object3D {
   const material = new THREE.MeshBasicMaterial({ wireframe: true, transparent: true, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -1 });

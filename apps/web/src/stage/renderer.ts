@@ -1,13 +1,13 @@
-import { influencesOf, jointPosition, poseSkeleton, RANGE_OF_MOTION, type HumanoidRole } from '@dimetra/core';
+import { influencesOf, jointPosition, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, rotationOf, unit, type HumanoidRole, type Quat, type Skeleton } from '@dimetra/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
 import type { Deviation } from '../figure/deviation.ts';
 import type { StageFigure } from '../figure/build.ts';
-import type { Jump, Look, View } from '../store/view-slice.ts';
+import { RANGE, type Jump, type Look, type View } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
-import { floor, rod } from './furniture.ts';
-import { heat, lookMaterial, wireOf } from './looks.ts';
+import { axesOf, floor, rod } from './furniture.ts';
+import { backFaces, channelMaterial, heat, isChannel, lookMaterial, wireOf } from './looks.ts';
 
 export type Side = 'source' | 'result';
 export interface StageState {
@@ -16,11 +16,17 @@ export interface StageState {
   joint: Record<Side, string | null>;
   morphs: Readonly<Record<string, number>>;
   pose: string | null;
+  clip: string | null; time: number;
+  /** Turns by hand, by joint name of that side. */
+  turned: Record<Side, ReadonlyMap<string, Quat>>;
+  axes: boolean;
   deviation: Deviation | null;
 }
 
 const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
 export const HEAT_FULL_MM = 4;
+/** Influences at which the scale of that look ends. */
+export const MOST_INFLUENCES = 8;
 
 /** Draws both figures with one camera, only when something changed. Frames are counted on the window for tests. */
 export class StageRenderer {
@@ -76,7 +82,7 @@ export class StageRenderer {
     for (const side of ['source', 'result'] as const) {
       const figure = this.figures[side];
       if (!figure) continue;
-      this.pose(figure, state.pose);
+      this.pose(figure, side, state);
       for (const item of figure.parts) {
         const { mesh, part } = item;
         mesh.visible = state.isolated ? part.id === state.isolated : !state.hidden.includes(part.id);
@@ -90,11 +96,21 @@ export class StageRenderer {
     this.draw();
   }
 
-  private pose(figure: StageFigure, name: string | null): void {
-    const pose = RANGE_OF_MOTION.find((entry) => entry.name === name);
-    const matrices = pose ? poseSkeleton(figure.skeleton, figure.roles, pose) : figure.skeleton.global;
+  /** Two rest poses are compared, posed and played from the one the character came in; side by side each stands in its own. */
+  private pose(figure: StageFigure, side: Side, state: StageState): void {
+    const turned = state.turned[side], moving = state.pose !== null || state.clip !== null || turned.size > 0;
+    const base = figure.home && (moving || ['wipe', 'overlay', 'difference'].includes(state.view)) ? figure.home : figure.skeleton;
+    const matrices = this.matricesOf(figure, base, state, turned);
     figure.bones.forEach((bone, i) => bone.matrixWorld.fromArray(matrices, i * 16));
     for (const { mesh } of figure.parts) if (mesh instanceof THREE.SkinnedMesh) mesh.skeleton.update();
+  }
+
+  private matricesOf(figure: StageFigure, base: Skeleton, state: StageState, turned: ReadonlyMap<string, Quat>): Float64Array {
+    if (state.clip === RANGE) return rangeOfMotionAt(base, figure.roles, state.time);
+    if (state.clip !== null) return figure.clips().find((clip) => clip.name === state.clip)?.at(state.time) ?? base.global;
+    if (turned.size) return poseByTurns(base, new Map(base.joints.flatMap((joint, i) => { const turn = turned.get(joint.getName()); return turn ? [[i, turn] as const] : []; })));
+    const pose = RANGE_OF_MOTION.find((entry) => entry.name === state.pose);
+    return pose ? poseSkeleton(base, figure.roles, pose) : base.global;
   }
 
   private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {
@@ -103,6 +119,9 @@ export class StageRenderer {
     if (!this.dressed && state.look === 'material') { mesh.material = this.look('sketch', () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide })); mesh.visible &&= !own.transparent; }
     else if (state.look === 'material') mesh.material = own;
     else if (state.look === 'weights' || state.look === 'deviation') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
+    else if (state.look === 'influences') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
+    else if (state.look === 'back faces') mesh.material = this.look('back faces', backFaces);
+    else if (isChannel(state.look)) mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));
     else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
     const edges = mesh.getObjectByName('edges');
     const wanted = state.look === 'wire' || picked;
@@ -122,7 +141,8 @@ export class StageRenderer {
     const count = geometry.getAttribute('position').count;
     const colors = new Float32Array(count * 3);
     const values = new Float32Array(count);
-    if (state.look === 'deviation') { const found = state.deviation?.[side].get(part.id); if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
+    if (state.look === 'influences') { const influences = influencesOf(part.prim); if (influences) for (let k = 0; k < influences.joints.length; k++) if (influences.weights[k] > 0) values[Math.floor(k / influences.perVertex)] += 1 / MOST_INFLUENCES; }
+    else if (state.look === 'deviation') { const found = state.deviation?.[side].get(part.id); if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
     else {
       const name = state.joint[side];
       const joints = part.node.getSkin()?.listJoints() ?? [];
@@ -147,6 +167,7 @@ export class StageRenderer {
     const dots = new THREE.Points(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(figure.bones.flatMap((_, i) => at(i)), 3)), new THREE.PointsMaterial({ color: 0xf2ead6, size: 4, sizeAttenuation: false, depthTest: false, transparent: true }));
     dots.renderOrder = 11;
     overlay.add(lines, dots);
+    if (state.axes) overlay.add(axesOf(figure));
     const chosen = figure.skeleton.joints.findIndex((joint) => joint.getName() === state.joint[side]);
     if (chosen >= 0) {
       const mark = new THREE.Points(new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(at(chosen), 3)), new THREE.PointsMaterial({ color: 0xffffff, size: 11, sizeAttenuation: false, depthTest: false, transparent: true }));
@@ -154,6 +175,66 @@ export class StageRenderer {
       overlay.add(mark);
     }
   }
+
+  /** The joint under a point of the canvas, within a finger's width; only where joints are shown. */
+  jointAt(x: number, y: number): { side: Side; joint: number; name: string } | null {
+    if (!this.state?.skeleton) return null;
+    const { side, left, width } = this.paneAt(x), figure = this.figures[side], height = this.canvas.clientHeight;
+    if (!figure) return null;
+    this.aim(width / height);
+    let best = 12, found: number = -1;
+    const p = new THREE.Vector3();
+    figure.bones.forEach((bone, i) => {
+      p.setFromMatrixPosition(bone.matrixWorld).project(this.camera);
+      const off = Math.hypot(left + ((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
+      if (p.z < 1 && off < best) { best = off; found = i; }
+    });
+    return found < 0 ? null : { side, joint: found, name: figure.skeleton.joints[found].getName() };
+  }
+
+  /**
+   * The turn that lets a joint follow a point of the canvas: of the joint above it, in the body's frame, added to what
+   * that one is turned already. Null for a root.
+   */
+  follow(grip: { side: Side; joint: number }, x: number, y: number): { joint: string; turn: Quat } | null {
+    const figure = this.figures[grip.side], above = figure?.skeleton.parent[grip.joint] ?? -1;
+    if (!figure || !this.state || above < 0) return null;
+    const { left, width } = this.paneAt(x, grip.side), height = this.canvas.clientHeight;
+    this.aim(width / height);
+    const tip = new THREE.Vector3().setFromMatrixPosition(figure.bones[grip.joint].matrixWorld), root = new THREE.Vector3().setFromMatrixPosition(figure.bones[above].matrixWorld);
+    const depth = tip.clone().project(this.camera).z;
+    const wanted = new THREE.Vector3(((x - left) / width) * 2 - 1, 1 - (y / height) * 2, depth).unproject(this.camera);
+    const now = tip.sub(root), goal = wanted.sub(root);
+    if (now.lengthSq() < 1e-10 || goal.lengthSq() < 1e-10) return null;
+    const q = quatBetween(unit(now.toArray()), unit(goal.toArray())), name = figure.skeleton.joints[above].getName();
+    // Turns are given in the frame that the joints above have turned to; the drag is seen in the body's.
+    const carried = this.carriedTurn(figure, above), before = this.state.turned[grip.side].get(name) ?? [0, 0, 0, 1];
+    return { joint: name, turn: quatMultiply(quatMultiply(quatMultiply(quatConjugate(carried), q), carried), before as Quat) };
+  }
+
+  /** How far the joints above have turned a joint away from its base pose. */
+  private carriedTurn(figure: StageFigure, joint: number): Quat {
+    const up = figure.skeleton.parent[joint];
+    if (up < 0) return [0, 0, 0, 1];
+    const base = figure.home ?? figure.skeleton;
+    return quatMultiply(rotationOf(figure.bones[up].matrixWorld.elements), quatConjugate(rotationOf(base.global, up * 16)));
+  }
+
+  private paneAt(x: number, side?: Side): { side: Side; left: number; width: number } {
+    const width = this.canvas.clientWidth, view = this.figures.result ? this.state?.view ?? 'pair' : 'source';
+    if (view === 'pair') { const right = side ? side === 'result' : x >= width / 2; return { side: right ? 'result' : 'source', left: right ? Math.floor(width / 2) : 0, width: right ? width - Math.floor(width / 2) : Math.floor(width / 2) }; }
+    return { side: side ?? (view === 'wipe' ? (x < width * this.wipe ? 'source' : 'result') : view === 'source' ? 'source' : 'result'), left: 0, width };
+  }
+
+  private aim(aspect: number): void {
+    this.camera.clearViewOffset();
+    this.camera.aspect = aspect;
+    this.camera.updateProjectionMatrix();
+    this.camera.updateMatrixWorld();
+  }
+
+  /** Names and lengths of the clips that the source brings. */
+  clipsOf(side: Side): { name: string; seconds: number }[] { return this.figures[side]?.clips().map(({ name, seconds }) => ({ name, seconds })) ?? []; }
 
   /** Puts the camera where a jump looks from; distances follow the figure's height. */
   jump(to: Jump): void {

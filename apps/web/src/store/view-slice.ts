@@ -2,7 +2,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export const VIEWS = ['pair', 'wipe', 'overlay', 'difference', 'source', 'result'] as const;
 export type View = (typeof VIEWS)[number];
-export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation'] as const;
+export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation', 'influences', 'back faces', 'base colour', 'normal map', 'roughness', 'metalness', 'occlusion', 'opacity'] as const;
 export type Look = (typeof LOOKS)[number];
 export const JUMPS = ['figure', 'head', 'eyes', 'mouth', 'hands', 'feet', 'behind'] as const;
 export type Jump = (typeof JUMPS)[number];
@@ -19,8 +19,14 @@ interface ViewState {
   /** Morph name → weight, for looking. */
   morphs: Record<string, number>;
   pose: string | null;
+  /** Clip that is shown, `RANGE` for the range of motion; the time in it, seconds. */
+  clip: string | null; time: number; playing: boolean;
+  /** Turns by hand: source joint → rotation in the body's frame, away from rest, xyzw. */
+  turned: Record<string, [number, number, number, number]>;
+  axes: boolean;
 }
-const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null };
+export const RANGE = 'Range of motion';
+const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, time: 0, playing: false, turned: {}, axes: false };
 
 const slice = createSlice({
   name: 'view',
@@ -38,9 +44,14 @@ const slice = createSlice({
     everythingShown(state) { state.hidden = []; state.isolated = null; },
     morphDialled(state, { payload }: PayloadAction<{ name: string; weight: number }>) { if (payload.weight === 0) delete state.morphs[payload.name]; else state.morphs[payload.name] = payload.weight; },
     morphsReset(state) { state.morphs = {}; },
-    posed(state, { payload }: PayloadAction<string | null>) { state.pose = payload; },
-    figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null }); },
+    posed(state, { payload }: PayloadAction<string | null>) { Object.assign(state, { pose: payload, clip: null, playing: false, turned: {} }); },
+    clipChosen(state, { payload }: PayloadAction<string | null>) { Object.assign(state, { clip: payload, time: 0, playing: payload !== null, pose: null, turned: {} }); },
+    scrubbed(state, { payload }: PayloadAction<number>) { state.time = payload; },
+    playSwitched(state, { payload }: PayloadAction<boolean>) { state.playing = payload; },
+    jointTurned(state, { payload }: PayloadAction<{ joint: string; turn: [number, number, number, number] | null }>) { if (payload.turn) state.turned[payload.joint] = payload.turn; else delete state.turned[payload.joint]; state.clip = null; state.playing = false; },
+    axesShown(state, { payload }: PayloadAction<boolean>) { state.axes = payload; },
+    figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, playing: false, turned: {} }); },
   },
 });
-export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, figureLeft } = slice.actions;
+export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, clipChosen, scrubbed, playSwitched, jointTurned, axesShown, figureLeft } = slice.actions;
 export const viewReducer = slice.reducer;

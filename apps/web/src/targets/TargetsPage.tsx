@@ -1,8 +1,8 @@
 import { Button, Checkbox, MultiSelect, NativeSelect, NumberInput, Switch, Textarea, TextInput } from '@mantine/core';
 import type { Target } from '@dimetra/core';
 import { useEffect, useState } from 'react';
-import { useNavigate, useParams } from 'react-router';
-import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation, useTargetsQuery } from '../api/api.ts';
+import { Link, useNavigate, useParams } from 'react-router';
+import { sentenceOf, useAddTargetMutation, useFiguresQuery, useRemoveTargetMutation, useSaveTargetMutation, useTargetsQuery } from '../api/api.ts';
 import type { TargetRow } from '../api/types.ts';
 
 /** Delivery targets: what each asks for, side by side with another; edited, copied, taken out as JSON. */
@@ -16,7 +16,7 @@ export function TargetsPage() {
   if (isLoading) return <main className="page quiet" role="status">Loading targets …</main>;
   return (
     <main className="page">
-      <header><div><h1>Targets</h1><span className="quiet">What a delivery must keep to</span></div><NativeSelect aria-label="Compare with" value={other} onChange={(event) => setOther(event.target.value)} data={[{ value: '', label: 'Compare with …' }, ...targets.filter((row) => row.id !== chosen?.id).map((row) => ({ value: row.id, label: row.title }))]} /></header>
+      <header><div><h1>Targets</h1><span className="quiet">What a delivery must keep to</span></div><span style={{ display: 'flex', gap: 8, alignItems: 'center' }}><Button component={Link} to="/figures" variant="default" size="compact-md">Figures</Button><NativeSelect aria-label="Compare with" value={other} onChange={(event) => setOther(event.target.value)} data={[{ value: '', label: 'Compare with …' }, ...targets.filter((row) => row.id !== chosen?.id).map((row) => ({ value: row.id, label: row.title }))]} /></span></header>
       <div style={{ display: 'grid', gridTemplateColumns: '230px minmax(0, 1fr)', gap: 22, alignItems: 'start' }}>
         <nav aria-label="Targets" style={{ display: 'grid', gap: 4 }}>{targets.map((row) => <button key={row.id} type="button" className={`crumb ${row.id === chosen?.id ? 'here' : ''}`} style={{ justifyContent: 'space-between', background: row.id === chosen?.id ? 'var(--raised)' : undefined }} onClick={() => navigate(`/targets/${row.id}`)}>{row.title}<span className="num quiet">{row.triangles.max.toLocaleString('en-GB')}</span></button>)}</nav>
         {chosen && (beside ? <Compare a={chosen} b={beside} /> : <Editor key={chosen.id} target={chosen} taken={targets.map((row) => row.id)} />)}
@@ -32,6 +32,7 @@ function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
   const [save, saving] = useSaveTargetMutation();
   const [add] = useAddTargetMutation();
   const [remove] = useRemoveTargetMutation();
+  const { data: figures = [] } = useFiguresQuery();
   const [draft, setDraft] = useState<Target>(target);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => setDraft(target), [target]);
@@ -66,6 +67,8 @@ function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
         <NativeSelect label="Joints" value={draft.joints.keep} onChange={(event) => change({ joints: { ...draft.joints, keep: event.target.value as 'all' } })} data={[{ value: 'all', label: 'All' }, { value: 'humanoid', label: 'Humanoid only' }, { value: 'body', label: 'Body only' }]} />
         {number('At most', draft.joints.max, (max) => change({ joints: { ...draft.joints, max } }))}
         <NativeSelect label="Joint names" value={typeof draft.joints.names === 'string' ? draft.joints.names : 'own'} onChange={(event) => { if (event.target.value !== 'own') change({ joints: { ...draft.joints, names: event.target.value as 'roles' } }); }} data={[{ value: 'roles', label: 'By role (VRM 1.0 ids)' }, { value: 'source', label: 'As in the source' }, ...(typeof draft.joints.names === 'string' ? [] : [{ value: 'own', label: 'A list of its own' }])]} />
+        <NativeSelect label="Figure" value={typeof draft.joints.figure === 'string' ? draft.joints.figure : draft.joints.figure ? '*' : ''} onChange={(event) => { if (event.target.value !== '*') { const { figure: _, ...rest } = draft.joints; change({ joints: event.target.value ? { ...rest, figure: event.target.value } : rest }); } }} data={[{ value: '', label: 'The character\'s own' }, ...(typeof draft.joints.figure === 'object' ? [{ value: '*', label: draft.joints.figure.title }] : []), ...figures.map((row) => ({ value: row.id, label: row.title }))]} />
+        <NativeSelect label="Rest pose" value={draft.restPose ?? ''} onChange={(event) => { const { restPose: _, ...rest } = draft; setDraft(event.target.value ? { ...rest, restPose: event.target.value as 'keep' } : rest); }} data={[{ value: '', label: draft.joints.figure ? 'The figure\'s' : 'As it comes' }, { value: 'keep', label: 'As it comes' }, { value: 'arms-out', label: 'Arms straight out' }, { value: 'arms-down', label: 'Arms down 45°' }, ...(draft.joints.figure ? [{ value: 'figure', label: 'The figure\'s own' }] : [])]} />
         <NativeSelect label="Hair and lashes" value={draft.materials.hair} onChange={(event) => change({ materials: { ...draft.materials, hair: event.target.value as 'mask' } })} data={[{ value: 'mask', label: 'Cut-out' }, { value: 'blend', label: 'Blended' }]} />
         <Switch label="Blending allowed" checked={draft.materials.blendAllowed} onChange={(event) => change({ materials: { ...draft.materials, blendAllowed: event.currentTarget.checked } })} style={{ alignSelf: 'end' }} />
       </div>

@@ -1,4 +1,4 @@
-import { createGltfIO, deviationByVertex, standAsFound, unpackDocument } from '@dimetra/core';
+import { createGltfIO, deviationByVertex, standAsFound, takeHome, unpackDocument } from '@dimetra/core';
 import type { GLTF } from '@gltf-transform/core';
 import { expose } from 'comlink';
 
@@ -11,7 +11,9 @@ const work = {
     const piece = (hash: string) => pieces.get(hash) ?? new Uint8Array(0);
     const arrived = await unpackDocument(io, source, piece);
     standAsFound(arrived, stand);
-    return deviationByVertex(arrived, await unpackDocument(io, result, piece));
+    const converted = await unpackDocument(io, result, piece);
+    takeHome(converted);
+    return deviationByVertex(arrived, converted);
   },
 };
 export type DeviationWorker = typeof work;

@@ -14,6 +14,8 @@ export const DossierSchema = v.object({
   found: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z', '-x', '-y', '-z']), unitMetres: v.number(), facing: v.string(), evidence: v.array(v.string()) })),
   /** Joint node name → role, as the file itself says (VRM's humanoid map). */
   declaredRoles: v.optional(v.record(v.string(), v.string())),
+  /** Figure whose joint names the character was found to have. */
+  figure: v.optional(v.object({ id: v.string(), title: v.string() })),
   /** What VRM holds beyond glTF, nodes by name: version, licence, expressions, springs, look-at. */
   vrm: v.optional(v.object({ version: v.picklist(['0.x', '1.0']), meta: v.optional(v.record(v.string(), v.unknown())), expressions: v.optional(v.unknown()), springs: v.optional(v.unknown()), firstPerson: v.optional(v.unknown()), lookAt: v.optional(v.unknown()), constraints: v.optional(v.unknown()) })),
   /** Joint node name → role, corrected by hand. */

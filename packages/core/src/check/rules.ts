@@ -1,10 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { floatsOf, listParts, roleLabel } from '../character/index.ts';
+import { floatsOf, listParts, roleLabel, skeletonOf } from '../character/index.ts';
 import { measureStance, type CharacterSummary } from '../intake/index.ts';
 import type { Parity } from '../parity/index.ts';
-import { missingRoles } from '../skeleton/index.ts';
+import { quatAngle } from '../geometry/index.ts';
+import { restDirections, wantedRest } from '../rest/index.ts';
+import { jointRoles, missingRoles, roleIndex, turnsToward } from '../skeleton/index.ts';
 import type { Station } from '../step.ts';
-import type { Target } from '../targets/index.ts';
+import { figureOf, type Target } from '../targets/index.ts';
 import { weightSumError } from '../weights/index.ts';
 
 export interface Check {
@@ -61,6 +63,19 @@ const RULES: readonly Rule[] = [
     return { rule: 'joints.roles', title: 'Required joints', station: 'skeleton', unit: 'missing', blocking: true, measured: missing.length, limit: 0, ok: missing.length === 0, message: missing.length ? `Not found: ${missing.map(roleLabel).join(', ')}. Tie them in the loom.` : undefined };
   },
   ({ summary }) => { const twice = duplicates(summary.joints.map((joint) => joint.name)); return { rule: 'joints.names', title: 'Joint names used twice', station: 'skeleton', unit: '', blocking: true, measured: twice.length, limit: 0, ok: twice.length === 0, message: twice.length ? `Used twice: ${twice.slice(0, 4).join(', ')}.` : undefined }; },
+  ({ document, target }) => {
+    const wanted = restDirections(wantedRest(target), target);
+    if (!wanted) return null;
+    const skeleton = skeletonOf(document), turns = turnsToward(skeleton, roleIndex(jointRoles(document, skeleton)), wanted);
+    const off = Math.round(Math.max(0, ...turns.map(quatAngle)) * (1800 / Math.PI)) / 10;
+    return { rule: 'rest.pose', title: 'Rest pose off the target\'s', station: 'rest-pose', unit: '°', blocking: true, measured: off, limit: 2, ok: off <= 2 };
+  },
+  ({ document, target }) => {
+    const figure = figureOf(target);
+    if (!figure) return null;
+    const names = new Set(skeletonOf(document).joints.map((joint) => joint.getName())), lost = figure.joints.filter((joint) => joint.role !== 'end' && !names.has(joint.name)), more = [...names].filter((name) => !figure.joints.some((joint) => joint.name === name));
+    return { rule: 'joints.figure', title: `Joints unlike ${figure.title}`, station: 'skeleton', unit: '', blocking: true, measured: lost.length + more.length, limit: 0, ok: lost.length + more.length === 0, message: lost.length + more.length ? `Unlike ${figure.title}: ${[...lost.map((joint) => joint.name), ...more].slice(0, 5).join(', ')}. Switch the joints' step on.` : undefined };
+  },
   ({ document }) => { const error = Math.max(0, ...listParts(document).map((part) => weightSumError(part.prim))); return { rule: 'weights.sum', title: 'Weights off one by at most', station: 'weights', unit: '', blocking: true, measured: Number(error.toExponential(1)), limit: 1e-4, ok: error <= 1e-4 }; },
   ({ document }) => { const bad = listParts(document).filter((part) => ['POSITION', 'NORMAL', 'TEXCOORD_0'].some((name) => { const accessor = part.prim.getAttribute(name); return accessor ? floatsOf(accessor).some((value) => !Number.isFinite(value)) : false; })); return { rule: 'mesh.finite', title: 'Parts with values that are not numbers', station: 'reduce', unit: '', blocking: true, measured: bad.length, limit: 0, ok: bad.length === 0 }; },
   ({ document }) => { const empty = listParts(document).filter((part) => part.triangles === 0); return { rule: 'mesh.empty', title: 'Parts without triangles', station: 'reduce', unit: '', blocking: false, measured: empty.length, limit: 0, ok: empty.length === 0, message: empty.length ? `Left empty: ${empty.map((part) => part.name).join(', ')}.` : undefined }; },

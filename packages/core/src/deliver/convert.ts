@@ -1,12 +1,12 @@
-import type { GLTF } from '@gltf-transform/core';
+import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { readDossier, takeHome } from '../character/index.ts';
+import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile } from '../formats/index.ts';
 import { standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
-import { findBrokenBinds, repairBinds } from '../skeleton/index.ts';
+import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
 import { SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -35,7 +35,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
-const CONCLUSION_VERSION = 1;
+const CONCLUSION_VERSION = 2;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -78,6 +78,8 @@ function finished({ target }: ConvertOptions, { steps, manifest }: RecipeRun, co
   return { report, steps, manifest, blocking: blockingChecks(checks), sealed, html, archive, made };
 }
 
+const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
+
 async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conclusion: Conclusion; made: NonNullable<Conversion['made']> }> {
   const { context, target, name } = options;
   const sourceDocument = await options.source.document(), document = await run.document();
@@ -96,8 +98,10 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   const origin = readDossier(document).origin;
   const delivered = copyDocument(document);
   await finishDocument(delivered, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
-  const result: CharacterSummary = summarise(delivered, name);
   const model = await modelFiles(delivered, target, fileNameOf(name));
+  // What a joint is, is no part of the file; the rules need it all the same.
+  updateDossier(delivered, { declaredRoles: rolesOf(document) });
+  const result: CharacterSummary = summarise(delivered, name);
   const checks = checkCharacter({ document: delivered, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), checks, parity };

@@ -1,12 +1,12 @@
 import type { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, influencesOf, jointPosition, listParts, readDossier, skeletonOf, type HumanoidRole } from '../character/index.ts';
+import { createDeformer, influencesOf, jointPosition, listParts, readDossier, skeletonOf, updateDossier, type HumanoidRole } from '../character/index.ts';
 import { copyDocument } from '../formats/index.ts';
 import { quatFromAxis, seededRandom } from '../geometry/index.ts';
 import { hanimFigure, parseFigure, SHIPPED_FIGURES, shippedFigure, type Figure } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { weightSumError } from '../weights/index.ts';
-import { armsDown, asJointPlans, directionsOf, jointRoles, learnFigure, pairInOrder, planFigure, poseSkeleton, RANGE_OF_MOTION, refigure, roleIndex, sampleClips, turnsToward } from './index.ts';
+import { armsDown, asJointPlans, directionsOf, figureByNames, figureDocument, jointRoles, learnFigure, pairInOrder, planFigure, poseSkeleton, RANGE_OF_MOTION, recogniseFigure, refigure, roleIndex, sampleClips, turnsToward } from './index.ts';
 
 const vertices = (document: Document, pose?: (typeof RANGE_OF_MOTION)[number]) => { const d = createDeformer(document); return d.evaluate(new Float32Array(d.vertices * 3), {}, pose && poseSkeleton(d.skeleton, roleIndex(jointRoles(document, d.skeleton)), pose)); };
 const apart = (a: Float32Array, b: Float32Array) => a.reduce((most, x, i) => Math.max(most, Math.abs(x - b[i])), 0);
@@ -33,6 +33,22 @@ describe('figures', () => {
     expect(plan.joints.every((joint) => joint.from >= 0)).toBe(true);
     expect(named(document)).toEqual(names);
     expect(apart(before, vertices(document))).toBeLessThan(1e-6);
+  });
+});
+
+describe('figureByNames', () => {
+  it.each(SHIPPED_FIGURES.map((figure) => [figure.title, figure] as const))('knows a %s by its joints, and their roles with it', (_, figure) => {
+    const document = figureDocument(figure), names = skeletonOf(document).joints.map((joint) => joint.getName());
+    expect(figureByNames(names)?.id).toBe(figure.id);
+    updateDossier(document, { declaredRoles: {} });
+    expect(jointRoles(document).map((found) => found.role)).toEqual(names.map((name) => figure.joints.find((joint) => joint.name === name)?.role));
+    expect(figureByNames(names.map((name) => `${name}_x`))).toBeNull();
+  });
+  it('takes roles, corrections among them, from a figure that was learned before', () => {
+    const document = stickFigure({ name: (role) => `q${role.length}${role.slice(-3)}${role.slice(0, 2)}` }), figure = learnFigure(document, { id: 'own', title: 'Own' });
+    figure.joints[4].role = 'extra';
+    expect(recogniseFigure(document, [...SHIPPED_FIGURES, figure])?.id).toBe('own');
+    expect(jointRoles(document)[4]).toMatchObject({ role: 'extra', reason: 'by name, as in figure Own' });
   });
 });
 

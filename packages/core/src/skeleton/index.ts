@@ -13,3 +13,5 @@ export * from './match-figure.ts';
 export * from './plan-figure.ts';
 export * from './refigure.ts';
 export * from './sample-clips.ts';
+export * from './play.ts';
+export * from './recognise.ts';

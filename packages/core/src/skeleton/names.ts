@@ -19,24 +19,24 @@ const FINGERS: [string, RegExp][] = [
 
 /** Body words without a side, most telling first. Both tokens and neighbouring pairs run together are tried. */
 const BODY: [string, RegExp, number][] = [
-  ['upperChest', /^(upperchest|chesthigh|chestupper|spinetop|thoraxupper)$/, 1],
+  ['upperChest', /^(upperchest|vt6|chesthigh|chestupper|spinetop|thoraxupper)$/, 1],
   ['chest', /^(chest|chestlow|chestlower|thorax|ribs|ribcage|brust|torse)$/, 0.9],
-  ['hips', /^(hips|pelvis|hip|sacrum|becken|bassin)$/, 0.9],
-  ['spine', /^(spine|waist|waistbend|lumbar|abdomen|torso|wirbel|colonne|belly)$/, 0.8],
-  ['neck', /^(neck|cervix|necklow|necklower|hals|cou)$/, 0.95],
-  ['head', /^(head|skull|kopf|tete|cranium)$/, 0.95],
-  ['jaw', /^(jaw|mandible|kiefer|machoire|lowerjaw)$/, 1],
+  ['hips', /^(hips|pelvis|hip|humanoidroot|sacrum|becken|bassin)$/, 0.9],
+  ['spine', /^(spine|vl5|waist|waistbend|lumbar|abdomen|torso|wirbel|colonne|belly)$/, 0.8],
+  ['neck', /^(neck|vc4|vc7|cervix|necklow|necklower|hals|cou)$/, 0.95],
+  ['head', /^(head|skullbase|skull|kopf|tete|cranium)$/, 0.95],
+  ['jaw', /^(jaw|temporomandibular|mandible|kiefer|machoire|lowerjaw)$/, 1],
 ];
 const LIMBS: [string, RegExp, number][] = [
-  ['Eye', /^(eye|eyeball|auge|oeil)$/, 1],
+  ['Eye', /^(eye|eyeballjoint|eyeball|auge|oeil)$/, 1],
   ['Toes', /^(toe|toes|toebase|ball|zehen|orteils|zehe)$/, 0.9],
-  ['Foot', /^(foot|ankle|tarsus|fuss|pied)$/, 0.95],
+  ['Foot', /^(foot|talocrural|ankle|tarsus|fuss|pied)$/, 0.95],
   ['LowerLeg', /^(shin|calf|knee|lowerleg|legbend|leglower|crus|tibia|unterschenkel|knie|genou|mollet)$/, 1],
   ['UpperLeg', /^(thigh|upperleg|upleg|legupper|femur|oberschenkel|cuisse|hipjoint)$/, 1],
-  ['Shoulder', /^(clavicle|clav|collar|shoulder|schulter|epaule|clavicula|scapula)$/, 0.9],
+  ['Shoulder', /^(sternoclavicular|clavicle|clav|collar|shoulder|schulter|epaule|clavicula|scapula)$/, 0.9],
   ['LowerArm', /^(forearm|elbow|lowerarm|armlower|fore|ulna|radius|unterarm|ellbogen|coude|avantbras)$/, 1],
   ['UpperArm', /^(upperarm|uparm|armupper|humerus|oberarm|arm|bras)$/, 0.85],
-  ['Hand', /^(hand|wrist|manus|carpus|main|poignet)$/, 0.95],
+  ['Hand', /^(hand|radiocarpal|wrist|manus|carpus|main|poignet)$/, 0.95],
 ];
 
 /**

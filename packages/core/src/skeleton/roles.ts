@@ -1,5 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { HUMANOID_PARENT, isHumanoidRole, isJointRole, jointPosition, readDossier, roleLabel, skeletonOf, subtreeOf, type HumanoidRole, type JointRole, type Skeleton } from '../character/index.ts';
+import { figureByNames } from './recognise.ts';
 import { guessFromName, type NameGuess } from './names.ts';
 import { rolesByShape } from './shape-roles.ts';
 
@@ -17,7 +18,8 @@ export interface RoleFound {
  */
 export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(document)): RoleFound[] {
   const count = skeleton.joints.length;
-  const { jointRoles: overruled = {}, declaredRoles: declared = {} } = readDossier(document);
+  const { jointRoles: overruled = {}, declaredRoles: declared = {}, figure } = readDossier(document);
+  const known = Object.keys(declared).length ? null : figureByNames(skeleton.joints.map((joint) => joint.getName())), ofFigure = new Map(known?.joints.map((joint) => [joint.name, joint.role]));
   const byShape = rolesByShape(skeleton);
   const shapeOf = new Map<number, HumanoidRole>([...byShape].map(([role, joint]) => [joint, role]));
   const spread = bodyWidth(skeleton);
@@ -32,7 +34,9 @@ export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(d
     const said = overruled[joint.getName()];
     if (said && isJointRole(said)) return { role: said, confidence: 1, reason: 'set by hand' };
     const told = declared[joint.getName()];
-    return told && isJointRole(told) ? { role: told, confidence: 0.99, reason: 'the file says so' } : null;
+    if (told && isJointRole(told)) return { role: told, confidence: 0.99, reason: figure ? `by name, as in figure ${figure.title}` : 'the file says so' };
+    const like = ofFigure.get(joint.getName());
+    return known && like && isJointRole(like) ? { role: like, confidence: 0.98, reason: `by name, as in figure ${known.title}` } : null;
   });
   const taken = new Map<HumanoidRole, number>();
   out.forEach((found, i) => { if (found && isHumanoidRole(found.role)) taken.set(found.role, i); });

@@ -1,0 +1,49 @@
+import { ProblemError, SHIPPED_FIGURES, type Figure } from '@dimetra/core';
+import { desc, eq } from 'drizzle-orm';
+import { Router } from 'express';
+import type { Connection } from '../db/client.ts';
+import { character, figure, revision, target } from '../db/schema.ts';
+import { body, notFound } from './problems.ts';
+import { FigureSchema, LearnFigureSchema } from './schemas.ts';
+
+/** Learns a figure from a stored revision; off the server's own thread. */
+export type LearnFigure = (revisionId: string, name: { id: string; title: string }) => Promise<Figure>;
+
+/** Every figure there is: those that ship, then those learned or imported here. */
+export async function allFigures({ db }: Connection): Promise<Figure[]> {
+  return [...SHIPPED_FIGURES, ...(await db.select().from(figure).orderBy(figure.createdAt)).map((row) => row.data)];
+}
+
+const idFrom = (title: string): string => title.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 56) || 'figure';
+
+export function figureRoutes(connection: Connection, learn: LearnFigure, announce: (event: object) => void): Router {
+  const { db } = connection;
+  const router = Router();
+  const keep = async (data: Figure) => {
+    const taken = new Set((await allFigures(connection)).map((entry) => entry.id));
+    if (taken.has(data.id)) throw new ProblemError('conflict', `There is a figure “${data.id}” already. Choose another title or id.`, 'id');
+    await db.insert(figure).values({ id: data.id, data });
+    announce({ type: 'targets' });
+    return { ...data, shipped: false };
+  };
+  router.get('/figures', async (_request, response) => {
+    const shipped = new Set(SHIPPED_FIGURES.map((entry) => entry.id));
+    response.json((await allFigures(connection)).map((entry) => ({ ...entry, shipped: shipped.has(entry.id) })));
+  });
+  router.post('/figures', async (request, response) => { response.status(201).json(await keep(body(request, FigureSchema))); });
+  router.post('/figures/learn', async (request, response) => {
+    const { characterId, title } = body(request, LearnFigureSchema);
+    const [row] = await db.select({ id: revision.id }).from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(character.id, characterId)).orderBy(desc(revision.number)).limit(1);
+    if (!row) throw notFound('This character');
+    response.status(201).json(await keep(await learn(row.id, { id: idFrom(title), title })));
+  });
+  router.delete('/figures/:id', async (request, response) => {
+    if (SHIPPED_FIGURES.some((entry) => entry.id === request.params.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be removed.');
+    const users = (await db.select().from(target)).filter((row) => row.data.joints.figure === request.params.id);
+    if (users.length) throw new ProblemError('conflict', `The target “${users[0].data.title}” uses this figure. Choose another for it first.`, users[0].id);
+    await db.delete(figure).where(eq(figure.id, request.params.id));
+    announce({ type: 'targets' });
+    response.status(204).end();
+  });
+  return router;
+}
