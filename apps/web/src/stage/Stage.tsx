@@ -9,7 +9,6 @@ import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
 import { jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
 import { HEAT_FULL_MM, MOST_INFLUENCES, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
-import { PlayBar } from './PlayBar.tsx';
 import { useResultNames, useSourceNames } from './result-joint.ts';
 
 const TAGS: Record<View, readonly ('source' | 'result')[]> = { pair: ['source', 'result'], wipe: ['source', 'result'], source: ['source'], result: ['result'], overlay: [], difference: [] };
@@ -101,9 +100,8 @@ export function Stage() {
       {figures.error && <div className="middle"><div role="alert"><p style={{ margin: '0 0 8px' }}>{figures.error}</p><Button size="compact-sm" variant="default" onClick={figures.retry}>Try again</Button></div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}
       {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}
-      {view.clip !== null && renderer && <PlayBar clips={clipsFor(renderer)} />}
       {view.look === 'influences' && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>1 to <span className="num">{MOST_INFLUENCES}</span> influences, dark to light</div>}
-      <StageBar both={both} clips={renderer ? clipsFor(renderer).map((clip) => clip.name) : [RANGE]} />
+      <StageBar both={both} clips={renderer ? clipsFor(renderer) : []} />
     </section>
   );
 }

@@ -1,5 +1,6 @@
 import { RANGE_OF_MOTION } from '@dimetra/core';
 import { Popover, Slider } from '@mantine/core';
+import { PlayBar } from './PlayBar.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
@@ -10,13 +11,14 @@ const MORE_LOOKS: readonly Look[] = LOOKS.filter((look) => !FIRST_LOOKS.includes
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
 
 /** How and at what to look; one choice for both figures. */
-export function StageBar({ both, clips }: { both: boolean; clips: readonly string[] }) {
+export function StageBar({ both, clips }: { both: boolean; clips: readonly { name: string; seconds: number }[] }) {
   const dispatch = useAppDispatch();
   const { view, look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
   return (
     <>
     {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
     <div className="stage-bar">
+      {clip !== null && <PlayBar clips={clips} />}
       <div className="chips" role="group" aria-label="Look">
         {FIRST_LOOKS.filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
         <Popover position="top" withArrow width={170} trapFocus>
@@ -34,7 +36,7 @@ export function StageBar({ both, clips }: { both: boolean; clips: readonly strin
         </Popover>
         <Popover position="top" withArrow width={210} trapFocus>
           <Popover.Target><button type="button" aria-pressed={pose !== null || clip !== null || Object.keys(turned).length > 0}>{pose ? `Pose: ${pose}` : Object.keys(turned).length ? 'Posed by hand' : clip ?? 'Pose'}</button></Popover.Target>
-          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{clips.map((name) => <button key={name} type="button" className={`crumb ${clip === name ? 'here' : ''}`} onClick={() => dispatch(clipChosen(name))}>▸ {name}</button>)}{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
+          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{clips.map(({ name }) => <button key={name} type="button" className={`crumb ${clip === name ? 'here' : ''}`} onClick={() => dispatch(clipChosen(name))}>▸ {name}</button>)}{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
         </Popover>
       </div>
       {(part || hidden.length > 0 || isolated) && (

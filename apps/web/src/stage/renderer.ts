@@ -48,6 +48,8 @@ export class StageRenderer {
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
   private disposed = false;
+  /** What the camera was sent to: close up both figures take the same pose, or one would be out of the picture. */
+  private place: Jump = 'figure';
 
   constructor(private readonly canvas: HTMLCanvasElement) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
@@ -99,7 +101,8 @@ export class StageRenderer {
   /** Two rest poses are compared, posed and played from the one the character came in; side by side each stands in its own. */
   private pose(figure: StageFigure, side: Side, state: StageState): void {
     const turned = state.turned[side], moving = state.pose !== null || state.clip !== null || turned.size > 0;
-    const base = figure.home && (moving || ['wipe', 'overlay', 'difference'].includes(state.view)) ? figure.home : figure.skeleton;
+    const close = !['figure', 'behind'].includes(this.place);
+    const base = figure.home && (moving || close || ['wipe', 'overlay', 'difference'].includes(state.view)) ? figure.home : figure.skeleton;
     const matrices = this.matricesOf(figure, base, state, turned);
     figure.bones.forEach((bone, i) => bone.matrixWorld.fromArray(matrices, i * 16));
     for (const { mesh } of figure.parts) if (mesh instanceof THREE.SkinnedMesh) mesh.skeleton.update();
@@ -238,6 +241,9 @@ export class StageRenderer {
 
   /** Puts the camera where a jump looks from; distances follow the figure's height. */
   jump(to: Jump): void {
+    const before = this.place;
+    this.place = to;
+    if (before !== to && this.state && Object.values(this.figures).some((figure) => figure?.home)) this.apply(this.state);
     const figure = this.figures.source ?? this.figures.result;
     if (!figure) return;
     const height = figure.bounds.max.y - figure.bounds.min.y || 1.7;
@@ -256,7 +262,8 @@ export class StageRenderer {
     };
     const [target, direction, distance] = shots[to];
     // A narrow view needs more distance for the same width.
-    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? 0.56 : 0.8) / Math.max(0.2, this.aspect()));
+    const widest = Math.max(...Object.values(this.figures).map((one) => (one ? one.bounds.max.x - one.bounds.min.x : 0)));
+    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
     this.controls.target.copy(target);
     this.camera.position.copy(target).addScaledVector(direction.normalize(), distance * narrow);
     this.camera.near = distance / 40;

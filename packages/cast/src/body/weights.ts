@@ -18,13 +18,15 @@ export function bindByDistance(positions: ArrayLike<number>, triangles: ArrayLik
     const to = children.length ? [0, 1, 2].map((k) => children.reduce((sum, child) => sum + child.at[k] / children.length, 0)) : joint.at;
     return { name: joint.name, from: joint.at, to };
   });
+  const pit = armpit(joints);
   const count = positions.length / 3;
   const dense = new Map<number, Float32Array>();
   const column = (joint: number) => { let c = dense.get(joint); if (!c) { c = new Float32Array(count); dense.set(joint, c); } return c; };
   for (let v = 0; v < count; v++) {
     const p = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
     const near: { joint: number; d: number }[] = [];
-    for (const bone of bones) if (allowed(bone.name, p[0])) near.push({ joint: index.get(bone.name) as number, d: toSegment(p, bone.from, bone.to) });
+    const beside = pit(p);
+    for (const bone of bones) if (allowed(bone.name, p[0])) near.push({ joint: index.get(bone.name) as number, d: toSegment(p, bone.from, bone.to) + 2 * Math.max(0, ARM.test(bone.name) ? -beside : TRUNK.test(bone.name) ? beside : 0) });
     near.sort((a, b) => a.d - b.d);
     const first = Math.max(0.004, near[0].d);
     let sum = 0;
@@ -33,6 +35,20 @@ export function bindByDistance(positions: ArrayLike<number>, triangles: ArrayLik
   }
   smooth(dense, count, triangles, rounds);
   return gather(dense, count, most);
+}
+
+const ARM = /^(arm|elbow|fore|wrist|thumb|index|middle|ring|little)_/, TRUNK = /^(hips|waist|chest|clav|vest|thigh)/;
+
+/**
+ * Below the armpit the flank is as near to the arm's bone as to the spine, and would be pulled along like a wing when
+ * the arm is raised. Metres on the arm's side of the line that halves the angle between flank and arm, negative on the
+ * flank's, zero above the armpit.
+ */
+function armpit(joints: readonly JointSpec[]): (p: readonly number[]) => number {
+  const shoulder = joints.find((joint) => joint.name === 'arm_l')?.at, elbow = joints.find((joint) => joint.name === 'elbow_l')?.at;
+  if (!shoulder || !elbow) return () => 0;
+  const size = Math.hypot(elbow[0] - shoulder[0], elbow[1] - shoulder[1]) / 0.293, x = shoulder[0] - 0.015 * size, y = shoulder[1] - 0.12 * size;
+  return (p) => { const u = Math.abs(p[0]) - x, w = p[1] - y; return 0.383 * u - 0.924 * w > 0 ? 0.924 * u + 0.383 * w : 0; };
 }
 
 function toSegment(p: number[], a: readonly number[], b: readonly number[]): number {

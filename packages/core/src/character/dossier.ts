@@ -16,6 +16,8 @@ export const DossierSchema = v.object({
   declaredRoles: v.optional(v.record(v.string(), v.string())),
   /** Figure whose joint names the character was found to have. */
   figure: v.optional(v.object({ id: v.string(), title: v.string() })),
+  /** A skeleton that came in a file of its own, not bound to the mesh yet: names of its root joints. */
+  apart: v.optional(v.object({ file: v.string(), roots: v.array(v.string()) })),
   /** What VRM holds beyond glTF, nodes by name: version, licence, expressions, springs, look-at. */
   vrm: v.optional(v.object({ version: v.picklist(['0.x', '1.0']), meta: v.optional(v.record(v.string(), v.unknown())), expressions: v.optional(v.unknown()), springs: v.optional(v.unknown()), firstPerson: v.optional(v.unknown()), lookAt: v.optional(v.unknown()), constraints: v.optional(v.unknown()) })),
   /** Joint node name → role, corrected by hand. */
@@ -24,6 +26,8 @@ export const DossierSchema = v.object({
   materialKinds: v.optional(v.record(v.string(), v.string())),
   /** Old joint name → new joint name, so that reports can follow a joint through a renaming. */
   renamedJoints: v.optional(v.record(v.string(), v.string())),
+  /** Part that came in pieces: name of the piece → name of the whole. */
+  joinedParts: v.optional(v.record(v.string(), v.string())),
   /** Joints whose weight went elsewhere: old name → new name of the joint that took it. */
   mergedJoints: v.optional(v.record(v.string(), v.string())),
   /** Joints that another figure has no place for: name → the joint that now carries it and its global rest there, so that the way back finds it again. */

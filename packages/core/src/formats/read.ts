@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import { mergeDocuments } from '@gltf-transform/functions';
 import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
@@ -58,19 +59,35 @@ export async function readCharacter(arrived: readonly InputFile[], limits: Archi
   const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
   const output = await reader.read(main, files);
   addLooseImages(output.document, files, output.used);
-  const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
   const findings = [...output.findings];
   const apart = output.document.getRoot().listSkins().length ? undefined : candidates.find((file) => file !== main && bvhReader.accepts(file));
   if (apart) {
-    findings.push({ code: 'intake.skeleton-apart', severity: 'warning', message: `“${baseName(main.path)}” has no skeleton, and “${baseName(apart.path)}” holds one without a mesh: they are two halves of one figure. Binding them is not built yet; the mesh was read.`, where: apart.path });
+    findings.push(...await takeSkeleton(output.document, apart, main));
+    output.used.push(apart.path);
   } else if (candidates.length > 1) {
     findings.push({ code: 'intake.several-models', severity: 'warning', message: `${candidates.length} models arrived; “${main.path}” was read. Send the others separately.`, where: main.path });
   }
+  const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
   const asset = output.document.getRoot().getAsset();
   updateDossier(output.document, {
     origin: readDossier(output.document).origin ?? { files: output.used, generator: asset.generator, copyright: asset.copyright },
   });
   return { document: output.document, name: baseName(main.path).replace(/\.[^.]+$/, '') || 'character', findings, used: output.used, unused };
+}
+
+/** Mesh and skeleton that came in files of their own: the joints come into the document unbound, marked for the step that binds them. */
+async function takeSkeleton(document: Document, file: InputFile, main: InputFile): Promise<Finding[]> {
+  const read = await bvhReader.read(file, []), taken = new Set(document.getRoot().listNodes().map((node) => node.getName()));
+  // A joint may be called as a piece of the mesh is; the mark needs names of their own.
+  for (const node of read.document.getRoot().listNodes()) for (let n = 2, base = node.getName(); taken.has(node.getName()); n++) node.setName(`${base}_${n}`);
+  const roots = read.document.getRoot().listScenes().flatMap((scene) => scene.listChildren()).map((node) => node.getName()), [scene] = document.getRoot().listScenes();
+  const made = mergeDocuments(document, read.document);
+  for (const property of made.values()) if (property.propertyType === 'Scene') { const other = property as ReturnType<typeof document.createScene>; for (const child of other.listChildren()) { other.removeChild(child); (scene ?? document.createScene()).addChild(child); } other.dispose(); } else if (property.propertyType === 'Skin') property.dispose();
+  updateDossier(document, { apart: { file: file.path, roots } });
+  return [
+    ...read.findings.filter((finding) => finding.code !== 'intake.no-mesh'),
+    { code: 'intake.skeleton-apart', severity: 'warning', message: `“${baseName(main.path)}” has no skeleton, and “${baseName(file.path)}” holds one without a mesh: they are two halves of one figure. The run places the skeleton in the mesh and binds it.`, where: file.path, repair: 'weights.bind' },
+  ];
 }
 
 /** Images beside the model that it doesn't name: kept with it, so that they can find their material. */

@@ -4,3 +4,6 @@ export * from './pieces.ts';
 export * from './stance.ts';
 export * from './stand-up.ts';
 export * from './stand-step.ts';
+export * from './groups.ts';
+export * from './assemble.ts';
+export * from './assemble-step.ts';

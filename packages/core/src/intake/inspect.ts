@@ -5,6 +5,7 @@ import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { channelWords, findMaps, textureMemory, textureState, usedTextures } from '../textures/index.ts';
 import { copyDocument } from '../formats/gltf/copy.ts';
+import { findMisplaced, groupPieces } from './groups.ts';
 import { namePattern } from './pieces.ts';
 import { measureStance, type Stance } from './stance.ts';
 import { standUp } from './stand-up.ts';
@@ -88,7 +89,8 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   }
   // A node with several materials is one piece, whatever its parts are called.
   const pattern = namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]);
-  if (pattern) findings.push({ code: 'intake.pieces', severity: 'info', message: `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}.`.replace('……', '…'), measured: pattern.pieces });
+  if (pattern) findings.push({ code: 'intake.pieces', severity: 'info', message: `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}. The run joins what belongs together.`.replace('……', '…'), measured: pattern.pieces, repair: 'intake.assemble' });
+  for (const { group, from, to, triangles } of findMisplaced(groupPieces(document))) findings.push({ code: 'materials.misplaced', severity: 'warning', message: `${triangles} triangles of “${group.name}” have the material “${from?.getName() ?? 'none'}”, and lie in the surface of “${to?.getName() ?? 'none'}”. The run gives them back.`, where: group.name, measured: triangles, limit: 0, repair: 'intake.assemble' });
   const skeleton = skeletonOf(document);
   findings.push(...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)));
   const found = findMaps(document);

@@ -77,7 +77,9 @@ export async function compareCharacters(source: Document, result: Document, opti
     return found;
   });
   const aRoles = roleIndex(jointRoles(source, a.skeleton)), bRoles = roleIndex(jointRoles(result, b.skeleton));
-  const poses = RANGE_OF_MOTION.filter((pose) => pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
+  // A source whose mesh follows no joint can't be bent to compare with.
+  const bends = a.ranges.some((range) => range.part.node.getSkin());
+  const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
     progress(0.1 + (0.9 * (names.length + i)) / total, `measuring pose ${pose.name}`);
     a.evaluate(aNow, {}, poseSkeleton(a.skeleton, aRoles, pose));
     b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));

@@ -25,14 +25,14 @@ function namesOf(document: Document): Map<string, Set<string>> {
 export function compareInventory(source: Document, result: Document): Inventory {
   const before = namesOf(source);
   const after = namesOf(result);
-  const renames = readDossier(result).renamedJoints ?? {};
+  const { renamedJoints: renames = {}, joinedParts: joined = {} } = readDossier(result);
   const out: Inventory = { lost: [], added: [], renamed: [] };
   for (const [sort, old] of before) {
     const now = after.get(sort) as Set<string>;
     const explained = new Set<string>();
     for (const name of old) {
-      const next = sort === 'joint' ? renames[name] : undefined;
-      if (next !== undefined && now.has(next)) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
+      const next = sort === 'joint' ? renames[name] : sort === 'part' ? joined[name] : undefined;
+      if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
       else if (!now.has(name)) out.lost.push(`${sort}: ${name}`);
     }
     for (const name of now) if (!old.has(name) && !explained.has(name)) out.added.push(`${sort}: ${name}`);

@@ -1,12 +1,12 @@
-import { standStep } from '../intake/index.ts';
+import { assembleStep, standStep } from '../intake/index.ts';
 import { materialsStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
 import type { StepDefinition } from '../step.ts';
 import { findMapsStep, texturesStep } from '../textures/index.ts';
-import { weightsStep } from '../weights/index.ts';
+import { bindStep, weightsStep } from '../weights/index.ts';
 
 /** Every step there is, in the order in which a recipe runs them. */
-export const STEPS: readonly StepDefinition[] = [standStep, findMapsStep, repairStep, skeletonStep, restStep, weightsStep, materialsStep, texturesStep, reduceStep] as unknown as readonly StepDefinition[];
+export const STEPS: readonly StepDefinition[] = [standStep, findMapsStep, assembleStep, bindStep, repairStep, skeletonStep, restStep, weightsStep, materialsStep, texturesStep, reduceStep] as unknown as readonly StepDefinition[];
 export const stepById = (id: string): StepDefinition | undefined => STEPS.find((step) => step.id === id);

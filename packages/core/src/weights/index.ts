@@ -3,3 +3,7 @@ export * from './limit.ts';
 export * from './refit.ts';
 export * from './write.ts';
 export * from './limit-step.ts';
+export * from './voxels.ts';
+export * from './bind-voxels.ts';
+export * from './fit-skeleton.ts';
+export * from './bind-step.ts';
