@@ -4,7 +4,7 @@ import { UsageError } from './usage.ts';
 
 export async function inspectCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('inspect takes one input.');
-  const found = describe(await openCharacter(positionals[0]));
+  const found = await describe(await openCharacter(positionals[0]));
   if (values.json) { process.stdout.write(`${JSON.stringify(found)}\n`); return 0; }
   const { character: c } = found;
   const lines = [

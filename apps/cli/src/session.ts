@@ -1,4 +1,4 @@
-import { inspectFindings, readCharacter, summarise, type ReadResult, type StepContext } from '@dimetra/core';
+import { inspectFindings, inspectMaps, readCharacter, summarise, type ReadResult, type StepContext } from '@dimetra/core';
 import { readInput, sharpCodec, sha256 } from '@dimetra/platform';
 
 /** Progress on standard error: one line that rewrites itself on a terminal, a line a message elsewhere. */
@@ -21,7 +21,7 @@ export async function openCharacter(path: string): Promise<ReadResult> {
   return readCharacter(await readInput(path));
 }
 
-export function describe(read: ReadResult) {
+export async function describe(read: ReadResult) {
   const character = summarise(read.document, read.name);
-  return { schema: 1 as const, character, findings: [...read.findings, ...inspectFindings(read.document, character)], used: read.used, unused: read.unused };
+  return { schema: 1 as const, character, findings: [...read.findings, ...inspectFindings(read.document, character), ...(await inspectMaps(read.document, sharpCodec))], used: read.used, unused: read.unused };
 }

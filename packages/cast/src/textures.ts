@@ -65,7 +65,7 @@ export async function paintPerson(figure: Figure, person: Person, size: number, 
     progress(`cloth of the ${name}`);
     const partName = WARDROBE[name].part;
     await keep(cloth.file, bake(part(partName), half, 3, standard(paintCloth(person.colors?.[name] ?? cloth.base, grains[cloth.grain], { salt: cloth.salt, trim: cloth.trim }))));
-    if (cloth.map) await keep(cloth.file.replace('_color.jpg', '_orm.png'), bake(part(partName), half, 3, (t) => [0.85 + 0.15 * fractal(t.x * 14, t.y * 14, t.z * 14, 3), 0.46 + 0.2 * fractal(t.x * 20, t.y * 20, t.z * 20, 4), 0]));
+    if (cloth.map) await keep(cloth.file.replace('_color.jpg', '_orm.png'), bake(part(partName), half, 3, (t) => [0.85 + 0.15 * fractal(t.x * 14, t.y * 14, t.z * 14, 3), 0.62 + 0.2 * fractal(t.x * 20, t.y * 20, t.z * 20, 4), 0]));
   }
   return out;
 }
@@ -84,7 +84,7 @@ export function materialsOf(person: Person): Map<string, MaterialSpec> {
   ]);
   for (const name of person.wears) {
     const cloth = CLOTH[name];
-    if (name === 'vest') out.set('Vest_Webbing', { color: file('vest_color.png'), normal: file('weave_normal.png'), roughness: 0.7, alpha: 'BLEND' });
+    if (name === 'vest') out.set('Vest_Webbing', { color: file('vest_color.png'), normal: file('weave_normal.png'), roughness: 0.7 });
     if (cloth) out.set(WARDROBE[name].material, { color: file(cloth.file), normal: cloth.normal && file(`${cloth.normal}_normal.png`), surface: cloth.map ? file(cloth.file.replace('_color.jpg', '_orm.png')) : undefined, roughness: cloth.roughness });
   }
   return out;

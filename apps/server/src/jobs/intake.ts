@@ -1,5 +1,5 @@
-import { createGltfIO, inspectFindings, packDocument, readCharacter, recogniseFigure, SHIPPED_FIGURES, summarise, type CharacterSummary, type Finding, type InputFile } from '@dimetra/core';
-import { sha256 } from '@dimetra/platform';
+import { createGltfIO, inspectFindings, inspectMaps, packDocument, readCharacter, recogniseFigure, SHIPPED_FIGURES, summarise, type CharacterSummary, type Finding, type InputFile } from '@dimetra/core';
+import { sha256, sharpCodec } from '@dimetra/platform';
 import { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { figure } from '../db/schema.ts';
@@ -23,5 +23,5 @@ export async function intake(connection: Connection, arrived: readonly ArrivedFi
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
   await blobs.keep(owner, packed.pieces, 'application/octet-stream');
-  return { name: read.name, manifest: packed.manifest as unknown as Record<string, unknown>, summary, findings: [...read.findings, ...inspectFindings(read.document, summary)], used: read.used };
+  return { name: read.name, manifest: packed.manifest as unknown as Record<string, unknown>, summary, findings: [...read.findings, ...inspectFindings(read.document, summary), ...(await inspectMaps(read.document, sharpCodec))], used: read.used };
 }

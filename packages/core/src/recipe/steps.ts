@@ -1,5 +1,5 @@
 import { assembleStep, standStep } from '../intake/index.ts';
-import { materialsStep } from '../materials/index.ts';
+import { channelsStep, materialsStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -8,5 +8,5 @@ import { findMapsStep, texturesStep } from '../textures/index.ts';
 import { bindStep, weightsStep } from '../weights/index.ts';
 
 /** Every step there is, in the order in which a recipe runs them. */
-export const STEPS: readonly StepDefinition[] = [standStep, findMapsStep, assembleStep, bindStep, repairStep, skeletonStep, restStep, weightsStep, materialsStep, texturesStep, reduceStep] as unknown as readonly StepDefinition[];
+export const STEPS: readonly StepDefinition[] = [standStep, findMapsStep, assembleStep, bindStep, repairStep, skeletonStep, restStep, weightsStep, channelsStep, materialsStep, texturesStep, reduceStep] as unknown as readonly StepDefinition[];
 export const stepById = (id: string): StepDefinition | undefined => STEPS.find((step) => step.id === id);

@@ -1,0 +1,82 @@
+import { describe, expect, it } from 'vitest';
+import { Document } from '@gltf-transform/core';
+import { seededRandom } from '../geometry/index.ts';
+import { channelsStep } from '../materials/index.ts';
+import { SHIPPED_TARGETS } from '../targets/index.ts';
+import { testContext } from '../testing/context.ts';
+import { findMapFaults, inverted, isGrey, judgeGreen, medianGreen, normalsFromHeight, withAlpha, type ImageCodec, type Pixels } from './index.ts';
+
+/** Hills of a few sizes, seeded. */
+function hills(size: number, seed: number): Pixels {
+  const random = seededRandom(seed), waves = Array.from({ length: 6 }, () => [random() * 0.4, random() * 0.4, random() * 6]), data = new Uint8Array(size * size * 4);
+  for (let y = 0; y < size; y++) for (let x = 0; x < size; x++) { const h = waves.reduce((sum, [a, b, c]) => sum + Math.sin(x * a + y * b + c), 0) / 12 + 0.5, o = (y * size + x) * 4; data.fill(Math.round(h * 255), o, o + 3); data[o + 3] = 255; }
+  return { width: size, height: size, data };
+}
+const flat = (value: number): Pixels => ({ width: 8, height: 8, data: new Uint8Array(256).map((_, i) => (i % 4 === 3 ? 255 : value)) });
+/** Images by their first byte. */
+const codec = (shelf: Pixels[]): ImageCodec => ({ decode: async (bytes) => shelf[bytes[0]], apply: async (bytes) => ({ bytes, mimeType: 'image/png' }) });
+
+describe('judgeGreen', () => {
+  it.each([1, 2, 3, 4, 5])('tells which way green points, hills %i', (seed) => {
+    const up = normalsFromHeight(hills(64, seed), 6);
+    expect(judgeGreen(up).points).toBe('up');
+    expect(judgeGreen(inverted(up, [1])).points).toBe('down');
+    expect(judgeGreen(up).ratio).toBeGreaterThan(4);
+  });
+  it('says nothing of a flat map', () => { expect(judgeGreen(flat(128)).points).toBe('unclear'); });
+});
+
+describe('pixels', () => {
+  it('a slope that rises to the right leans to the left, one that rises downwards leans up', () => {
+    const ramp = (of: (x: number, y: number) => number): Pixels => ({ width: 16, height: 16, data: new Uint8Array(1024).map((_, i) => (i % 4 === 3 ? 255 : of((i >> 2) % 16, i >> 6))) });
+    const at = (pixels: Pixels, channel: number) => pixels.data[(8 * 16 + 8) * 4 + channel];
+    expect(at(normalsFromHeight(ramp((x) => x * 8), 8), 0)).toBeLessThan(120);
+    expect(at(normalsFromHeight(ramp((_, y) => y * 8), 8), 1)).toBeGreaterThan(134);
+    const still = normalsFromHeight(flat(90));
+    expect([still.data[0], still.data[2]]).toEqual([128, 255]);
+  });
+  it('inverts twice to what it was, and takes alpha from another size', () => {
+    const some = hills(16, 2);
+    expect(inverted(inverted(some, [0, 1, 2]), [0, 1, 2]).data).toEqual(some.data);
+    expect(withAlpha(flat(10), { ...flat(77), width: 4, height: 4, data: new Uint8Array(64).fill(77) }).data[3]).toBe(77);
+    expect(isGrey(some)).toBe(true);
+    expect(isGrey(normalsFromHeight(some, 6))).toBe(false);
+    expect(medianGreen(flat(51))).toBeCloseTo(0.2, 6);
+  });
+});
+
+describe('findMapFaults and materials.channels', () => {
+  const figure = (maps: { normal?: number; rough?: number; extras?: Record<string, string>; colour?: number }[], shelf: Pixels[]) => {
+    const document = new Document(), textures = shelf.map((_, i) => document.createTexture(`map${i}`).setImage(Uint8Array.of(i)).setMimeType('image/png').setURI(`map${i}.png`));
+    maps.forEach((map, i) => { const material = document.createMaterial(`Jacket_Cloth_${i}`); if (map.normal !== undefined) material.setNormalTexture(textures[map.normal]); if (map.rough !== undefined) material.setMetallicRoughnessTexture(textures[map.rough]); if (map.colour !== undefined) material.setBaseColorTexture(textures[map.colour]); if (map.extras) material.setExtras({ dimetraMaps: map.extras }); });
+    return { document, context: { ...testContext(), images: codec(shelf) } };
+  };
+  const run = (made: ReturnType<typeof figure>, settings = {}) => channelsStep.run(made.document, { green: 'found', gloss: 'found', bump: 4, ...settings } as never, SHIPPED_TARGETS[0], made.context);
+  it('finds green that points down and gloss that lies where roughness belongs, and nothing where all is right', async () => {
+    const up = normalsFromHeight(hills(64, 1), 6), right = figure([{ normal: 0, rough: 1 }], [up, flat(215)]), wrong = figure([{ normal: 0, rough: 1 }], [inverted(up, [1]), flat(40)]);
+    expect(await findMapFaults(right.document, right.context.images)).toEqual([]);
+    expect((await findMapFaults(wrong.document, wrong.context.images)).map((fault) => fault.code)).toEqual(['textures.green-down', 'textures.gloss-as-roughness']);
+  });
+  it('mends both, or leaves what it is told to leave', async () => {
+    const shelf = [inverted(normalsFromHeight(hills(64, 1), 6), [1]), flat(40)], made = figure([{ normal: 0, rough: 1 }], shelf);
+    expect((await run(made)).measures[0].result).toBe(2);
+    expect(made.document.getRoot().listMaterials()[0].getNormalTexture()?.getURI()).toBe('map0_green-up.png');
+    expect(made.document.getRoot().listTextures().length).toBe(2);
+    const kept = figure([{ normal: 0, rough: 1 }], shelf);
+    expect((await run(kept, { green: 'keep', gloss: 'keep' })).measures[0].result).toBe(0);
+  });
+  it('makes roughness of gloss, normals of bumps, alpha of opacity, each image once', async () => {
+    const made = figure([{ colour: 2, extras: { shininess: 'map0', bump: 'map1', opacity: 'map3' } }, { colour: 2, extras: { shininess: 'map0', bump: 'map1' } }], [flat(200), hills(16, 3), flat(100), flat(60)]);
+    expect((await run(made)).measures[1].result).toBe(5);
+    const [first, second] = made.document.getRoot().listMaterials();
+    expect(first.getMetallicRoughnessTexture()).toBe(second.getMetallicRoughnessTexture());
+    expect(first.getNormalTexture()).toBe(second.getNormalTexture());
+    expect(first.getBaseColorTexture()?.getURI()).toBe('map2_with_map3.png');
+    expect(first.getExtras()).toEqual({});
+  });
+  it('knows a normal map that is called bump', async () => {
+    const made = figure([{ extras: { bump: 'map0' } }], [normalsFromHeight(hills(32, 5), 6)]);
+    await run(made);
+    expect(made.document.getRoot().listMaterials()[0].getNormalTexture()?.getURI()).toBe('map0.png');
+  });
+});
