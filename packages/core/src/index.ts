@@ -4,6 +4,7 @@ export * from './character/index.ts';
 export * from './formats/index.ts';
 export * from './skeleton/index.ts';
 export * from './rest/index.ts';
+export * from './motion/index.ts';
 export * from './weights/index.ts';
 export * from './morphs/index.ts';
 export * from './materials/index.ts';

@@ -1,13 +1,14 @@
-import { Button, NativeSelect, NumberInput, TextInput } from '@mantine/core';
-import { UP_AXES } from '@dimetra/core';
-import { useState } from 'react';
+import { Button, Checkbox, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { groupPieces, UP_AXES } from '@dimetra/core';
+import { useMemo, useState } from 'react';
 import { useDesk } from '../desk/context.ts';
 import { count, megabytes } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
-import { FindingCard } from './FindingCard.tsx';
+import { FindingList } from './FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
+import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
 /** What came in: findings first, then how it stands, then the parts. */
@@ -18,12 +19,32 @@ export function IntakeBench() {
     <>
       <StepHead step="intake.stand" title="Intake">{count(summary.triangles)} triangles, {summary.joints.length} joints, {summary.morphTargets.length} morph targets, {summary.materials.length} materials, {summary.textures.length} maps from {files.length} {files.length === 1 ? 'file' : 'files'} ({megabytes(files.reduce((sum, file) => sum + file.bytes, 0))} MB).</StepHead>
       {findings.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Nothing was found wrong.</p></div>}
-      {findings.filter((finding) => finding.code !== 'textures.unreferenced').map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
+      <FindingList findings={findings.filter((finding) => finding.code !== 'textures.unreferenced')} />
+      {findings.some((finding) => finding.repair === 'intake.assemble') && <Assemble />}
       <Stance />
       <FoundMaps />
       <PartList />
       <h3>Files</h3>
       <table className="list"><tbody>{files.map((file) => <tr key={file.path}><td className="clip" title={file.path}>{file.path}</td><td className="n num">{megabytes(file.bytes)} MB</td><td className="quiet">{file.used ? 'used' : 'not needed'}</td></tr>)}</tbody></table>
+    </>
+  );
+}
+
+/** Pieces by the name that is left of theirs, before they are joined. */
+function Assemble() {
+  const { figures } = useDesk();
+  const dispatch = useAppDispatch();
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { join?: boolean; slots?: boolean };
+  const document = figures.source?.document;
+  const groups = useMemo(() => (document ? groupPieces(document).map((group) => ({ name: group.name, pieces: new Set(group.parts.map((part) => part.node)).size, triangles: group.parts.reduce((sum, part) => sum + part.triangles, 0) })) : []), [document]);
+  const set = (setting: string, on: boolean) => dispatch(settingChanged({ step: 'intake.assemble', setting, value: on ? undefined : false }));
+  return (
+    <>
+      <StepCard step="intake.assemble" says={groups.length ? `${groups.reduce((sum, group) => sum + group.pieces, 0)} pieces become ${groups.length} parts; borders are welded, seams stay.` : 'Reading the names of the pieces …'}>
+        <Checkbox size="xs" label="Join pieces" checked={settings.join !== false} onChange={(event) => set('join', event.currentTarget.checked)} />
+        <Checkbox size="xs" label="Give misplaced faces back" checked={settings.slots !== false} onChange={(event) => set('slots', event.currentTarget.checked)} />
+      </StepCard>
+      {groups.length > 0 && <details className="folded"><summary><span className="num">{groups.filter((group) => group.pieces > 1).length}</span> parts come in pieces</summary><table className="list"><thead><tr><th>Part</th><th className="n">Pieces</th><th className="n">Triangles</th></tr></thead><tbody>{groups.map((group) => <tr key={group.name}><td>{group.name}</td><td className="n num">{group.pieces}</td><td className="n num">{count(group.triangles)}</td></tr>)}</tbody></table></details>}
     </>
   );
 }

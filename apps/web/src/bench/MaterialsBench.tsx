@@ -1,4 +1,4 @@
-import { Button, NativeSelect, Switch } from '@mantine/core';
+import { Button, NativeSelect, NumberInput, Switch } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
 import { useDesk } from '../desk/context.ts';
@@ -6,7 +6,8 @@ import { alphaWord } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
-import { FindingCard } from './FindingCard.tsx';
+import { FindingList } from './FindingList.tsx';
+import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
 const ALWAYS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion'];
@@ -19,7 +20,7 @@ export function MaterialsBench() {
   const { materials, parts } = character.revision.summary;
   const [cuts, setCuts] = useState<Record<string, string>>({});
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
-  const findings = run?.steps.find((step) => step.id === 'materials.transparency')?.findings ?? [];
+  const findings = run?.steps.find((step) => step.id === 'materials.transparency')?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
   useEffect(() => {
     // Tiles are cut when the maps have had time to arrive, and once more for late ones.
     if (!figures.source) return;
@@ -31,6 +32,7 @@ export function MaterialsBench() {
   return (
     <>
       <StepHead step="materials.transparency" title="Materials">Opaque, cut-out or blended is decided from what each map's alpha really holds, what the material is, and what the target can sort.</StepHead>
+      <Channels />
       <div className="swatches" role="listbox" aria-label="Materials">
         {materials.map((material) => (
           <button key={material.name} type="button" role="option" className="swatch" aria-selected={chosen === material.name} data-material={material.name} onClick={() => { setChosen(material.name); dispatch(partPicked(parts.find((part) => part.material === material.name)?.id ?? null)); }}>
@@ -45,8 +47,22 @@ export function MaterialsBench() {
       </div>
       {chosen && <Overrule name={chosen} />}
       {findings.length > 0 && <h3>What the last run did</h3>}
-      {findings.map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
+      <FindingList findings={findings} />
     </>
+  );
+}
+
+/** What older formats and other habits put in maps, brought to the channels of glTF. */
+function Channels() {
+  const dispatch = useAppDispatch();
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as { green?: string; gloss?: string; bump?: number };
+  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'materials.channels', setting, value }));
+  return (
+    <StepCard step="materials.channels" says="Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels.">
+      <Switch size="xs" label="Turn green" checked={settings.green !== 'keep'} onChange={(event) => set('green', event.currentTarget.checked ? undefined : 'keep')} />
+      <Switch size="xs" label="Invert gloss" checked={settings.gloss !== 'keep'} onChange={(event) => set('gloss', event.currentTarget.checked ? undefined : 'keep')} />
+      <NumberInput size="xs" label="Bump height, texels" w={130} min={0} max={64} step={1} value={settings.bump ?? 4} onChange={(value) => { if (Number(value) !== (settings.bump ?? 4)) set('bump', Number(value) === 4 ? undefined : Number(value)); }} />
+    </StepCard>
   );
 }
 

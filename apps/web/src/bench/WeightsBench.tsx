@@ -4,17 +4,21 @@ import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, posed } from '../store/view-slice.ts';
 import { FindingCard } from './FindingCard.tsx';
+import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
 export function WeightsBench() {
   const { character, target, run } = useDesk();
   const dispatch = useAppDispatch();
   const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'weights.limit'));
+  const bind = useAppSelector((state) => settingsOf(state.recipe.recipe, 'weights.bind'));
   const set = (value: number | undefined) => dispatch(settingChanged({ step: 'weights.limit', setting: 'max', value }));
   const findings = run?.steps.find((step) => step.id === 'weights.limit')?.findings ?? [];
   return (
     <>
       <StepHead step="weights.limit" title="Weights">A vertex of the source follows up to {character.revision.summary.influencesMax} joints; the target takes {target.influences.max}. The weakest are dropped, the rest made to sum to one, and the cost measured over 24 poses.</StepHead>
+      {character.revision.findings.some((finding) => finding.repair === 'weights.bind') && <StepCard step="weights.bind" says="Mesh and skeleton came in files of their own. The skeleton is scaled, placed and its arms turned until it lies in the mesh; weights follow distances measured through the body."><NumberInput size="xs" label="Falloff, soft 2 to stiff 12" w={170} min={2} max={12} step={0.5} value={Number(bind.falloff ?? 6)} onChange={(value) => { if (Number(value) >= 2 && Number(value) !== Number(bind.falloff ?? 6)) dispatch(settingChanged({ step: 'weights.bind', setting: 'falloff', value: Number(value) === 6 ? undefined : Number(value) })); }} /></StepCard>}
+      {(run?.steps.find((step) => step.id === 'weights.bind')?.findings ?? []).map((finding) => <FindingCard key={finding.code} finding={finding} />)}
       {findings.map((finding) => <FindingCard key={finding.code} finding={finding}><Button size="compact-xs" variant="default" onClick={() => { dispatch(lookChosen('deviation')); const name = /in “(.+)”/.exec(finding.message)?.[1]; if (name) dispatch(posed(name)); }}>Show on the stage</Button></FindingCard>)}
       <h3>Most influences on a vertex {settings.max !== undefined && <Button size="compact-xs" variant="default" onClick={() => set(undefined)}>Back to the target's {target.influences.max}</Button>}</h3>
       <NumberInput aria-label="Most influences on a vertex" value={Number(settings.max ?? target.influences.max)} min={1} max={64} onChange={(value) => { if (Number(value) >= 1 && Number(value) !== Number(settings.max ?? target.influences.max)) set(Number(value)); }} />

@@ -1,0 +1,3 @@
+export * from './leg.ts';
+export * from './samples.ts';
+export * from './retarget.ts';

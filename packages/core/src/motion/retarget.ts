@@ -1,0 +1,56 @@
+import type { Document } from '@gltf-transform/core';
+import { type HumanoidRole, jointPosition, skeletonOf, type Skeleton } from '../character/index.ts';
+import { compose, quatConjugate, quatMultiply, quatRotate, rotationOf, sub, type Quat, type Vec3 } from '../geometry/index.ts';
+import { directionsOf, jointRoles, playableClips, roleIndex, turnsToward, type PlayableClip } from '../skeleton/index.ts';
+
+type Roles = ReadonlyMap<HumanoidRole, number>;
+export interface Retarget {
+  clips: PlayableClip[];
+  /** Roles that both have, and how much larger the target's legs are. */
+  shared: number;
+  scale: number;
+}
+
+/**
+ * Plays a motion of one skeleton on another through roles: each joint's turn away from its own rest, with both rests
+ * brought to the same pose first, is given to the joint of the same role; what has no counterpart goes with the joint
+ * above; the hips' way is scaled by the length of the legs.
+ * @param onto skeleton as it stands, +Y up, facing +Z, metres
+ */
+export function retarget(motion: Document, onto: Skeleton, roles: Roles): Retarget {
+  const from = skeletonOf(motion), own = roleIndex(jointRoles(motion, from)), pairs = [...roles].flatMap(([role, joint]): [number, number][] => { const source = own.get(role); return source === undefined ? [] : [[joint, source]]; });
+  const sourceOf = new Map(pairs), shared = new Map([...own].filter(([role]) => roles.has(role)));
+  // The motion's rest, posed as the target rests: a turn away from there means the same for both.
+  const aligned = turnsToward(from, shared, directionsOf(onto, new Map([...roles].filter(([role]) => own.has(role)))));
+  const scale = legOf(onto, roles) / (legOf(from, own) || 1) || 1, hips = roles.get('hips'), fromHips = own.get('hips');
+  const restOf = (skeleton: Skeleton, j: number): Quat => rotationOf(skeleton.global, j * 16);
+  const clips = playableClips(motion).map((clip): PlayableClip => {
+    const out = new Float64Array(onto.global.length), turns: Quat[] = [];
+    return {
+      name: clip.name, seconds: clip.seconds,
+      at(time) {
+        const posed = clip.at(time);
+        onto.joints.forEach((_, j) => {
+          const up = onto.parent[j], source = sourceOf.get(j);
+          turns[j] = source === undefined ? up < 0 ? [0, 0, 0, 1] : turns[up] : quatMultiply(rotationOf(posed, source * 16), quatConjugate(quatMultiply(aligned[source], restOf(from, source))));
+          const rest = jointPosition(onto, j);
+          let at: Vec3;
+          if (j === hips && fromHips !== undefined) { const way = sub([posed[fromHips * 16 + 12], posed[fromHips * 16 + 13], posed[fromHips * 16 + 14]], jointPosition(from, fromHips)); at = [rest[0] + way[0] * scale, rest[1] + way[1] * scale, rest[2] + way[2] * scale]; } else if (up < 0) at = rest;
+          else { const offset = quatRotate(turns[up], sub(rest, jointPosition(onto, up))); at = [out[up * 16 + 12] + offset[0], out[up * 16 + 13] + offset[1], out[up * 16 + 14] + offset[2]]; }
+          compose(out, j * 16, at, quatMultiply(turns[j], restOf(onto, j)), [1, 1, 1]);
+        });
+        return out;
+      },
+    };
+  });
+  return { clips, shared: pairs.length, scale };
+}
+
+/** Hip to ankle, metres; one side's where only that is there. */
+function legOf(skeleton: Skeleton, roles: Roles): number {
+  for (const side of ['left', 'right'] as const) {
+    const [hip, knee, foot] = (['UpperLeg', 'LowerLeg', 'Foot'] as const).map((name) => roles.get(`${side}${name}`));
+    if (hip !== undefined && knee !== undefined && foot !== undefined) return Math.hypot(...sub(jointPosition(skeleton, hip), jointPosition(skeleton, knee))) + Math.hypot(...sub(jointPosition(skeleton, knee), jointPosition(skeleton, foot)));
+  }
+  return 0;
+}
