@@ -30,7 +30,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     check: run?.checks ? `${run.checks.filter((check) => check.ok).length} of ${run.checks.length}` : '–',
     deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
   };
-  const quiet = new Set<Station>(['fit', ...(arms || run === undefined ? [] : ['rest-pose' as const]), ...(summary.clips.length ? [] : ['motion' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
+  const quiet = new Set<Station>(['fit', ...(arms || run === undefined ? [] : ['rest-pose' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
   const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
   const active = run && ['running', 'cancelling'].includes(run.state);
   return (Object.keys(STATION_NAMES) as Station[]).map((id) => {

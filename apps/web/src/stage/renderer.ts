@@ -1,4 +1,5 @@
-import { influencesOf, jointPosition, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, rotationOf, unit, type HumanoidRole, type Quat, type Skeleton } from '@dimetra/core';
+import { influencesOf, jointPosition, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, retarget, rotationOf, unit, type HumanoidRole, type PlayableClip, type Quat, type Skeleton } from '@dimetra/core';
+import type { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
@@ -47,6 +48,8 @@ export class StageRenderer {
   private soon: ReturnType<typeof setTimeout> | null = null;
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
+  private motion: Document | null = null;
+  private readonly onBorrowed = new Map<StageFigure, PlayableClip[]>();
   private disposed = false;
   /** What the camera was sent to: close up both figures take the same pose, or one would be out of the picture. */
   private place: Jump = 'figure';
@@ -110,7 +113,7 @@ export class StageRenderer {
 
   private matricesOf(figure: StageFigure, base: Skeleton, state: StageState, turned: ReadonlyMap<string, Quat>): Float64Array {
     if (state.clip === RANGE) return rangeOfMotionAt(base, figure.roles, state.time);
-    if (state.clip !== null) return figure.clips().find((clip) => clip.name === state.clip)?.at(state.time) ?? base.global;
+    if (state.clip !== null) return (figure.clips().find((clip) => clip.name === state.clip) ?? this.borrowed(figure, base).find((clip) => clip.name === state.clip))?.at(state.time) ?? base.global;
     if (turned.size) return poseByTurns(base, new Map(base.joints.flatMap((joint, i) => { const turn = turned.get(joint.getName()); return turn ? [[i, turn] as const] : []; })));
     const pose = RANGE_OF_MOTION.find((entry) => entry.name === state.pose);
     return pose ? poseSkeleton(base, figure.roles, pose) : base.global;
@@ -236,8 +239,21 @@ export class StageRenderer {
     this.camera.updateMatrixWorld();
   }
 
-  /** Names and lengths of the clips that the source brings. */
-  clipsOf(side: Side): { name: string; seconds: number }[] { return this.figures[side]?.clips().map(({ name, seconds }) => ({ name, seconds })) ?? []; }
+  /** A motion from elsewhere, for both figures: played through the roles of its joints. */
+  setMotion(motion: Document | null): void { this.motion = motion; this.onBorrowed.clear(); if (this.state) this.apply(this.state); }
+
+  private borrowed(figure: StageFigure, base: Skeleton): PlayableClip[] {
+    if (!this.motion) return [];
+    let found = this.onBorrowed.get(figure);
+    if (!found) { found = retarget(this.motion, base, figure.roles, { inPlace: true }).clips; this.onBorrowed.set(figure, found); }
+    return found;
+  }
+
+  /** Names and lengths of the clips that the source brings, and of those it borrows. */
+  clipsOf(side: Side): { name: string; seconds: number }[] {
+    const figure = this.figures[side];
+    return figure ? [...figure.clips(), ...this.borrowed(figure, figure.home ?? figure.skeleton)].map(({ name, seconds }) => ({ name, seconds })) : [];
+  }
 
   /** Puts the camera where a jump looks from; distances follow the figure's height. */
   jump(to: Jump): void {

@@ -25,7 +25,7 @@ interface ViewState {
   turned: Record<string, [number, number, number, number]>;
   axes: boolean;
 }
-export const RANGE = 'Range of motion';
+export const RANGE = 'Every pose';
 const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, time: 0, playing: false, turned: {}, axes: false };
 
 const slice = createSlice({

@@ -16,8 +16,9 @@ export interface Retarget {
  * brought to the same pose first, is given to the joint of the same role; what has no counterpart goes with the joint
  * above; the hips' way is scaled by the length of the legs.
  * @param onto skeleton as it stands, +Y up, facing +Z, metres
+ * @param options `inPlace` leaves out the way along the ground, for looking
  */
-export function retarget(motion: Document, onto: Skeleton, roles: Roles): Retarget {
+export function retarget(motion: Document, onto: Skeleton, roles: Roles, { inPlace = false } = {}): Retarget {
   const from = skeletonOf(motion), own = roleIndex(jointRoles(motion, from)), pairs = [...roles].flatMap(([role, joint]): [number, number][] => { const source = own.get(role); return source === undefined ? [] : [[joint, source]]; });
   const sourceOf = new Map(pairs), shared = new Map([...own].filter(([role]) => roles.has(role)));
   // The motion's rest, posed as the target rests: a turn away from there means the same for both.
@@ -35,7 +36,7 @@ export function retarget(motion: Document, onto: Skeleton, roles: Roles): Retarg
           turns[j] = source === undefined ? up < 0 ? [0, 0, 0, 1] : turns[up] : quatMultiply(rotationOf(posed, source * 16), quatConjugate(quatMultiply(aligned[source], restOf(from, source))));
           const rest = jointPosition(onto, j);
           let at: Vec3;
-          if (j === hips && fromHips !== undefined) { const way = sub([posed[fromHips * 16 + 12], posed[fromHips * 16 + 13], posed[fromHips * 16 + 14]], jointPosition(from, fromHips)); at = [rest[0] + way[0] * scale, rest[1] + way[1] * scale, rest[2] + way[2] * scale]; } else if (up < 0) at = rest;
+          if (j === hips && fromHips !== undefined) { const way = sub([posed[fromHips * 16 + 12], posed[fromHips * 16 + 13], posed[fromHips * 16 + 14]], jointPosition(from, fromHips)); at = inPlace ? [rest[0], rest[1] + way[1] * scale, rest[2]] : [rest[0] + way[0] * scale, rest[1] + way[1] * scale, rest[2] + way[2] * scale]; } else if (up < 0) at = rest;
           else { const offset = quatRotate(turns[up], sub(rest, jointPosition(onto, up))); at = [out[up * 16 + 12] + offset[0], out[up * 16 + 13] + offset[1], out[up * 16 + 14] + offset[2]]; }
           compose(out, j * 16, at, quatMultiply(turns[j], restOf(onto, j)), [1, 1, 1]);
         });
