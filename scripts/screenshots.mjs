@@ -14,7 +14,7 @@ const [run] = await (await fetch(`${address}/api/v1/runs`)).json();
 const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
 const VIEWS = [
   ['cast', '/', []], ['intake', desk('intake'), []], ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []], ['broken', `/c/${named('Crane operator').id}/headset-deck/intake`, []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],
-  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['difference', desk('check'), ['Difference', 'Head']], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
+  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['difference', desk('check'), ['Difference', 'Head']], ['figures', '/figures/h-anim-2', ['compare:tessel']], ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []], ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']], ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, []], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
 ];
 const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, protocolTimeout: 240_000, args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
 for (const [name, path, presses] of VIEWS) {
@@ -25,7 +25,12 @@ for (const [name, path, presses] of VIEWS) {
   // The stage stands still once every map has arrived.
   const settle = async (least) => { let before = -1; for (let i = 0; i < 40; i++) { await new Promise((resolve) => setTimeout(resolve, least)); const now = await page.evaluate(() => window.dimetraFrames ?? 0); if (now === before) return; before = now; } };
   await settle(2500);
-  for (const text of presses) { await page.evaluate((wanted) => [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(), text); await settle(2000); }
+  for (const text of presses) {
+    if (text.startsWith('compare:')) { await page.select('select[aria-label="Compare with"]', text.slice(8)); continue; }
+    if (text.startsWith('bench:')) { await page.click(`button[aria-label="${text.slice(6)}"]`); await new Promise((resolve) => setTimeout(resolve, 2600)); continue; }
+    await page.evaluate((wanted) => [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(), text);
+    await settle(2000);
+  }
   if (name === 'deviation') await page.waitForFunction(() => /mm apart/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);

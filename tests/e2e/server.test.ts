@@ -76,6 +76,22 @@ describe('the server', () => {
     expect((await json('/targets', 'POST', { ...data, id: 'mine' })).status).toBe(409);
     expect((await api('/targets/mine', { method: 'DELETE' })).status).toBe(204);
   });
+  it('keeps figures, refuses what is none, and doesn\'t let go of one that a target uses', async () => {
+    const [first] = (await (await api('/figures')).json()) as Record<string, unknown>[];
+    const { shipped, ...data } = first;
+    expect(shipped).toBe(true);
+    expect((await json('/figures', 'POST', { ...data, id: 'own', joints: [{ name: 'a', role: 'hips', parent: 'b', at: [0, 0, 0] }] })).status).toBe(422);
+    expect((await json('/figures', 'POST', data)).status).toBe(409);
+    expect((await json('/figures', 'POST', { ...data, id: 'own' })).status).toBe(201);
+    const [target] = (await (await api('/targets')).json()) as (Record<string, unknown> & { joints: object })[];
+    const { shipped: _, ...aim } = target;
+    expect((await json('/targets', 'POST', { ...aim, id: 'with-own', joints: { ...target.joints, figure: 'own' } })).status).toBe(201);
+    expect((await api('/figures/own', { method: 'DELETE' })).status).toBe(409);
+    expect((await api('/targets/with-own', { method: 'DELETE' })).status).toBe(204);
+    expect((await api('/figures/own', { method: 'DELETE' })).status).toBe(204);
+    expect((await api('/figures/tessel', { method: 'DELETE' })).status).toBe(409);
+    expect((await json('/figures/learn', 'POST', { characterId: '00000000-0000-4000-8000-000000000000', title: 'x' })).status).toBe(404);
+  });
   it('runs two conversions at once without mixing them', async () => {
     const pair = [await bringIn(), await bringIn()];
     const ids = await Promise.all(pair.map(async ({ conversion }) => ((await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string }).id));

@@ -86,7 +86,7 @@ export function Stage() {
           if (renderer) renderer.controls.enabled = true;
           if (!renderer || !start || Math.hypot(event.clientX - start[0], event.clientY - start[1]) > 4) return;
           const box = event.currentTarget.getBoundingClientRect();
-          if (held) { dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name))); return; }
+          if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
           dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
         }}
       />

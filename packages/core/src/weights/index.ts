@@ -7,3 +7,5 @@ export * from './voxels.ts';
 export * from './bind-voxels.ts';
 export * from './fit-skeleton.ts';
 export * from './bind-step.ts';
+export * from './mend.ts';
+export * from './mend-step.ts';
