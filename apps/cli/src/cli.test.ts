@@ -32,6 +32,28 @@ describe('dimetra inspect', () => {
   });
 });
 
+describe('dimetra learn', () => {
+  it('writes a figure that a target then takes', () => {
+    const { code, err } = run('learn', at('sailor.glb'), '--title', 'Sailor rig', '--out', at('figure.json'));
+    expect(code).toBe(0);
+    expect(err).toMatch(/Sailor rig: 55 joints/);
+    const figure = JSON.parse(readFileSync(at('figure.json'), 'utf8'));
+    expect(figure).toMatchObject({ schema: 1, id: 'sailor-rig', title: 'Sailor rig', morphs: ['lift'] });
+    const target = { ...SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up'), id: 'own', joints: { keep: 'all', figure: { ...figure, joints: figure.joints.map((joint: { name: string; parent: string | null }) => ({ ...joint, name: `n_${joint.name}`, parent: joint.parent && `n_${joint.parent}` })) } }, restPose: 'arms-out' };
+    writeFileSync(at('own.json'), JSON.stringify(target));
+    const done = run('convert', at('sailor.glb'), '--target', at('own.json'), '--out', at('own'), '--json');
+    expect(done.code).toBe(0);
+    const report = JSON.parse(done.out) as { checks: { rule: string; ok: boolean }[] };
+    for (const rule of ['joints.figure', 'rest.pose']) expect(report.checks.find((check) => check.rule === rule)?.ok).toBe(true);
+  });
+  it('refuses a target whose figure isn\'t there', () => {
+    writeFileSync(at('lost.json'), JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'lost', joints: { keep: 'all', figure: 'nowhere' } }));
+    const { code, err } = run('convert', at('sailor.glb'), '--target', at('lost.json'), '--out', at('lost'));
+    expect(code).toBe(3);
+    expect(err).toMatch(/names the figure “nowhere”, which is not here/);
+  });
+});
+
 describe('dimetra convert', () => {
   it('writes a package whose files are what it says, with progress on standard error', () => {
     const { code, out, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('out'), '--json');

@@ -11,6 +11,7 @@ export interface Assembled { joined: { name: string; pieces: number }[]; welded:
 /** Gives misplaced faces the material of the surface they lie in. Changes `document`. */
 export function repairSlots(document: Document, misplaced: readonly Misplaced[]): number {
   let count = 0;
+  const names: Record<string, string> = { ...readDossier(document).joinedParts };
   for (const { group, from, to, faces } of misplaced) {
     const wanted = new Set(faces);
     let first = 0;
@@ -20,11 +21,12 @@ export function repairSlots(document: Document, misplaced: readonly Misplaced[])
         const indices = trianglesOf(part.prim), moved: number[] = [], kept: number[] = [];
         for (let t = 0; t < triangles; t++) (wanted.has(first + t) ? moved : kept).push(indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2]);
         count += moved.length / 3;
-        if (moved.length) moveFaces(document, part, moved, kept, to);
+        if (moved.length) { moveFaces(document, part, moved, kept, to); if (!kept.length) names[part.name] = group.name; }
       }
       first += triangles;
     }
   }
+  if (count) updateDossier(document, { joinedParts: names });
   return count;
 }
 

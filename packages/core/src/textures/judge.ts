@@ -58,7 +58,7 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
     const normal = material.getNormalTexture(), rough = material.getMetallicRoughnessTexture(), expected = EXPECTED[materialKindOf(material, wearer.get(material) ?? '', overruled)];
     if (normal && !seen.has(normal)) {
       seen.add(normal);
-      const pixels = await look(normal), found = pixels && pixels.width > 4 ? judgeGreen(middleOf(pixels, 768)) : null;
+      const pixels = await look(normal), found = pixels && pixels.width > 4 ? judgeGreen(middleOf(pixels, 512)) : null;
       if (found?.points === 'down') out.push({ code: 'textures.green-down', texture: normal, material, measured: Math.round(found.ratio * 10) / 10, why: `bumps fit together ${found.ratio.toFixed(1)} times better with green pointing down` });
     }
     if (rough && expected !== undefined && material.getRoughnessFactor() > 0.5) { const pixels = await look(rough, 512); if (pixels && pixels.width > 1) votes.push({ texture: rough, material, mean: medianGreen(pixels), expected }); }

@@ -24,7 +24,7 @@ export const mendWeightsStep = defineStep({
     say('weights.other-side', found.otherSide, 'weights pulled the other side along');
     say('weights.stray', found.stray, 'weights of far joints stood alone');
     say('weights.sums', found.sums, 'vertices had weights that don\'t sum to one');
-    const left = settings.mend ? weightFaults(document) : found;
+    const any = found.unweighted + found.otherSide + found.stray + found.sums > 0, left = settings.mend && any ? weightFaults(document) : found;
     return { measures: [{ name: 'vertices without weight', unit: '', source: found.unweighted, result: left.unweighted }, { name: 'weights across the middle', unit: '', source: found.otherSide, result: left.otherSide }, { name: 'stray weights', unit: '', source: found.stray, result: left.stray }, ...(mirrored ? [{ name: 'vertices mirrored', unit: '', source: 0, result: mirrored }] : [])], findings };
   },
 });

@@ -52,19 +52,26 @@ function neighboursOf(indices: Uint32Array, count: number): { start: Uint32Array
 export function weightFaults(document: Document, mend = false): WeightFaults {
   const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton), faults: WeightFaults = { unweighted: 0, otherSide: 0, stray: 0, sums: 0 };
   const { surfaces, height, all, indices } = surfacesOf(document, skeleton);
-  const side = roles.map(({ role }) => (LIMB.test(role) ? (role.startsWith('left') ? 1 : -1) : 0));
+  const side = Int8Array.from(roles, ({ role }) => (LIMB.test(role) ? (role.startsWith('left') ? 1 : -1) : 0)), { global } = skeleton, beyond = -BEYOND * height;
+  const far2 = (FAR * height) ** 2;
   const empty: { surface: Surface; vertices: number[]; near: ReturnType<typeof neighboursOf> }[] = [];
   for (const surface of surfaces) {
-    const { influences: { perVertex, joints, weights }, rest } = surface, count = joints.length / perVertex, near = neighboursOf(trianglesOf(surface.prim), count), none: number[] = [];
+    const { influences: { perVertex, joints, weights }, rest } = surface, count = joints.length / perVertex, none: number[] = [];
+    // Most surfaces have nothing to ask their neighbours about.
+    let asked: ReturnType<typeof neighboursOf> | null = null;
+    const around = () => (asked ??= neighboursOf(trianglesOf(surface.prim), count));
     let changed = false;
     const has = (v: number, joint: number) => { for (let k = v * perVertex; k < (v + 1) * perVertex; k++) if (joints[k] === joint && weights[k] > 0.005) return true; return false; };
     const out: number[] = [];
+    const jointOf = Int32Array.from(surface.joints);
     for (let v = 0; v < count; v++) for (let k = v * perVertex; k < (v + 1) * perVertex; k++) {
       if (weights[k] < LEAST) continue;
-      const joint = surface.joints[joints[k]];
-      if (side[joint] && rest[v * 3] * side[joint] < -BEYOND * height && jointPosition(skeleton, joint)[0] * side[joint] > 0) { faults.otherSide++; out.push(k); continue; }
-      const p = jointPosition(skeleton, joint), far = Math.hypot(rest[v * 3] - p[0], rest[v * 3 + 1] - p[1], rest[v * 3 + 2] - p[2]) > FAR * height;
-      if (!far || near.start[v] === near.start[v + 1]) continue;
+      const joint = jointOf[joints[k]];
+      if (side[joint] !== 0 && rest[v * 3] * side[joint] < beyond && global[joint * 16 + 12] * side[joint] > 0) { faults.otherSide++; out.push(k); continue; }
+      const o = joint * 16 + 12, dx = rest[v * 3] - global[o], dy = rest[v * 3 + 1] - global[o + 1], dz = rest[v * 3 + 2] - global[o + 2];
+      if (dx * dx + dy * dy + dz * dz <= far2) continue;
+      const near = around();
+      if (near.start[v] === near.start[v + 1]) continue;
       let shared = false;
       for (let n = near.start[v]; n < near.start[v + 1] && !shared; n++) shared = has(near.list[n], joints[k]);
       if (!shared) { faults.stray++; out.push(k); }
@@ -75,11 +82,11 @@ export function weightFaults(document: Document, mend = false): WeightFaults {
       for (let k = v * perVertex; k < (v + 1) * perVertex; k++) sum += weights[k];
       if (!(sum > 0)) { none.push(v); continue; }
       if (Math.abs(sum - 1) > SUM && !out.length) faults.sums++;
-      if (mend && Math.abs(sum - 1) > 1e-6) { changed = true; for (let k = v * perVertex; k < (v + 1) * perVertex; k++) weights[k] /= sum; }
+      if (mend && Math.abs(sum - 1) > 1e-5) { changed = true; for (let k = v * perVertex; k < (v + 1) * perVertex; k++) weights[k] /= sum; }
     }
     const lost = new Set(out.map((k) => Math.floor(k / perVertex)));
     faults.unweighted += none.filter((v) => !lost.has(v)).length;
-    if (mend && none.length) empty.push({ surface, vertices: none, near });
+    if (mend && none.length) empty.push({ surface, vertices: none, near: around() });
     if (mend && changed) writeInfluences(document, surface.prim, surface.influences);
   }
   if (mend) for (const { surface, vertices, near } of empty) {

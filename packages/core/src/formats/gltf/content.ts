@@ -18,7 +18,8 @@ export function checkContent(document: Document, path: string): Finding[] {
     const count = position.getCount();
     const indices = part.prim.getIndices()?.getArray();
     if (indices) {
-      for (let i = 0; i < indices.length; i++) if (indices[i] >= count) throw new ProblemError('gltf.index', `Part “${part.name}” names vertex ${indices[i]}, but has only ${count}. Export it again.`, part.name);
+      const most = largest(indices);
+      if (most >= count) throw new ProblemError('gltf.index', `Part “${part.name}” names vertex ${most}, but has only ${count}. Export it again.`, part.name);
     }
     for (const semantic of part.prim.listSemantics()) {
       const attribute = part.prim.getAttribute(semantic);
@@ -55,6 +56,13 @@ function checkInfluences(part: ReturnType<typeof listParts>[number], findings: F
   for (const sum of total) if (!(sum > 0)) unweighted++;
   if (unweighted) findings.push({ code: 'weights.none', severity: 'warning', message: `${unweighted} vertices of “${part.name}” follow no joint and will stay behind when the figure moves.`, where: part.name, measured: unweighted, limit: 0 });
 }
+
+function largest(values: ArrayLike<number>): number {
+  // One loop for each width of number, so that each stays a plain machine loop.
+  return values instanceof Uint32Array ? most32(values) : values instanceof Uint16Array ? most16(values) : Array.from(values).reduce((most, value) => Math.max(most, value), 0);
+}
+function most32(values: Uint32Array): number { let most = 0; for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i]; return most; }
+function most16(values: Uint16Array): number { let most = 0; for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i]; return most; }
 
 /** @returns index of the first value that is no finite number, −1 where all are */
 function firstNotFinite(values: Float32Array): number {
