@@ -1,15 +1,18 @@
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { writeGlb } from '@dimetra/core';
+import { SAMPLE_MOTIONS, sampleFrames, sampleMotions, writeBvh, writeGlb } from '@dimetra/core';
 import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { makeArrival, makePerson, PEOPLE, type PersonId } from './index.ts';
 
 const USAGE = `make-cast PERSON OUT [small] [arrival]
+make-cast motions FOLDER
 
 Writes one made-up person: OUT is a .glb file, clean, or with “arrival” a folder with the files as they arrive;
-what is right is written beside it as OUT.truth.json. PERSON is ${PEOPLE.map((entry) => entry.id).join(', ')}.
+what is right is written beside it as OUT.truth.json. “motions” writes the sample motions of
+a third skeleton, each as BVH and all as one .glb. PERSON is ${PEOPLE.map((entry) => entry.id).join(', ')}.
 `;
 const [person, out, ...words] = process.argv.slice(2);
+if (person === 'motions' && out) { await writeMotions(out); process.exit(0); }
 if (!out || !PEOPLE.some((entry) => entry.id === person)) { process.stderr.write(USAGE); process.exit(2); }
 const started = performance.now();
 const progress = (message: string) => process.stderr.write(`  ${((performance.now() - started) / 1000).toFixed(1).padStart(5)} s  ${message}\n`);
@@ -27,4 +30,10 @@ if (words.includes('arrival')) {
 } else {
   await writeFile(`${out}.part`, await writeGlb(await makePerson(person as PersonId, options)));
   await rename(`${out}.part`, out);
+}
+
+async function writeMotions(folder: string): Promise<void> {
+  await mkdir(folder, { recursive: true });
+  for (const name of SAMPLE_MOTIONS) { const { document, frames, frameSeconds } = sampleFrames(name); await writeFile(join(folder, `${name.toLowerCase().replace(/ /g, '-')}.bvh`), writeBvh(document, { frames, frameSeconds })); }
+  await writeFile(join(folder, 'motions.glb'), await writeGlb(sampleMotions()));
 }

@@ -1,5 +1,5 @@
 import { Button, SegmentedControl } from '@mantine/core';
-import { armsDown, figureOf, jointRoles, REST_POSES, restDirections, roleIndex, skeletonOf, turnsToward, wantedRest, type RestPose } from '@dimetra/core';
+import { armsDown, figureOf, jointRoles, quatAngle, quatConjugate, quatMultiply, REST_POSES, restDirections, roleIndex, skeletonOf, turnsToward, wantedRest, type RestPose } from '@dimetra/core';
 import { useMemo } from 'react';
 import { useDesk } from '../desk/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
@@ -27,8 +27,11 @@ export function RestBench() {
   const turning = useMemo(() => {
     const directions = now && restDirections(pose, target);
     if (!now || !directions) return [];
-    const turns = turnsToward(now.skeleton, now.roles, directions), name = (role: string) => now.skeleton.joints[now.roles.get(role as 'hips') ?? 0].getName();
-    return [...now.roles.entries()].map(([role, j]) => { const up = now.skeleton.parent[j], [ax, ay, az, aw] = up < 0 ? [0, 0, 0, 1] : turns[up], [bx, by, bz, bw] = turns[j]; return { role, joint: name(role), degrees: (2 * Math.acos(Math.min(1, Math.abs(ax * bx + ay * by + az * bz + aw * bw))) * 180) / Math.PI }; }).filter((row) => row.degrees > 0.2).sort((a, b) => b.degrees - a.degrees);
+    const turns = turnsToward(now.skeleton, now.roles, directions);
+    return [...now.roles].map(([role, j]) => {
+      const up = now.skeleton.parent[j], own = up < 0 ? turns[j] : quatMultiply(quatConjugate(turns[up]), turns[j]);
+      return { role, joint: now.skeleton.joints[j].getName(), degrees: (quatAngle(own) * 180) / Math.PI };
+    }).filter((row) => row.degrees > 0.2).sort((x, y) => y.degrees - x.degrees);
   }, [now, pose, target]);
   const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'rest.convert', setting, value }));
   const findings = run?.steps.find((step) => step.id === 'rest.convert')?.findings ?? [];

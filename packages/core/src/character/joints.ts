@@ -75,6 +75,17 @@ export function inverseBindsOf(skin: Skin): Float64Array {
   return out;
 }
 
+/**
+ * Binds a skin's joints where they stand: each inverse bind is the inverse of the joint's global matrix, so that the
+ * mesh at rest is what its vertices say.
+ * @param global matrices of `skeleton`'s joints, 16 each
+ */
+export function bindWhereJointsStand(document: Document, skin: Skin, skeleton: Skeleton, global: Float64Array = skeleton.global): void {
+  const joints = skin.listJoints(), binds = new Float32Array(joints.length * 16), inverse = new Float64Array(16);
+  joints.forEach((joint, i) => { invertAffine(inverse, 0, global, (skeleton.index.get(joint) ?? 0) * 16); binds.set(inverse, i * 16); });
+  skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
+}
+
 /** Rest position of joint i in character space, metres. */
 export const jointPosition = (skeleton: Skeleton, i: number): [number, number, number] => [skeleton.global[i * 16 + 12], skeleton.global[i * 16 + 13], skeleton.global[i * 16 + 14]];
 

@@ -114,6 +114,16 @@ export function quatFromAxis(axis: Vec3, angle: number): Quat {
   return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(angle / 2)];
 }
 
+/** xyz triples through an affine matrix: places move, offsets only turn and scale, normals are made unit length again. */
+export function transformed(values: Float32Array, m: ArrayLike<number>, as: 'places' | 'offsets' | 'normals'): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(values.length), w = as === 'places' ? 1 : 0;
+  for (let i = 0; i < values.length; i += 3) {
+    for (let r = 0; r < 3; r++) out[i + r] = m[r] * values[i] + m[4 + r] * values[i + 1] + m[8 + r] * values[i + 2] + w * m[12 + r];
+    if (as === 'normals') { const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1; for (let r = 0; r < 3; r++) out[i + r] /= l; }
+  }
+  return out;
+}
+
 /** A vector turned by a unit quaternion. */
 export function quatRotate(q: ArrayLike<number>, v: ArrayLike<number>): Vec3 {
   const [x, y, z, w] = [q[0], q[1], q[2], q[3]];

@@ -1,6 +1,6 @@
 import type { Document, Material, Primitive } from '@gltf-transform/core';
 import { floatsOf, readDossier, trianglesOf, updateDossier, type Part } from '../character/index.ts';
-import { invertAffine, multiply } from '../geometry/index.ts';
+import { invertAffine, multiply, transformed } from '../geometry/index.ts';
 import { findMisplaced, groupPieces, type Misplaced, type PieceGroup } from './groups.ts';
 
 /** Two corners nearer than this that agree in everything else are one, metres. */
@@ -80,7 +80,7 @@ function joinPrimitives(document: Document, parts: readonly Part[], morphNames: 
   let vertex = 0, corner = 0;
   for (const part of parts) {
     const m = part.node.getSkin() ? null : relativeTo(parts[0], part);
-    for (const [semantic, { size, values }] of columns) { const accessor = part.prim.getAttribute(semantic); if (accessor) { const own = plain(accessor); values.set(m && (semantic === 'POSITION' || semantic === 'NORMAL') ? moved(own, m, semantic === 'POSITION') : own, vertex * size); } }
+    for (const [semantic, { size, values }] of columns) { const accessor = part.prim.getAttribute(semantic); if (accessor) { const own = floatsOf(accessor); values.set(m && (semantic === 'POSITION' || semantic === 'NORMAL') ? transformed(own, m, semantic === 'POSITION' ? 'places' : 'normals') : own, vertex * size); } }
     part.prim.listTargets().forEach((target, i) => { const delta = target.getAttribute('POSITION'); if (delta) deltas.get(part.morphNames[i])?.set(floatsOf(delta), vertex * 3); });
     for (const index of trianglesOf(part.prim)) indices[corner++] = index + vertex;
     vertex += part.vertices;
@@ -94,8 +94,6 @@ function joinPrimitives(document: Document, parts: readonly Part[], morphNames: 
   return { prim, welded: total - kept.length };
 }
 
-function plain(accessor: Parameters<typeof floatsOf>[0]): Float32Array { const array = floatsOf(accessor); return array instanceof Float32Array ? array : Float32Array.from(array); }
-
 const EYE = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 /** Matrix from a part's node to the parent of the first; null where it changes nothing. */
 function relativeTo(first: Part, part: Part): number[] | null {
@@ -104,15 +102,6 @@ function relativeTo(first: Part, part: Part): number[] | null {
   invertAffine(inverse, 0, above ? above.getWorldMatrix() : EYE, 0);
   multiply(m, 0, inverse, 0, part.node.getWorldMatrix(), 0);
   return m.every((x, k) => x === (k % 5 === 0 ? 1 : 0)) ? null : [...m];
-}
-
-function moved(values: Float32Array, m: readonly number[], places: boolean): Float32Array {
-  const out = new Float32Array(values.length);
-  for (let i = 0; i < values.length; i += 3) {
-    for (let r = 0; r < 3; r++) out[i + r] = m[r] * values[i] + m[4 + r] * values[i + 1] + m[8 + r] * values[i + 2] + (places ? m[12 + r] : 0);
-    if (!places) { const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1; for (let r = 0; r < 3; r++) out[i + r] /= l; }
-  }
-  return out;
 }
 
 /** First vertex of every set that agrees in all columns, and which one each vertex became; only vertices that faces use are kept. */

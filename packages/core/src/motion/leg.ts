@@ -1,7 +1,6 @@
-import { quatBetween, quatConjugate, quatMultiply, quatRotate, sub, unit, type Quat, type Vec3 } from '../geometry/index.ts';
+import { dot, quatBetween, quatConjugate, quatMultiply, quatRotate, sub, unit, type Quat, type Vec3 } from '../geometry/index.ts';
 
 const add = (a: Vec3, b: Vec3, s = 1): Vec3 => [a[0] + b[0] * s, a[1] + b[1] * s, a[2] + b[2] * s];
-const dot = (a: Vec3, b: Vec3): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 
 /**
  * Two-bone inverse kinematics: own turns of a limb's upper and lower joint, away from rest, that bring its end to a

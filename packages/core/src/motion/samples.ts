@@ -1,6 +1,6 @@
 import { Document, type Node } from '@gltf-transform/core';
 import { type HumanoidRole, jointPosition, skeletonOf, updateDossier, type Skeleton } from '../character/index.ts';
-import { quatFromAxis, quatMultiply, type Quat, type Vec3 } from '../geometry/index.ts';
+import { quatConjugate, quatFromAxis, quatMultiply, quatRotate, type Quat, type Vec3 } from '../geometry/index.ts';
 import { makeSkin } from '../formats/mesh/skin.ts';
 import { poseByTurns } from '../skeleton/poses.ts';
 import { writeClip } from '../skeleton/sample-clips.ts';
@@ -90,17 +90,17 @@ export const SAMPLE_MOTIONS: readonly string[] = MOTIONS.map((motion) => motion.
 function stand(skeleton: Skeleton, at: ReadonlyMap<HumanoidRole, number>, { pelvis = [0, 0, 0], turns = {}, feet = {} }: Moment): Float64Array {
   const own = new Map<number, Quat>();
   for (const [role, q] of Object.entries(turns)) { const joint = at.get(role as HumanoidRole); if (joint !== undefined) own.set(joint, q); }
-  const place = (role: string): Vec3 => jointPosition(skeleton, at.get(role as HumanoidRole) as number), hips = place('hips'), turned = turns.hips ?? [0, 0, 0, 1];
+  const place = (role: string): Vec3 => jointPosition(skeleton, at.get(role as HumanoidRole) as number), hips = place('hips'), turned: Quat = turns.hips ?? [0, 0, 0, 1];
   for (const side of ['left', 'right'] as const) {
     const foot = feet[side];
     if (!foot) continue;
-    const rest = place(`${side}Foot`), goal: Vec3 = [0, 1, 2].map((k) => rest[k] + foot.at[k] - pelvis[k] - hips[k]) as Vec3, [x, y, z, w] = turned, back: Quat = [-x, -y, -z, w];
+    const rest = place(`${side}Foot`), goal: Vec3 = [0, 1, 2].map((k) => rest[k] + foot.at[k] - pelvis[k] - hips[k]) as Vec3, back = quatConjugate(turned);
     // The ankle is lifted when the heel is: it turns about the ball of the foot.
     const ball = place(`${side}Toes`), pitch = ((foot.pitch ?? 0) * Math.PI) / 180, arm = [rest[1] - ball[1], rest[2] - ball[2]];
     goal[1] += arm[0] * Math.cos(pitch) - arm[1] * Math.sin(pitch) - arm[0];
     goal[2] += arm[0] * Math.sin(pitch) + arm[1] * Math.cos(pitch) - arm[1];
-    const there = rotated(back, goal).map((v, k) => v + hips[k]) as Vec3;
-    const { upper, lower } = reach(place(`${side}UpperLeg`), place(`${side}LowerLeg`), rest, there, rotated(back, [side === 'left' ? 0.12 : -0.12, 0, 1]));
+    const there = quatRotate(back, goal).map((v, k) => v + hips[k]) as Vec3;
+    const { upper, lower } = reach(place(`${side}UpperLeg`), place(`${side}LowerLeg`), rest, there, quatRotate(back, [side === 'left' ? 0.12 : -0.12, 0, 1]));
     own.set(at.get(`${side}UpperLeg`) as number, upper);
     own.set(at.get(`${side}LowerLeg`) as number, lower);
     own.set(at.get(`${side}Foot`) as number, quatMultiply(levelled(quatMultiply(turned, upper), lower), quatFromAxis(X, pitch)));
@@ -110,7 +110,6 @@ function stand(skeleton: Skeleton, at: ReadonlyMap<HumanoidRole, number>, { pelv
   for (let o = 0; o < posed.length; o += 16) for (let k = 0; k < 3; k++) posed[o + 12 + k] += pelvis[k];
   return posed;
 }
-const rotated = (q: Quat, v: readonly number[]): Vec3 => { const [x, y, z, w] = q, tx = 2 * (y * v[2] - z * v[1]), ty = 2 * (z * v[0] - x * v[2]), tz = 2 * (x * v[1] - y * v[0]); return [v[0] + w * tx + y * tz - z * ty, v[1] + w * ty + z * tx - x * tz, v[2] + w * tz + x * ty - y * tx]; };
 
 /** Frames of one sample motion on its own skeleton. */
 export function sampleFrames(name: string): { document: Document; frames: Float64Array[]; frameSeconds: number } {

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, globalMatrix, readDossier, type Skeleton, skeletonOf, updateDossier } from '../character/index.ts';
+import { bindWhereJointsStand, createDeformer, globalMatrix, readDossier, type Skeleton, skeletonOf, updateDossier } from '../character/index.ts';
 import { decompose, emptyBounds, growBounds, invertAffine, multiply, quatAngle, quatConjugate, quatMultiply, type Quat } from '../geometry/index.ts';
 import { poseByTurns } from '../skeleton/poses.ts';
 import { bakeMotion, type BakeMethod } from './bake.ts';
@@ -55,14 +55,9 @@ function carryFormer(document: Document, skeleton: Skeleton, motion: Float64Arra
 /** Turns are whole, in the body's frame: what a joint adds to the one above. */
 const localTurn = (above: Quat, turn: Quat): Quat => quatMultiply(quatConjugate(above), turn);
 
-/** The mesh now holds what the joints did to it, so every joint's bind is the inverse of where it stands. */
+/** The mesh now holds what the joints did to it. */
 function rebind(document: Document, posed: Float64Array, skeleton: Skeleton): void {
-  const inverse = new Float64Array(16);
-  for (const skin of document.getRoot().listSkins()) {
-    const joints = skin.listJoints(), binds = new Float32Array(joints.length * 16);
-    joints.forEach((joint, i) => { invertAffine(inverse, 0, posed, (skeleton.index.get(joint) ?? 0) * 16); binds.set(inverse, i * 16); });
-    skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
-  }
+  for (const skin of document.getRoot().listSkins()) bindWhereJointsStand(document, skin, skeleton, posed);
 }
 
 /** A clip that leaves a joint alone meant the pose it had at rest; that is said now. */

@@ -1,5 +1,5 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
-import { floatsOf, globalMatrix, influencesOf, inverseBindsOf, isHumanoidRole, listParts, readDossier, skeletonOf, takeHome, updateDossier, type Dossier, type Skeleton } from '../character/index.ts';
+import { bindWhereJointsStand, floatsOf, globalMatrix, influencesOf, inverseBindsOf, isHumanoidRole, listParts, readDossier, skeletonOf, takeHome, updateDossier, type Dossier, type Skeleton } from '../character/index.ts';
 import { compose, decompose, dot, invertAffine, multiply, sub } from '../geometry/index.ts';
 import { bakeMotion } from '../rest/bake.ts';
 import { writeInfluences } from '../weights/write.ts';
@@ -57,12 +57,7 @@ function bakeRest(document: Document, skeleton: Skeleton): void {
   const still = new Float64Array(skeleton.joints.length * 16);
   for (let i = 0; i < still.length; i++) still[i] = (i & 15) % 5 === 0 ? 1 : 0;
   bakeMotion(document, still, 'forward', skeleton);
-  const inverse = new Float64Array(16);
-  for (const skin of document.getRoot().listSkins()) {
-    const binds = new Float32Array(skin.listJoints().length * 16);
-    skin.listJoints().forEach((joint, i) => { invertAffine(inverse, 0, skeleton.global, (skeleton.index.get(joint) ?? 0) * 16); binds.set(inverse, i * 16); });
-    skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
-  }
+  for (const skin of document.getRoot().listSkins()) bindWhereJointsStand(document, skin, skeleton);
 }
 
 function makeNodes(document: Document, plan: FigurePlan, skeleton: Skeleton): Node[] {

@@ -4,6 +4,17 @@ import { parseTarget, type Target, type TargetInput } from './schema.ts';
 
 const FORMATS: TargetInput['textures']['formats'] = ['image/png', 'image/jpeg'];
 
+/** A target that asks for another figure and leaves everything else as fine as it comes. */
+function figureTarget(id: string, title: string, note: string, figure: string): TargetInput {
+  return {
+    schema: 1, id, title, note,
+    triangles: { max: 130_000 }, influences: { max: 8 }, joints: { keep: 'all', names: 'roles', figure }, restPose: 'figure',
+    materials: { max: 32, hair: 'blend', blendAllowed: true },
+    textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 160 },
+    parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
+  };
+}
+
 /** The Saltmarsh production's targets, as data like any other. */
 const SHIPPED: TargetInput[] = [
   {
@@ -41,27 +52,9 @@ const SHIPPED: TargetInput[] = [
     textures: { maxSize: 2048, formats: FORMATS, maxMemoryMB: 256 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 100 },
     parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
   },
-  {
-    schema: 1, id: 'tessel-figure', title: 'Tessel figure', note: 'Joints, names and rest pose of figure format Tessel: arms down 45 degrees.',
-    triangles: { max: 130_000 }, influences: { max: 8 }, joints: { keep: 'all', names: 'roles', figure: 'tessel' }, restPose: 'figure',
-    materials: { max: 32, hair: 'blend', blendAllowed: true },
-    textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 160 },
-    parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
-  },
-  {
-    schema: 1, id: 'corvane-figure', title: 'Corvane figure', note: 'Joints, names and rest pose of figure format Corvane: arms straight out, few spine joints.',
-    triangles: { max: 130_000 }, influences: { max: 8 }, joints: { keep: 'all', names: 'roles', figure: 'corvane' }, restPose: 'figure',
-    materials: { max: 32, hair: 'blend', blendAllowed: true },
-    textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 160 },
-    parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
-  },
-  {
-    schema: 1, id: 'h-anim-figure', title: 'H-Anim figure', note: 'Joints of ISO/IEC 19774-1, level of articulation 2, arms at the sides.',
-    triangles: { max: 130_000 }, influences: { max: 8 }, joints: { keep: 'all', names: 'roles', figure: 'h-anim-2' }, restPose: 'figure',
-    materials: { max: 32, hair: 'blend', blendAllowed: true },
-    textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 }, morphs: { max: 256 }, package: { format: 'glb', maxMB: 160 },
-    parity: { restRmsMm: 1, poseRmsMm: 3, poseMaxMm: 60 },
-  },
+  figureTarget('tessel-figure', 'Tessel figure', 'Joints, names and rest pose of figure format Tessel: arms down 45 degrees.', 'tessel'),
+  figureTarget('corvane-figure', 'Corvane figure', 'Joints, names and rest pose of figure format Corvane: arms straight out, few spine joints.', 'corvane'),
+  figureTarget('h-anim-figure', 'H-Anim figure', 'Joints of ISO/IEC 19774-1, level of articulation 2, arms at the sides.', 'h-anim-2'),
 ];
 
 export const SHIPPED_TARGETS: readonly Target[] = SHIPPED.map((target) => parseTarget(target));

@@ -1,7 +1,7 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { createDeformer, floatsOf, globalMatrix, type HumanoidRole, isHumanoidRole, jointPosition, listParts, nodesParentsFirst, readDossier, skeletonOf, trianglesOf, updateDossier, type Part, type Skeleton } from '../character/index.ts';
-import { decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf, compose } from '../geometry/index.ts';
+import { bindWhereJointsStand, createDeformer, floatsOf, globalMatrix, type HumanoidRole, isHumanoidRole, jointPosition, listParts, nodesParentsFirst, readDossier, skeletonOf, trianglesOf, updateDossier, type Part, type Skeleton } from '../character/index.ts';
+import { compose, decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf, transformed } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { jointRoles, roleIndex, type RoleFound } from '../skeleton/roles.ts';
 import { poseSkeleton, RANGE_OF_MOTION } from '../skeleton/poses.ts';
@@ -77,11 +77,7 @@ function bakePlaces(document: Document, parts: readonly Part[]): void {
     for (const [holder, moves] of [[part.prim, 1], ...part.prim.listTargets().map((target) => [target, 0] as const)] as const) for (const name of ['POSITION', 'NORMAL'] as const) {
       const accessor = holder.getAttribute(name);
       if (!accessor) continue;
-      const values = floatsOf(accessor), out = new Float32Array(values.length), w = name === 'POSITION' ? moves : 0;
-      for (let i = 0; i < values.length; i += 3) {
-        for (let r = 0; r < 3; r++) out[i + r] = m[r] * values[i] + m[4 + r] * values[i + 1] + m[8 + r] * values[i + 2] + w * m[12 + r];
-        if (name === 'NORMAL' && moves) { const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1; for (let r = 0; r < 3; r++) out[i + r] /= l; }
-      }
+      const out = transformed(floatsOf(accessor), m, name === 'POSITION' && moves ? 'places' : name === 'NORMAL' && moves ? 'normals' : 'offsets');
       holder.setAttribute(name, document.createAccessor().setType('VEC3').setArray(out).setSparse(accessor.getSparse()));
     }
   }
@@ -161,9 +157,8 @@ function gate(skeleton: Skeleton, roles: readonly RoleFound[], bones: readonly B
 
 function bindSkin(document: Document, skin: Skin, skeleton: Skeleton): void {
   for (const joint of skin.listJoints()) skin.removeJoint(joint);
-  const binds = new Float32Array(skeleton.joints.length * 16), inverse = new Float64Array(16);
-  skeleton.joints.forEach((joint, j) => { skin.addJoint(joint); invertAffine(inverse, 0, skeleton.global, j * 16); binds.set(inverse, j * 16); });
-  skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
+  for (const joint of skeleton.joints) skin.addJoint(joint);
+  bindWhereJointsStand(document, skin, skeleton);
 }
 
 /** Eyes follow their joint, hair, lashes and teeth the head or the jaw, whole. */
