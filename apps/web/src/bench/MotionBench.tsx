@@ -1,5 +1,5 @@
 import { Button, FileButton } from '@mantine/core';
-import { readCharacter, RANGE_SECONDS, SAMPLE_MOTIONS, sampleMotions } from '@dimetra/core';
+import { readCharacter, RANGE_SECONDS, SAMPLE_MOTIONS, sampleMotions, standAsFound } from '@dimetra/core';
 import { IconPlayerPause, IconPlayerPlay } from '@tabler/icons-react';
 import { useState } from 'react';
 import { useDesk } from '../desk/context.ts';
@@ -19,6 +19,8 @@ export function MotionBench() {
     setProblem(null);
     try {
       const { document } = await readCharacter([{ path: file.name, bytes: new Uint8Array(await file.arrayBuffer()) }]), names = document.getRoot().listAnimations().map((clip) => clip.getName());
+      // A motion may lie or come in centimetres as a character may.
+      standAsFound(document, { floor: false });
       if (!names.length) { setProblem(`“${file.name}” holds no motion.`); return; }
       stage.current?.setMotion(document);
       setLoaded({ file: file.name, names, note: `${document.getRoot().listSkins()[0]?.listJoints().length ?? 0} joints of another skeleton` });

@@ -1,4 +1,4 @@
-import { copyDocument, createDeformer, floatsOf, influencesOf, jointRoles, listParts, mapsOf, playableClips, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
+import { copyDocument, createDeformer, floatsOf, influencesOf, isSeenThrough, jointRoles, listParts, mapsOf, playableClips, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
 import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
 import type { LoadedFigure } from './load.ts';
@@ -157,7 +157,8 @@ function ownMaterial(part: Part, textures: TextureCache): THREE.MeshPhysicalMate
   out.emissive.setRGB(...m.getEmissiveFactor());
   out.emissiveMap = textures.get(maps.get('emissive') ?? null, true);
   out.side = m.getDoubleSided() ? THREE.DoubleSide : THREE.FrontSide;
-  if (m.getAlphaMode() === 'BLEND') { out.transparent = true; out.depthWrite = false; }
+  // Skin or cloth that is blended by accident still hides what lies behind it; only what is meant to be seen through doesn't.
+  if (m.getAlphaMode() === 'BLEND') { out.transparent = true; out.depthWrite = !isSeenThrough(part.kind); }
   if (m.getAlphaMode() === 'MASK') out.alphaTest = m.getAlphaCutoff();
   return out;
 }

@@ -6,6 +6,11 @@ export const MATERIAL_KINDS = [
 ] as const;
 export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 
+/** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
+export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
+export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
+export const isSeenThrough = (kind: string): boolean => [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
+
 /** Words that name a kind, most telling first; matched against whole words of the material's, then the part's name. */
 const KIND_WORDS: readonly [MaterialKind, RegExp][] = [
   ['cornea', /^(cornea|corneas|eyewet|refraction)$/],

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { influencesMax, influencesOf, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
+import { influencesMax, influencesOf, isSeenThrough, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
 import { brokenBindFinding, findBrokenBinds, jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
@@ -80,9 +80,6 @@ export async function inspectMaps(document: Document, images: ImageCodec): Promi
   return (await findMapFaults(document, images)).map((fault) => ({ code: fault.code, severity: 'warning' as const, message: faultMessage(fault), where: fault.material.getName(), measured: fault.measured, repair: 'materials.channels' }));
 }
 
-/** Kinds of surface that are seen through. */
-const MAY_BLEND: ReadonlySet<string> = new Set(['cornea', 'tear', 'glass', 'hair', 'lash', 'brow', 'scalp']);
-
 /** What is worth a decision before anything is converted. */
 export function inspectFindings(document: Document, summary: CharacterSummary): Finding[] {
   const findings: Finding[] = [];
@@ -93,7 +90,7 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   const missing = summary.joints.length ? missingRoles(summary.joints) : [];
   if (missing.length) findings.push({ code: 'skeleton.roles-missing', severity: 'warning', message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`, measured: missing.length, limit: 0, repair: 'skeleton.remap' });
   for (const material of summary.materials) {
-    if (material.alphaMode === 'BLEND' && !MAY_BLEND.has(material.kind)) findings.push({ code: 'materials.blended-by-accident', severity: 'warning', message: `“${material.name}” is drawn blended, which ${material.kind === 'other' ? 'such a surface' : material.kind} rarely needs; the run decides by its pixels.`, where: material.name, repair: 'materials.transparency' });
+    if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind)) findings.push({ code: 'materials.blended-by-accident', severity: 'warning', message: `“${material.name}” is drawn blended, which ${material.kind === 'other' ? 'such a surface' : material.kind} rarely needs; the run decides by its pixels.`, where: material.name, repair: 'materials.transparency' });
     if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
   }
   // A node with several materials is one piece, whatever its parts are called.

@@ -1,5 +1,5 @@
 import type { Document, Material } from '@gltf-transform/core';
-import { materialKindOf, listParts, readDossier, type MaterialKind } from '../character/index.ts';
+import { CLEAR_KINDS, materialKindOf, listParts, readDossier, STRAND_KINDS, type MaterialKind } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../textures/index.ts';
 
 /** What a map's alpha really holds, from its histogram. */
@@ -48,8 +48,6 @@ export interface AlphaDecision {
 }
 
 const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
-const STRANDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
-const CLEAR: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
 
 /**
  * Opaque, cut-out or blended, decided from pixels, material kind and the target (S3). A map that is nearly
@@ -59,9 +57,9 @@ export function decideAlpha(kind: MaterialKind, found: AlphaFound | null, factor
   const solid = !found || found.pattern === 'none';
   const doubleSided = THIN.includes(kind) || material.getDoubleSided();
   const decide = (alphaMode: AlphaDecision['alphaMode'], why: string, alphaCutoff = 0.5): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, why });
-  if (CLEAR.includes(kind) && (factor < 0.98 || !solid)) return rule.blendAllowed ? decide('BLEND', 'a clear layer over what lies behind it') : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
+  if (CLEAR_KINDS.includes(kind) && (factor < 0.98 || !solid)) return rule.blendAllowed ? decide('BLEND', 'a clear layer over what lies behind it') : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
   if (solid && factor >= 0.98) return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
-  if (STRANDS.includes(kind)) {
+  if (STRAND_KINDS.includes(kind)) {
     if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded') return decide('BLEND', 'strands with soft edges, blended on this target');
     return decide('MASK', 'strands, cut out so that they need no sorting', cutKeepingCoverage(found));
   }

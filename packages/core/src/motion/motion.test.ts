@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { type HumanoidRole, jointPosition, skeletonOf } from '../character/index.ts';
-import { readCharacter, writeBvh } from '../formats/index.ts';
+import { type HumanoidRole, jointPosition, REQUIRED_ROLES, skeletonOf } from '../character/index.ts';
+import { readCharacter, writeBvh, writeGlb } from '../formats/index.ts';
 import { quatMultiply, quatRotate, sub, unit, type Vec3 } from '../geometry/index.ts';
 import { jointRoles, playableClips, roleIndex } from '../skeleton/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
@@ -49,6 +49,15 @@ describe('the sample motions', () => {
     }
     expect(SAMPLE_MOTIONS.length).toBe(7);
   });
+  it('move a figure from a file as they do from memory: motion without a mesh is read, joints are recognised', async () => {
+    const { document, frames, frameSeconds } = sampleFrames('Wave in'), bytes = writeBvh(document, { frames, frameSeconds });
+    for (const file of [{ path: 'wave.bvh', bytes }, { path: 'motions.glb', bytes: await writeGlb(sampleMotions()) }]) {
+      const read = await readCharacter([file]), index = roleIndex(jointRoles(read.document));
+      for (const role of [...REQUIRED_ROLES, 'neck', 'leftShoulder', 'rightShoulder'] as const) expect(index.has(role), `${file.path} ${role}`).toBe(true);
+      const { clips } = retarget(read.document, onto, roles), played = clips.find((entry) => entry.name === 'Wave in') ?? clips[0], wanted = clip('Wave in').at(1.5), got = played.at(1.5);
+      for (const role of ['rightHand', 'leftHand', 'head'] as const) place(got, roles.get(role) as number).forEach((x, k) => expect(Math.abs(x - place(wanted, roles.get(role) as number)[k]), `${file.path} ${role}`).toBeLessThan(0.02));
+    }
+  });
 });
 
 describe('retarget', () => {
@@ -68,6 +77,14 @@ describe('retarget', () => {
     onto.joints.forEach((_, j) => { if (onto.parent[j] < 0) return; expect(Math.hypot(...sub(place(posed, j), place(posed, onto.parent[j])))).toBeCloseTo(Math.hypot(...sub(jointPosition(onto, j), jointPosition(onto, onto.parent[j]))), 5); });
     expect(made.scale).toBeGreaterThan(0.9);
     expect(made.scale).toBeLessThan(1.1);
+  });
+  it('stays in place when asked: where the motion begins it ends, and between it sways as it did', () => {
+    for (const entry of retarget(motions, onto, roles, { inPlace: true }).clips) {
+      const hips = roles.get('hips') as number, start = [...place(entry.at(0), hips)], end = place(entry.at(entry.seconds), hips);
+      end.forEach((x, k) => expect(x).toBeCloseTo(start[k], 4));
+      for (let t = 0; t < entry.seconds; t += 0.2) expect(Math.abs(place(entry.at(t), hips)[1] - start[1])).toBeLessThan(0.4);
+    }
+    expect(place(clip('Climb a ladder').at(3.2), roles.get('hips') as number)[1] - place(clip('Climb a ladder').at(0), roles.get('hips') as number)[1]).toBeGreaterThan(0.4);
   });
   it('leaves a skeleton without roles where it is', () => { const posed = retarget(motions, onto, new Map()).clips[0].at(0.5); expect(posed.every(Number.isFinite)).toBe(true); onto.joints.forEach((_, j) => place(posed, j).forEach((x, k) => expect(x).toBeCloseTo(jointPosition(onto, j)[k], 5))); });
 });

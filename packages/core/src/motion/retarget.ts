@@ -16,7 +16,7 @@ export interface Retarget {
  * brought to the same pose first, is given to the joint of the same role; what has no counterpart goes with the joint
  * above; the hips' way is scaled by the length of the legs.
  * @param onto skeleton as it stands, +Y up, facing +Z, metres
- * @param options `inPlace` leaves out the way along the ground, for looking
+ * @param options `inPlace` leaves out how far the whole motion leads, along the ground or up a ladder, for looking
  */
 export function retarget(motion: Document, onto: Skeleton, roles: Roles, { inPlace = false } = {}): Retarget {
   const from = skeletonOf(motion), own = roleIndex(jointRoles(motion, from)), pairs = [...roles].flatMap(([role, joint]): [number, number][] => { const source = own.get(role); return source === undefined ? [] : [[joint, source]]; });
@@ -27,6 +27,8 @@ export function retarget(motion: Document, onto: Skeleton, roles: Roles, { inPla
   const restOf = (skeleton: Skeleton, j: number): Quat => rotationOf(skeleton.global, j * 16);
   const clips = playableClips(motion).map((clip): PlayableClip => {
     const out = new Float64Array(onto.global.length), turns: Quat[] = [];
+    const wayAt = (posed: Float64Array): Vec3 => (fromHips === undefined ? [0, 0, 0] : sub([posed[fromHips * 16 + 12], posed[fromHips * 16 + 13], posed[fromHips * 16 + 14]], jointPosition(from, fromHips)));
+    const drift: Vec3 = inPlace ? sub(wayAt(clip.at(clip.seconds)), wayAt(clip.at(0))) : [0, 0, 0];
     return {
       name: clip.name, seconds: clip.seconds,
       at(time) {
@@ -36,7 +38,7 @@ export function retarget(motion: Document, onto: Skeleton, roles: Roles, { inPla
           turns[j] = source === undefined ? up < 0 ? [0, 0, 0, 1] : turns[up] : quatMultiply(rotationOf(posed, source * 16), quatConjugate(quatMultiply(aligned[source], restOf(from, source))));
           const rest = jointPosition(onto, j);
           let at: Vec3;
-          if (j === hips && fromHips !== undefined) { const way = sub([posed[fromHips * 16 + 12], posed[fromHips * 16 + 13], posed[fromHips * 16 + 14]], jointPosition(from, fromHips)); at = inPlace ? [rest[0], rest[1] + way[1] * scale, rest[2]] : [rest[0] + way[0] * scale, rest[1] + way[1] * scale, rest[2] + way[2] * scale]; } else if (up < 0) at = rest;
+          if (j === hips) { const way = wayAt(posed), done = clip.seconds ? time / clip.seconds : 0; at = [0, 1, 2].map((k) => rest[k] + (way[k] - drift[k] * done) * scale) as Vec3; } else if (up < 0) at = rest;
           else { const offset = quatRotate(turns[up], sub(rest, jointPosition(onto, up))); at = [out[up * 16 + 12] + offset[0], out[up * 16 + 13] + offset[1], out[up * 16 + 14] + offset[2]]; }
           compose(out, j * 16, at, quatMultiply(turns[j], restOf(onto, j)), [1, 1, 1]);
         });

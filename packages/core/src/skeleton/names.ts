@@ -23,7 +23,7 @@ const BODY: [string, RegExp, number][] = [
   ['chest', /^(chest|chestlow|chestlower|thorax|ribs|ribcage|brust|torse)$/, 0.9],
   ['hips', /^(hips|pelvis|hip|humanoidroot|sacrum|becken|bassin)$/, 0.9],
   ['spine', /^(spine|vl5|waist|waistbend|lumbar|abdomen|torso|wirbel|colonne|belly)$/, 0.8],
-  ['neck', /^(neck|vc4|vc7|cervix|necklow|necklower|hals|cou)$/, 0.95],
+  ['neck', /^(neck|throat|vc4|vc7|cervix|necklow|necklower|hals|cou)$/, 0.95],
   ['head', /^(head|skullbase|skull|kopf|tete|cranium)$/, 0.95],
   ['jaw', /^(jaw|temporomandibular|mandible|kiefer|machoire|lowerjaw)$/, 1],
 ];
@@ -33,7 +33,8 @@ const LIMBS: [string, RegExp, number][] = [
   ['Foot', /^(foot|talocrural|ankle|tarsus|fuss|pied)$/, 0.95],
   ['LowerLeg', /^(shin|calf|knee|lowerleg|legbend|leglower|crus|tibia|unterschenkel|knie|genou|mollet)$/, 1],
   ['UpperLeg', /^(thigh|upperleg|upleg|legupper|femur|oberschenkel|cuisse|hipjoint)$/, 1],
-  ['Shoulder', /^(sternoclavicular|clavicle|clav|collar|shoulder|schulter|epaule|clavicula|scapula)$/, 0.9],
+  ['UpperLeg', /^hip$/, 0.6],
+  ['Shoulder', /^(sternoclavicular|yoke|clavicle|clav|collar|shoulder|schulter|epaule|clavicula|scapula)$/, 0.9],
   ['LowerArm', /^(forearm|elbow|lowerarm|armlower|fore|ulna|radius|unterarm|ellbogen|coude|avantbras)$/, 1],
   ['UpperArm', /^(upperarm|uparm|armupper|humerus|oberarm|arm|bras)$/, 0.85],
   ['Hand', /^(hand|radiocarpal|wrist|manus|carpus|main|poignet)$/, 0.95],

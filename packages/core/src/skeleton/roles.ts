@@ -46,6 +46,7 @@ export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(d
     out[claim.joint] = { role: claim.role, confidence: Math.min(1, claim.score), reason: claim.reason };
   }
   fillTrunk(skeleton, names, out, taken);
+  fillLimbs(skeleton, names, out, taken);
   return out.map((found, i) => found ?? otherRole(skeleton, names[i], i));
 }
 
@@ -96,6 +97,21 @@ function fillTrunk(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFo
     free.splice(free.indexOf(joint), 1);
     taken.set(role, joint);
     out[joint] = { role, confidence: 0.55, reason: 'by its place between hips and neck' };
+  }
+}
+
+/** A limb's joint that neither name nor shape gave away, where the one below it is known: the nearest free joint above that. */
+function fillLimbs(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFound | null)[], taken: Map<HumanoidRole, number>): void {
+  for (const side of ['left', 'right'] as const) for (const [role, below] of [['LowerArm', 'Hand'], ['UpperArm', 'LowerArm'], ['LowerLeg', 'Foot'], ['UpperLeg', 'LowerLeg']] as const) {
+    const missing = `${side}${role}` as HumanoidRole, from = taken.get(`${side}${below}` as HumanoidRole);
+    if (taken.has(missing) || from === undefined) continue;
+    let joint = skeleton.parent[from];
+    // Twists and helpers may lie between.
+    const passes = (j: number): boolean => { const name = names[j]; return !out[j] && name !== null && !isHumanoidRole(name.role); };
+    while (joint >= 0 && passes(joint)) joint = skeleton.parent[joint];
+    if (joint < 0 || out[joint] || !keepsAncestry(skeleton, taken, joint, missing)) continue;
+    taken.set(missing, joint);
+    out[joint] = { role: missing, confidence: 0.55, reason: 'by its place in the chain' };
   }
 }
 

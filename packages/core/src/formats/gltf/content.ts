@@ -9,6 +9,9 @@ import { type Finding, ProblemError } from '../../problem.ts';
 export function checkContent(document: Document, path: string): Finding[] {
   const findings: Finding[] = [];
   const parts = listParts(document);
+  const moves = document.getRoot().listAnimations().some((clip) => clip.listChannels().length > 0);
+  // A file of motion alone is welcome where motion is wanted.
+  if (moves && !parts.length) return [{ code: 'intake.no-mesh', severity: 'warning', message: `“${path}” holds motion and no mesh.`, where: path }];
   if (!parts.some((part) => part.triangles > 0)) throw new ProblemError('gltf.no-triangles', `“${path}” holds no triangles. Export the meshes together with the skeleton.`, path);
   for (const part of parts) {
     const position = part.prim.getAttribute('POSITION');
