@@ -1,5 +1,6 @@
 import { inspectFindings, inspectMaps, readCharacter, summarise, type ReadResult, type StepContext } from '@dimetra/core';
-import { readInput, sharpCodec, sha256 } from '@dimetra/platform';
+import { basename } from 'node:path';
+import { readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
 
 /** Progress on standard error: one line that rewrites itself on a terminal, a line a message elsewhere. */
 export function createContext(): StepContext {
@@ -18,7 +19,8 @@ export function createContext(): StepContext {
 }
 
 export async function openCharacter(path: string): Promise<ReadResult> {
-  return readCharacter(await readInput(path));
+  const files = await readInput(path);
+  return readCharacter(files, undefined, { unpackImage, main: files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined });
 }
 
 export async function describe(read: ReadResult) {

@@ -11,7 +11,7 @@ dimetra learn INPUT [--title T] [--id ID] [--out FILE]
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 
 Converts one character for a delivery target and writes the package into DIR.
-  INPUT      .glb, .vrm, or .gltf, .dae, .obj with their files beside them, .bvh, a folder, or a ZIP archive
+  INPUT      .glb, .vrm, .usdz, or .gltf, .dae, .obj, .usd(a, c) with their files beside them, .bvh, a folder, or a ZIP archive
   --target   id of a shipped target (bridge-close-up, headset-deck, quayside-crowd,
              browser-viewer, vrm-humanoid, tessel-figure, corvane-figure,
              h-anim-figure) or a JSON file

@@ -4,10 +4,10 @@ import { ProblemError, type InputFile } from '@dimetra/core';
 
 /** What is beside a model is read with it only up to this much, so that a model in a crowded folder still opens. */
 const MOST_BESIDE_BYTES = 2 * 1024 ** 3;
-const BESIDE = /\.(bin|png|jpe?g|webp|ktx2|tga|tiff?|bmp|mtl)$/i;
+const BESIDE = /\.(bin|png|jpe?g|webp|ktx2|tga|tiff?|bmp|mtl)$/i, LAYERS = /\.usd[acz]?$/i;
 
 /** Models whose files name others beside them. */
-const REFERS = /\.(gltf|obj|dae)$/i;
+const REFERS = /\.(gltf|obj|dae|usd[ac]?)$/i;
 
 /** Reads a file, a folder or an archive from disk; a model that refers to others brings what lies beside and below it. */
 export async function readInput(path: string): Promise<InputFile[]> {
@@ -16,7 +16,7 @@ export async function readInput(path: string): Promise<InputFile[]> {
   if (info.isDirectory()) return readFolder(path, () => true);
   const main = { path: basename(path), bytes: new Uint8Array(await readFile(path)) };
   if (!REFERS.test(path)) return [main];
-  return [main, ...(await readFolder(dirname(path), (name) => BESIDE.test(name)))];
+  return [main, ...(await readFolder(dirname(path), (name) => name !== basename(path) && (BESIDE.test(name) || (LAYERS.test(path) && LAYERS.test(name)))))];
 }
 
 async function readFolder(folder: string, wanted: (name: string) => boolean): Promise<InputFile[]> {

@@ -1,3 +1,5 @@
 export * from './codec.ts';
 export * from './files.ts';
 export { sha256 } from './hash.ts';
+export { unpackKtx2 } from './ktx2.ts';
+export { unpackImage } from './unpack.ts';

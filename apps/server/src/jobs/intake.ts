@@ -1,5 +1,5 @@
 import { createGltfIO, inspectFindings, inspectMaps, packDocument, readCharacter, recogniseFigure, SHIPPED_FIGURES, summarise, type CharacterSummary, type Finding, type InputFile } from '@dimetra/core';
-import { sha256, sharpCodec } from '@dimetra/platform';
+import { sha256, sharpCodec, unpackImage } from '@dimetra/platform';
 import { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { figure } from '../db/schema.ts';
@@ -18,7 +18,7 @@ export async function intake(connection: Connection, arrived: readonly ArrivedFi
   const blobs = new BlobStore(connection.db);
   const files: InputFile[] = [];
   for (const file of arrived) files.push({ path: file.path, bytes: (await blobs.read(file.sha256)) ?? new Uint8Array(0) });
-  const read = await readCharacter(files);
+  const read = await readCharacter(files, undefined, { unpackImage });
   recogniseFigure(read.document, [...SHIPPED_FIGURES, ...(await connection.db.select().from(figure)).map((row) => row.data)]);
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);

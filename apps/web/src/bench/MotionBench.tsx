@@ -37,7 +37,7 @@ export function MotionBench() {
       <h3>To judge it by</h3>
       <List rows={[{ name: RANGE, says: `${RANGE_SECONDS.toFixed(0)} s, made for this skeleton` }, ...SAMPLE_MOTIONS.map((name) => ({ name, says: 'from another skeleton', onPlay: () => borrow(name) }))]} />
       <h3>From a file</h3>
-      <FileButton accept=".bvh,.glb,.dae,.vrm" onChange={load}>{(props) => <Button size="compact-sm" variant="default" {...props}>Load a motion</Button>}</FileButton>
+      <FileButton accept=".bvh,.glb,.dae,.vrm,.usda,.usdc,.usdz,.usd" onChange={load}>{(props) => <Button size="compact-sm" variant="default" {...props}>Load a motion</Button>}</FileButton>
       {loaded && <><p className="quiet">{loaded.file}: {loaded.note}</p><List rows={loaded.names.map((name) => ({ name, says: 'played through joint roles' }))} /></>}
     </>
   );

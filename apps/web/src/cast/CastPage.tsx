@@ -101,7 +101,7 @@ function DropZone({ empty }: { empty: boolean }) {
       ) : (
         <>
           <IconUpload size={26} aria-hidden="true" />
-          <div>{empty ? <b>No characters yet. </b> : null}Drop a character: glTF, VRM, COLLADA or OBJ with its files, a BVH skeleton, a folder or a ZIP archive.</div>
+          <div>{empty ? <b>No characters yet. </b> : null}Drop a character: glTF, VRM, USD, COLLADA or OBJ with its files, a BVH skeleton, a folder or a ZIP archive.</div>
           <div style={{ display: 'flex', gap: 8 }}><Button size="compact-sm" variant="default" onClick={() => files.current?.click()}>Choose files</Button><Button size="compact-sm" variant="default" onClick={() => folder.current?.click()}>Choose a folder</Button></div>
         </>
       )}

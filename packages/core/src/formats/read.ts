@@ -3,13 +3,15 @@ import { mergeDocuments } from '@gltf-transform/functions';
 import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
-import { baseName, extensionOf, type InputFile } from './files.ts';
+import { baseName, extensionOf, findFile, folderOf, type InputFile } from './files.ts';
 import { markLoose } from '../textures/search.ts';
-import { asGltfImage } from './images/shelf.ts';
+import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
+import { asGltfImage, imagePath } from './images/shelf.ts';
 import { bvhReader } from './bvh/read.ts';
 import { colladaReader } from './collada/read.ts';
 import { gltfReader } from './gltf/read.ts';
 import { objReader } from './obj/read.ts';
+import { usdReader } from './usd/read.ts';
 
 export interface ReadResult {
   document: Document;
@@ -34,37 +36,42 @@ export interface Reader {
   extensions: readonly string[];
   /** Whether this file is the main file of a character in this format, judged by content first. */
   accepts(file: InputFile): boolean;
+  /** Files that this one brings in: those are no characters of their own. */
+  leads?(file: InputFile): string[];
   /** Reads `main`, finding what it refers to among `files`. @throws ProblemError */
   read(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput>;
 }
 
-export const READERS: readonly Reader[] = [gltfReader, colladaReader, objReader, bvhReader];
+export const READERS: readonly Reader[] = [gltfReader, colladaReader, objReader, bvhReader, usdReader];
+
+export interface ReadHelp {
+  /** Path of the model that is meant, where others lie beside it. */
+  main?: string;
+  /** Opens images packed for graphics processors; without it they stay as they are. */
+  unpackImage?: ImageUnpacker;
+}
 
 /**
  * Reads what arrived as one character: archives opened, the main file found, the rest matched to it.
  * @throws ProblemError with a sentence for the user
  */
-export async function readCharacter(arrived: readonly InputFile[], limits: ArchiveLimits = ARCHIVE_LIMITS): Promise<ReadResult> {
+export async function readCharacter(arrived: readonly InputFile[], limits: ArchiveLimits = ARCHIVE_LIMITS, help: ReadHelp = {}): Promise<ReadResult> {
   if (!arrived.length) throw new ProblemError('intake.nothing', 'No file arrived. Drop a model, a folder or an archive.');
-  const files: InputFile[] = [];
-  for (const file of arrived) {
-    if (isArchive(file.bytes)) files.push(...openArchive(file.bytes, file.path, limits));
-    else files.push(file);
-  }
-  const candidates = files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file)));
+  const files = unpack(arrived, limits);
+  const candidates = leaders(files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file))));
   if (!candidates.length) throw nothingReadable(files);
   // The largest counts where several could be the main file; the others are reported as unused.
   candidates.sort((a, b) => b.bytes.length - a.bytes.length || a.path.localeCompare(b.path));
-  const main = candidates.find((file) => extensionOf(file.path) === 'gltf') && candidates.length > 1 ? preferSelfContained(candidates) : candidates[0];
+  const main = files.find((file) => file.path === help.main && READERS.some((reader) => reader.accepts(file))) ?? (candidates.find((file) => extensionOf(file.path) === 'gltf') && candidates.length > 1 ? preferSelfContained(candidates) : candidates[0]);
   const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
   const output = await reader.read(main, files);
   addLooseImages(output.document, files, output.used);
-  const findings = [...output.findings];
+  const findings = [...output.findings, ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : [])];
   const apart = output.document.getRoot().listSkins().length ? undefined : candidates.find((file) => file !== main && bvhReader.accepts(file));
   if (apart) {
     findings.push(...await takeSkeleton(output.document, apart, main));
     output.used.push(apart.path);
-  } else if (candidates.length > 1) {
+  } else if (candidates.length > 1 && !help.main) {
     findings.push({ code: 'intake.several-models', severity: 'warning', message: `${candidates.length} models arrived; “${main.path}” was read. Send the others separately.`, where: main.path });
   }
   const unused = files.map((file) => file.path).filter((path) => !output.used.includes(path));
@@ -99,12 +106,34 @@ function addLooseImages(document: Document, files: readonly InputFile[], used: r
     if (++count > MOST_LOOSE || bytes > MOST_LOOSE_BYTES) return;
     try {
       const image = asGltfImage(file);
-      markLoose(document.createTexture(baseName(file.path).replace(/\.[^.]+$/, '')).setImage(image.bytes as Uint8Array<ArrayBuffer>).setMimeType(image.mimeType).setURI(file.path));
+      markLoose(document.createTexture(baseName(file.path).replace(/\.[^.]+$/, '')).setImage(image.bytes as Uint8Array<ArrayBuffer>).setURI(imagePath(file.path, image.mimeType)).setMimeType(image.mimeType));
     } catch (error) { if (!(error instanceof ProblemError)) throw error; }
   }
 }
-const IMAGE = /\.(png|jpe?g|webp|tga|bmp)$/i;
+const IMAGE = /\.(png|jpe?g|webp|tga|bmp|tiff?)$/i;
 const MOST_LOOSE = 500, MOST_LOOSE_BYTES = 1024 ** 3;
+
+/** Archives opened, packed characters inside them too; where several came, each in a folder of its archive's name. */
+function unpack(arrived: readonly InputFile[], limits: ArchiveLimits): InputFile[] {
+  const under = (folder: string, inner: InputFile): InputFile => ({ path: `${folder}/${inner.path}`, bytes: inner.bytes });
+  return arrived.flatMap((file) => {
+    if (!isArchive(file.bytes)) return [file];
+    return openArchive(file.bytes, file.path, limits).flatMap((inner) => {
+      const named = arrived.length > 1 ? under(file.path, inner) : inner;
+      if (!isArchive(inner.bytes) || !/\.(usdz|zae)$/i.test(inner.path)) return [named];
+      return openArchive(inner.bytes, inner.path, limits).map((packed) => under(named.path, packed));
+    });
+  });
+}
+
+/** Of several files those that no other brings in; all of them where they go in a circle. */
+function leaders(files: readonly InputFile[]): InputFile[] {
+  if (files.length < 2) return [...files];
+  const led = new Set<string>();
+  for (const file of files) for (const asset of READERS.find((reader) => reader.accepts(file))?.leads?.(file) ?? []) { const found = findFile(files, folderOf(file.path), asset)?.file; if (found && found !== file) led.add(found.path); }
+  const left = files.filter((file) => !led.has(file.path));
+  return left.length ? left : [...files];
+}
 
 /** Where a package brings a .glb and a .gltf of the same model, the self-contained one is safer. */
 function preferSelfContained(candidates: InputFile[]): InputFile {

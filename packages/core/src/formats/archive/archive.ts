@@ -59,4 +59,20 @@ export function writeArchive(files: readonly InputFile[]): Uint8Array {
   return zipSync(content);
 }
 
+/**
+ * A ZIP whose files are stored, each beginning on a boundary, as packed USD asks (readers map them in place). The gap
+ * before a file is filled by an extra field of its header.
+ */
+export function writeAlignedArchive(files: readonly InputFile[], boundary = 64): Uint8Array {
+  const content: Zippable = {};
+  let size = 0;
+  for (const file of files) {
+    // Header of 30 bytes, the name, and the extra field with a head of four.
+    const head = size + 30 + new TextEncoder().encode(file.path).length + 4, gap = (boundary - (head % boundary)) % boundary;
+    content[file.path] = [file.bytes, { level: 0, mtime: '1980-01-02T00:00:00Z', extra: { 0x1986: new Uint8Array(gap) } }];
+    size = head + gap + file.bytes.length;
+  }
+  return zipSync(content);
+}
+
 export const isArchive = (bytes: Uint8Array): boolean => bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5) && (bytes[3] === 4 || bytes[3] === 6);

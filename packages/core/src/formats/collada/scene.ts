@@ -2,7 +2,7 @@ import type { Document, Material, Mesh, Node } from '@gltf-transform/core';
 import { compose, decompose } from '../../geometry/index.ts';
 import { type Influences } from '../../character/index.ts';
 import { writeInfluences } from '../../weights/write.ts';
-import { buildPrimitives, spread } from '../mesh/poly-mesh.ts';
+import { buildPrimitives, isSparse, spread } from '../mesh/poly-mesh.ts';
 import { childrenOf, down, within, type XmlNode } from '../text/xml.ts';
 import { type ColladaController, type ColladaSkin, readController } from './controllers.ts';
 import { type ColladaMesh, readMesh } from './geometry.ts';
@@ -120,8 +120,6 @@ export class SceneBuilder {
     return node;
   }
 }
-
-const isSparse = (values: Float32Array): boolean => { let used = 0; for (const value of values) if (value !== 0) used++; return used > 0 && used < values.length / 3; };
 
 function influencesFor(skin: ColladaSkin, origin: Uint32Array, points: number): Influences {
   let most = 1;

@@ -6,14 +6,14 @@ import { writePng } from './png.ts';
 import { readTga } from './tga.ts';
 
 /** Image formats by their first bytes. */
-export function imageType(bytes: Uint8Array): 'image/png' | 'image/jpeg' | 'image/webp' | 'image/ktx2' | 'bmp' | 'tiff' | null {
+export function imageType(bytes: Uint8Array): 'image/png' | 'image/jpeg' | 'image/webp' | 'image/ktx2' | 'image/tiff' | 'bmp' | null {
   const is = (...wanted: number[]) => wanted.every((byte, i) => byte < 0 || bytes[i] === byte);
   if (is(0x89, 0x50, 0x4e, 0x47)) return 'image/png';
   if (is(0xff, 0xd8, 0xff)) return 'image/jpeg';
   if (is(0x52, 0x49, 0x46, 0x46, -1, -1, -1, -1, 0x57, 0x45, 0x42, 0x50)) return 'image/webp';
   if (is(0xab, 0x4b, 0x54, 0x58, 0x20, 0x32, 0x30)) return 'image/ktx2';
   if (is(0x42, 0x4d)) return 'bmp';
-  return is(0x49, 0x49, 0x2a, 0) || is(0x4d, 0x4d, 0, 0x2a) ? 'tiff' : null;
+  return is(0x49, 0x49, 0x2a, 0) || is(0x4d, 0x4d, 0, 0x2a) ? 'image/tiff' : null;
 }
 
 /** The images of what arrived, each made a texture once, however often and however oddly it is named. */
@@ -44,7 +44,7 @@ export class ImageShelf {
     const { path } = file;
     try {
       const { bytes, mimeType } = asGltfImage(file);
-      return this.document.createTexture(baseName(path).replace(/\.[^.]+$/, '')).setImage(bytes as Uint8Array<ArrayBuffer>).setMimeType(mimeType).setURI(path);
+      return this.document.createTexture(baseName(path).replace(/\.[^.]+$/, '')).setImage(bytes as Uint8Array<ArrayBuffer>).setURI(imagePath(path, mimeType)).setMimeType(mimeType);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       this.findings.push({ code: error.code, severity: 'error', message: error.message, where: path });
@@ -53,14 +53,16 @@ export class ImageShelf {
   }
 }
 
-/** An image in a format glTF knows; others are turned into PNG without loss. @throws ProblemError image.unreadable */
+/** The path under which an image goes on: with the ending of what it has become, since readers of glTF go by that. */
+export const imagePath = (path: string, mimeType: string): string => (/\.(tga|icb|vda|vst|bmp|dib)$/i.test(path) && mimeType === 'image/png' ? path.replace(/\.[^.]+$/, '.png') : path);
+
+/** An image in a format glTF knows, or TIFF, which is opened later; others are turned into PNG without loss. @throws ProblemError image.unreadable */
 export function asGltfImage(file: InputFile): { bytes: Uint8Array; mimeType: string } {
   const type = imageType(file.bytes);
   if (type?.startsWith('image/')) return { bytes: file.bytes, mimeType: type };
   if (type === 'bmp') return { bytes: writePng(readBmp(file.bytes, file.path)), mimeType: 'image/png' };
-  if (type === 'tiff') throw new ProblemError('image.unreadable', `The image “${file.path}” is a TIFF, which is not read yet. Export it as PNG.`, file.path);
   if (/\.(tga|icb|vda|vst)$/i.test(file.path)) return { bytes: writePng(readTga(file.bytes, file.path)), mimeType: 'image/png' };
-  throw new ProblemError('image.unreadable', `“${file.path}” is no image that Dimetra knows. Export it as PNG, JPEG, WebP, TGA or BMP.`, file.path);
+  throw new ProblemError('image.unreadable', `“${file.path}” is no image that Dimetra knows. Export it as PNG, JPEG, WebP, TIFF, TGA or BMP.`, file.path);
 }
 
 /** Paths of other machines (`file:///`, drive letters, backslashes) as something that can be looked for by name. */

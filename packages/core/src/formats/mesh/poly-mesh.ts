@@ -68,6 +68,9 @@ export function spread(values: ArrayLike<number>, size: number, origin: ArrayLik
   return out;
 }
 
+/** Whether storing just the numbers that aren't zero saves room. */
+export const isSparse = (values: Float32Array): boolean => { let used = 0; for (const value of values) if (value !== 0) used++; return used > 0 && used < values.length / 3; };
+
 function pick(layer: CornerLayer, corners: Uint32Array, size: number): Float32Array<ArrayBuffer> {
   const out = new Float32Array(corners.length * size);
   for (let v = 0; v < corners.length; v++) {
