@@ -1,6 +1,6 @@
 import { request } from 'node:http';
 import { describe, expect, inject, it } from 'vitest';
-import { writeGlb } from '@dimetra/core';
+import { writeGlb, writeUsdz } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { restartDatabase, workerPid } from './application.ts';
 
@@ -60,6 +60,19 @@ describe('the server', () => {
     expect((await json(`/characters/${b.id}`, 'PATCH', { name: 'Twin' })).status).toBe(409);
     for (const { id } of [a, b]) expect((await api(`/characters/${id}`, { method: 'DELETE' })).status).toBe(204);
     expect((await api(`/characters/${a.id}`)).status).toBe(404);
+  });
+  it('makes a character of each model that arrives, and removing one leaves the others whole', async () => {
+    const usdz = writeUsdz(stickFigure({ rings: 2, sides: 3 }), 'stoker');
+    const made = (await (await upload({ 'crew/bosun/bosun.glb': figure, 'crew/stoker/stoker.usdz': usdz, 'crew/cook/cook.glb': figure.slice(0, 4000) })).json()) as { id: string; name: string; others: { id: string; name: string }[]; failed: { path: string }[] };
+    expect([made.name, made.others.map((entry) => entry.name), made.failed.map((entry) => entry.path)]).toEqual(['Bosun', ['Stoker'], ['crew/cook/cook.glb']]);
+    expect((await api(`/characters/${made.id}`, { method: 'DELETE' })).ok).toBe(true);
+    const { revision } = (await (await api(`/characters/${made.others[0].id}`)).json()) as { revision: { id: string; summary: { parts: unknown[] } } };
+    const manifest = (await (await api(`/revisions/${revision.id}/manifest`)).json()) as { buffers: { uri: string }[] };
+    const hash = /[0-9a-f]{64}/.exec(manifest.buffers[0].uri)?.[0] as string;
+    // its length, or all ones for a piece that is gone
+    expect(new DataView(await (await json('/pieces', 'POST', { hashes: [hash] })).arrayBuffer()).getUint32(0, true)).toBeLessThan(2 ** 31);
+    expect(revision.summary.parts.length).toBeGreaterThan(0);
+    await api(`/characters/${made.others[0].id}`, { method: 'DELETE' });
   });
   it('refuses a recipe that was based on an older one, and one that makes no sense', async () => {
     const { conversion } = await bringIn();

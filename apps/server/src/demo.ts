@@ -8,7 +8,7 @@ import { CAST_VERSION, PEOPLE, type Person } from '@dimetra/cast';
 import { eq } from 'drizzle-orm';
 import type { Connection } from './db/client.ts';
 import { character, conversion, production, run, revision, target } from './db/schema.ts';
-import { intake, type ArrivedFile, type IntakeResult } from './jobs/intake.ts';
+import { intake, type ArrivedFile, type IntakeAnswer } from './jobs/intake.ts';
 import { BlobStore } from './blobs/store.ts';
 import type PgBoss from 'pg-boss';
 import { QUEUE } from './jobs/worker.ts';
@@ -24,7 +24,7 @@ interface DemoFolder { folder: string; generator: string; small: boolean; say: (
 /** Marks a cast that is still being made, so that the next start goes on. */
 const UNFINISHED = 'unfinished';
 /** Reads what was stored as one character; off the server's own thread. */
-export type ReadFiles = (files: ArrivedFile[], owner: string) => Promise<IntakeResult>;
+export type ReadFiles = (files: ArrivedFile[], owner: string) => Promise<IntakeAnswer>;
 type Made = { path: string; bytes: Uint8Array }[];
 
 /** Makes the first person once (kept by generator version), brings them in, and queues their conversion. */
@@ -86,7 +86,7 @@ async function bringIn(connection: Connection, name: string, made: Made, targetI
     async function* once() { yield Buffer.from(file.bytes); }
     files.push({ path: file.path, ...(await blobs.receive(owner, once(), 'application/octet-stream')) });
   }
-  const found = await read(files, owner);
+  const [found] = (await read(files, owner)).characters;
   const [prod] = await db.select().from(production).limit(1);
   const aim = SHIPPED_TARGETS.find((entry) => entry.id === targetId);
   const ids = await db.transaction(async (tx) => {

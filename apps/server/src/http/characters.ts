@@ -5,7 +5,7 @@ import { and, desc, eq, sql } from 'drizzle-orm';
 import { raw, Router, type Request } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
-import { character, conversion, production, revision, run } from '../db/schema.ts';
+import { blobRef, character, conversion, production, revision, run } from '../db/schema.ts';
 import type { ArrivedFile } from '../jobs/intake.ts';
 import type { ReadFiles } from '../demo.ts';
 import { body, idOf, notFound } from './problems.ts';
@@ -36,17 +36,23 @@ export function characterRoutes(connection: Connection, blobs: BlobStore, read: 
     const owner = `upload:${crypto.randomUUID()}`;
     try {
       const files = await receiveFiles(request, blobs, owner, limits);
-      const found = await read(files, owner);
+      const { characters, failed } = await read(files, owner);
       const made = await db.transaction(async (tx) => {
         const [prod] = await tx.select().from(production).limit(1);
-        const name = await freeName(async (wanted) => (await tx.select().from(character).where(and(eq(character.productionId, prod.id), eq(character.name, wanted)))).length === 0, niceName(found.name));
-        const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
-        const [first] = await tx.insert(revision).values({ characterId: row.id, number: 1, files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })), manifest: found.manifest, summary: { ...found.summary, name }, findings: found.findings }).returning();
-        await tx.execute(sql`insert into blob_ref (owner, sha256) select ${`revision:${first.id}`}, sha256 from blob_ref where owner = ${owner} on conflict do nothing`);
-        return { id: row.id, name, revisionId: first.id };
+        const out: { id: string; name: string; revisionId: string }[] = [];
+        for (const found of characters) {
+          const name = await freeName(async (wanted) => (await tx.select().from(character).where(and(eq(character.productionId, prod.id), eq(character.name, wanted)))).length === 0, niceName(found.name));
+          const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
+          const [first] = await tx.insert(revision).values({ characterId: row.id, number: 1, files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })), manifest: found.manifest, summary: { ...found.summary, name }, findings: found.findings }).returning();
+          // Each keeps its own pieces and what arrived, so that removing one leaves the others whole.
+          const needed = [...new Set([...found.pieces, ...files.map((file) => file.sha256)])];
+          for (let i = 0; i < needed.length; i += 1000) await tx.insert(blobRef).values(needed.slice(i, i + 1000).map((hash) => ({ owner: `revision:${first.id}`, sha256: hash }))).onConflictDoNothing();
+          out.push({ id: row.id, name, revisionId: first.id });
+        }
+        return out;
       });
       announce({ type: 'characters' });
-      response.status(201).json(made);
+      response.status(201).json({ ...made[0], others: made.slice(1), failed });
     } finally {
       await blobs.release(owner).catch(() => {});
     }

@@ -1,7 +1,7 @@
 import { type Figure, ProblemError } from '@dimetra/core';
 import { connect } from '../db/client.ts';
 import { convertRun } from './convert-run.ts';
-import { intake, type ArrivedFile, type IntakeResult } from './intake.ts';
+import { intake, type ArrivedFile, type IntakeAnswer } from './intake.ts';
 import { learnFrom } from './learn.ts';
 
 export type ThreadTask =
@@ -9,7 +9,7 @@ export type ThreadTask =
   | { kind: 'learn'; url: string; revisionId: string; name: { id: string; title: string } }
   | { kind: 'intake'; url: string; files: ArrivedFile[]; owner: string };
 /** Errors cross the thread as data, so that their code survives. */
-export type ThreadAnswer = { ok: true; intake?: IntakeResult; figure?: Figure } | { ok: false; problem: { code: string; message: string; where?: string } };
+export type ThreadAnswer = { ok: true; intake?: IntakeAnswer; figure?: Figure } | { ok: false; problem: { code: string; message: string; where?: string } };
 
 /** One piece of heavy work in a thread of its own, with its own connection to the database. */
 export default async function work(task: ThreadTask): Promise<ThreadAnswer> {

@@ -6,7 +6,7 @@ import { api, sentenceOf, useCharactersQuery, useProductionQuery, useRemoveChara
 import type { CharacterRow } from '../api/types.ts';
 import { count } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';
-import { arrivalsOfDrop, upload, type Arrival } from './upload.ts';
+import { type CameIn, arrivalsOfDrop, upload, type Arrival } from './upload.ts';
 
 /** All characters of the production, and the place to bring in another. */
 export function CastPage() {
@@ -78,7 +78,7 @@ function DropZone({ empty }: { empty: boolean }) {
   const [over, setOver] = useState(false);
   const [state, setState] = useState<{ name: string; fraction: number } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const [done, setDone] = useState<{ id: string; name: string } | null>(null);
+  const [done, setDone] = useState<CameIn | null>(null);
   const stop = useRef<AbortController | null>(null);
   const files = useRef<HTMLInputElement>(null), folder = useRef<HTMLInputElement>(null);
   const send = async (arrivals: Arrival[]) => {
@@ -106,7 +106,12 @@ function DropZone({ empty }: { empty: boolean }) {
         </>
       )}
       {problem && <div className="card blocks" role="alert" style={{ textAlign: 'left' }}><p style={{ margin: 0, color: 'var(--ink)' }}>{problem}</p></div>}
-      {done && <div role="status">{done.name} is in. <Link to={`/c/${done.id}`} style={{ color: 'var(--ink)' }}>Open it</Link></div>}
+      {done && (
+        <div role="status">
+          {done.others.length ? <>{done.others.length + 1} characters are in: {[done, ...done.others].map((entry, i) => <span key={entry.id}>{i ? ', ' : ''}<Link to={`/c/${entry.id}`} style={{ color: 'var(--ink)' }}>{entry.name}</Link></span>)}.</> : <>{done.name} is in. <Link to={`/c/${done.id}`} style={{ color: 'var(--ink)' }}>Open it</Link></>}
+          {done.failed.map((entry) => <div key={entry.path} role="alert" style={{ marginTop: 6 }}>{entry.message}</div>)}
+        </div>
+      )}
       <input ref={files} type="file" multiple hidden data-files aria-label="Files of a character" onChange={(event) => { chosen(event.target.files); event.target.value = ''; }} />
       <input ref={folder} type="file" hidden aria-label="Folder of a character" {...{ webkitdirectory: '' }} onChange={(event) => { chosen(event.target.files); event.target.value = ''; }} />
     </div>

@@ -17,8 +17,11 @@ export async function arrivalsOfDrop(data: DataTransfer): Promise<Arrival[]> {
   return out;
 }
 
-/** Sends files as one character; progress counts bytes. Rejects with the server's sentence. */
-export function upload(arrivals: readonly Arrival[], progress: (fraction: number) => void, signal: AbortSignal): Promise<{ id: string; name: string }> {
+/** What came in: the first character, the others of the same arrival, and what could not be read. */
+export interface CameIn { id: string; name: string; others: { id: string; name: string }[]; failed: { path: string; message: string }[] }
+
+/** Sends files as the characters they hold; progress counts bytes. Rejects with the server's sentence. */
+export function upload(arrivals: readonly Arrival[], progress: (fraction: number) => void, signal: AbortSignal): Promise<CameIn> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     for (const { path, file } of arrivals) form.append('files', file, path);
@@ -28,7 +31,7 @@ export function upload(arrivals: readonly Arrival[], progress: (fraction: number
     request.onload = () => {
       let answer: unknown = null;
       try { answer = JSON.parse(request.responseText); } catch { /* said below */ }
-      if (request.status < 300 && answer) resolve(answer as { id: string; name: string });
+      if (request.status < 300 && answer) resolve(answer as CameIn);
       else reject(new Error((answer as Problem | null)?.title ?? 'The upload failed. Nothing of it was kept; send it again.'));
     };
     request.onerror = () => reject(new Error('The connection broke. Nothing of the upload was kept; send it again.'));

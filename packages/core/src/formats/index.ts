@@ -1,4 +1,5 @@
 export * from './read.ts';
+export * from './split.ts';
 export * from './files.ts';
 export { openArchive, type ArchiveLimits, ARCHIVE_LIMITS, writeArchive } from './archive/archive.ts';
 export { createGltfIO, readGltf } from './gltf/read.ts';

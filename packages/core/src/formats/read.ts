@@ -58,7 +58,7 @@ export interface ReadHelp {
 export async function readCharacter(arrived: readonly InputFile[], limits: ArchiveLimits = ARCHIVE_LIMITS, help: ReadHelp = {}): Promise<ReadResult> {
   if (!arrived.length) throw new ProblemError('intake.nothing', 'No file arrived. Drop a model, a folder or an archive.');
   const files = unpack(arrived, limits);
-  const candidates = leaders(files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file))));
+  const candidates = modelsIn(files);
   if (!candidates.length) throw nothingReadable(files);
   // The largest counts where several could be the main file; the others are reported as unused.
   candidates.sort((a, b) => b.bytes.length - a.bytes.length || a.path.localeCompare(b.path));
@@ -79,7 +79,13 @@ export async function readCharacter(arrived: readonly InputFile[], limits: Archi
   updateDossier(output.document, {
     origin: readDossier(output.document).origin ?? { files: output.used, generator: asset.generator, copyright: asset.copyright },
   });
-  return { document: output.document, name: baseName(main.path).replace(/\.[^.]+$/, '') || 'character', findings, used: output.used, unused };
+  return { document: output.document, name: nameOf(main.path), findings, used: output.used, unused };
+}
+
+/** The model's name; where that says nothing, its folder's. */
+function nameOf(path: string): string {
+  const name = baseName(path).replace(/\.[^.]+$/, ''), folder = baseName(path.slice(0, -baseName(path).length - 1)).replace(/\.(zip|usdz|zae)$/i, '');
+  return (/^(scene|model|character|figure|body|mesh|untitled|export|source|asset|root|main|default(layer)?|output)$/i.test(name) && folder ? folder : name) || 'character';
 }
 
 /** Mesh and skeleton that came in files of their own: the joints come into the document unbound, marked for the step that binds them. */
@@ -113,8 +119,11 @@ function addLooseImages(document: Document, files: readonly InputFile[], used: r
 const IMAGE = /\.(png|jpe?g|webp|tga|bmp|tiff?)$/i;
 const MOST_LOOSE = 500, MOST_LOOSE_BYTES = 1024 ** 3;
 
+/** Files that are a model of their own. */
+export const modelsIn = (files: readonly InputFile[]): InputFile[] => leaders(files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file))));
+
 /** Archives opened, packed characters inside them too; where several came, each in a folder of its archive's name. */
-function unpack(arrived: readonly InputFile[], limits: ArchiveLimits): InputFile[] {
+export function unpack(arrived: readonly InputFile[], limits: ArchiveLimits): InputFile[] {
   const under = (folder: string, inner: InputFile): InputFile => ({ path: `${folder}/${inner.path}`, bytes: inner.bytes });
   return arrived.flatMap((file) => {
     if (!isArchive(file.bytes)) return [file];
