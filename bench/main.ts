@@ -9,6 +9,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { convert, createGltfIO, defaultRecipe, floatsOf, gatherAttributes, listParts, packDocument, readCharacter, SHIPPED_TARGETS, SIMPLIFY_DEFAULTS, trianglesOf, writeGlb, type StepResult, type StepStore } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makePerson } from '@dimetra/cast';
+import { benchFigure } from './figure.ts';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 
 /** Ratios measured side by side in one run; the figures stand beside what architecture asks for. */
@@ -41,6 +42,7 @@ let fresh = document;
 const writing = await sideBySide(() => writeGlb(fresh), () => bare().writeBinary(fresh), 9, async () => { fresh = await bare().readBinary(bytes); });
 say('Writing, ours ÷ bare glTF-Transform', (writing.ours / writing.bare).toFixed(2), '≤ 1.3');
 
+await benchFigure(say, sideBySide);
 const target = SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];
 const packed = await packDocument(await createGltfIO(), document, sha256);
 const concluded = new Map<string, unknown>(), results = new Map<string, StepResult>(), pieces = new Map(packed.pieces);

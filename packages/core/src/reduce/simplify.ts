@@ -171,19 +171,22 @@ export function keepVertices(document: Document, prim: Primitive, indices: Uint3
   const used = new Uint8Array(count);
   for (const index of indices) used[index] = 1;
   const place = new Uint32Array(count);
-  const kept: number[] = [];
-  for (let i = 0; i < count; i++) if (used[i]) { place[i] = kept.length; kept.push(i); }
+  let left = 0;
+  for (let i = 0; i < count; i++) if (used[i]) place[i] = left++;
+  const kept = new Uint32Array(left);
+  for (let i = 0; i < count; i++) if (used[i]) kept[place[i]] = i;
   const cut = (source: NonNullable<ReturnType<Primitive['getAttribute']>>) => {
     const size = source.getElementSize();
     const from = source.getArray();
     const copy = document.createAccessor(source.getName()).setType(source.getType()).setNormalized(source.getNormalized()).setSparse(source.getSparse());
     if (!from) return copy.setArray(new Float32Array(kept.length * size));
     const to = new (from.constructor as Float32ArrayConstructor)(kept.length * size);
-    kept.forEach((old, i) => { for (let k = 0; k < size; k++) to[i * size + k] = from[old * size + k]; });
+    if (size === 3) for (let i = 0, t = 0; i < kept.length; i++) { const f = kept[i] * 3; to[t++] = from[f]; to[t++] = from[f + 1]; to[t++] = from[f + 2]; }
+    else for (let i = 0, t = 0; i < kept.length; i++) for (let k = 0, f = kept[i] * size; k < size; k++) to[t++] = from[f + k];
     return copy.setArray(to);
   };
-  for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
-  for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
+  if (left < count) for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
+  if (left < count) for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
   const next = kept.length <= 65_535 ? new Uint16Array(indices.length) : new Uint32Array(indices.length);
   for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]];
   prim.setMode(4).setIndices(document.createAccessor().setType('SCALAR').setArray(next));

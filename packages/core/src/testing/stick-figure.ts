@@ -80,7 +80,7 @@ export function stickFigure(options: StickOptions = {}): Document {
   const lift = new Float32Array(positions.length);
   for (let i = 0; i < positions.length; i += 3) if (positions[i + 1] > 1.5) lift[i + 1] = 0.01 * (positions[i + 1] - 1.5);
   const prim = document.createPrimitive().setMaterial(material).setAttribute('POSITION', vec('VEC3', new Float32Array(positions))).setAttribute('NORMAL', vec('VEC3', vertexNormals(positions, indices))).setAttribute('TEXCOORD_0', vec('VEC2', new Float32Array(uv)))
-    .setAttribute('JOINTS_0', vec('VEC4', new Uint16Array(joints))).setAttribute('WEIGHTS_0', vec('VEC4', new Float32Array(weights))).setIndices(document.createAccessor().setType('SCALAR').setArray(new Uint16Array(indices)))
+    .setAttribute('JOINTS_0', vec('VEC4', new Uint16Array(joints))).setAttribute('WEIGHTS_0', vec('VEC4', new Float32Array(weights))).setIndices(document.createAccessor().setType('SCALAR').setArray(positions.length < 196_608 ? new Uint16Array(indices) : new Uint32Array(indices)))
     .addTarget(document.createPrimitiveTarget('lift').setAttribute('POSITION', vec('VEC3', lift)));
   scene.addChild(document.createNode('Body').setMesh(document.createMesh('Body').addPrimitive(prim).setExtras({ targetNames: ['lift'] })).setSkin(skin));
   return document;

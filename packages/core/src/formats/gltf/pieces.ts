@@ -82,25 +82,30 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
  */
 async function skeletonJson(io: WebIO, document: Document): Promise<GLTF.IGLTF> {
   const root = document.getRoot();
-  for (const buffer of root.listBuffers()) buffer.dispose();
-  const buffer = document.createBuffer().setURI('b');
+  // One buffer serves all; an accessor's is only changed where it has another, since every change is announced through the whole graph.
+  const [first, ...more] = root.listBuffers();
+  for (const other of more) other.dispose();
+  const buffer = (first ?? document.createBuffer()).setURI('b');
   const accessors = root.listAccessors(), textures = root.listTextures();
   const kept = accessors.map((accessor) => ({ array: accessor.getArray(), name: accessor.getName(), sparse: accessor.getSparse() }));
-  const uris = textures.map((texture) => texture.getURI());
+  const uris = textures.map((texture) => texture.getURI()), types = textures.map((texture) => texture.getMimeType());
   const empty = new Map<number, Float32Array<ArrayBuffer>>();
   try {
     accessors.forEach((accessor, i) => {
       const size = accessor.getElementSize();
       if (!empty.has(size)) empty.set(size, new Float32Array(size));
-      accessor.setName(`#${i}`).setSparse(false).setBuffer(buffer).setArray(empty.get(size) as Float32Array<ArrayBuffer>);
+      accessor.setName(`#${i}`).setArray(empty.get(size) as Float32Array<ArrayBuffer>);
+      if (kept[i].sparse) accessor.setSparse(false);
+      if (accessor.getBuffer() !== buffer) accessor.setBuffer(buffer);
     });
     // The extension tells the reader the format.
     textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
     io.setVertexLayout(VertexLayout.SEPARATE);
     return (await io.writeJSON(document, { format: Format.GLTF })).json;
   } finally {
-    accessors.forEach((accessor, i) => { accessor.setName(kept[i].name).setSparse(kept[i].sparse).setArray(kept[i].array as Float32Array<ArrayBuffer>); });
-    textures.forEach((texture, i) => texture.setURI(uris[i]));
+    accessors.forEach((accessor, i) => { accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>); if (kept[i].sparse) accessor.setSparse(true); });
+    // A path's ending would otherwise decide what the image is taken for.
+    textures.forEach((texture, i) => texture.setURI(uris[i]).setMimeType(types[i]));
   }
 }
 
