@@ -11,9 +11,9 @@ const MORE_LOOKS: readonly Look[] = LOOKS.filter((look) => !FIRST_LOOKS.includes
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
 
 /** How and at what to look; one choice for both figures. */
-export function StageBar({ both, clips }: { both: boolean; clips: readonly { name: string; seconds: number }[] }) {
+export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a narrow stage wipes where a pair was asked for. */ view: View; clips: readonly { name: string; seconds: number }[] }) {
   const dispatch = useAppDispatch();
-  const { view, look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
+  const { look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
   return (
     <>
     {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { influencesMax, influencesOf, isSeenThrough, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
-import { brokenBindFinding, findBrokenBinds, jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
+import { brokenBindFinding, findBrokenBinds, idleFindings, jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { channelWords, faultMessage, findMapFaults, findMaps, type ImageCodec, textureMemory, textureState, usedTextures } from '../textures/index.ts';
@@ -98,6 +98,7 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   if (pattern) findings.push({ code: 'intake.pieces', severity: 'info', message: `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}. The run joins what belongs together.`.replace('……', '…'), measured: pattern.pieces, repair: 'intake.assemble' });
   for (const { group, from, to, triangles } of findMisplaced(groupPieces(document))) findings.push({ code: 'materials.misplaced', severity: 'warning', message: `${triangles} triangles of “${group.name}” have the material “${from?.getName() ?? 'none'}”, and lie in the surface of “${to?.getName() ?? 'none'}”. The run gives them back.`, where: group.name, measured: triangles, limit: 0, repair: 'intake.assemble' });
   const skeleton = skeletonOf(document);
+  if (summary.joints.length === skeleton.joints.length) findings.push(...idleFindings(document, skeleton, summary.joints, summary.unitMetres));
   findings.push(...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)));
   const found = findMaps(document);
   for (const material of new Set(found.map((map) => map.material))) {

@@ -1,4 +1,5 @@
 export * from './names.ts';
+export * from './groups.ts';
 export * from './plan.ts';
 export * from './poses.ts';
 export * from './remap.ts';

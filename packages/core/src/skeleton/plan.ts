@@ -1,5 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { HUMANOID_PARENT, isFaceRole, isFingerRole, isHumanoidRole, REQUIRED_ROLES, skeletonOf, type HumanoidRole, type Skeleton } from '../character/index.ts';
+import { GIVE_UP } from './groups.ts';
 import { jointRoles, type RoleFound } from './roles.ts';
 
 /** What a delivery target says about joints. */
@@ -22,19 +23,6 @@ export interface JointPlan {
   /** Why, in words. */
   why: string;
 }
-
-/** Joints are given up in this order until the target's number is met. */
-const GIVE_UP: readonly { title: string; test: (role: string) => boolean }[] = [
-  { title: 'ends', test: (role) => role === 'end' },
-  { title: 'helpers', test: (role) => role === 'helper' || role === 'unknown' },
-  { title: 'twists', test: (role) => role === 'twist' },
-  { title: 'tongue', test: (role) => role === 'tongue' },
-  { title: 'face', test: (role) => role === 'face' },
-  { title: 'props', test: (role) => role === 'extra' },
-  { title: 'toes', test: (role) => role.endsWith('Toes') },
-  { title: 'finger tips', test: (role) => isFingerRole(role) && role.endsWith('Distal') },
-  { title: 'fingers', test: isFingerRole },
-];
 
 /**
  * Decides for every joint what becomes of it: renamed to the target's name for its role, kept, or merged into
