@@ -1,6 +1,7 @@
 import { request } from 'node:http';
 import { describe, expect, inject, it } from 'vitest';
 import { writeGlb, writeUsdz } from '@dimetra/core';
+import { encodePixels } from '@dimetra/platform';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { restartDatabase, workerPid } from './application.ts';
 
@@ -73,6 +74,25 @@ describe('the server', () => {
     expect(new DataView(await (await json('/pieces', 'POST', { hashes: [hash] })).arrayBuffer()).getUint32(0, true)).toBeLessThan(2 ** 31);
     expect(revision.summary.parts.length).toBeGreaterThan(0);
     await api(`/characters/${made.others[0].id}`, { method: 'DELETE' });
+  });
+  it('brings an image in again as a new revision, takes it back, and refuses what is no image', async () => {
+    const { id } = (await (await upload({ 'painter.glb': figure })).json()) as { id: string };
+    const paint = async (rgb: [number, number, number]) => encodePixels({ width: 4, height: 4, channels: 3, data: Uint8Array.from(Array.from({ length: 16 }, () => rgb).flat()) }, 'image/png');
+    const send = async (name: string, bytes: Uint8Array, query = '') => { const form = new FormData(); form.append('files', new Blob([bytes as Uint8Array<ArrayBuffer>]), name); return api(`/characters/${id}/images${query}`, { method: 'POST', body: form }); };
+    const put = await send('blue.png', await paint([0, 0, 255]), '?material=Skin&channel=baseColor');
+    const first = (await put.json()) as { revisionId: string; number: number; before: string; placed: unknown[] };
+    expect([put.status, first.number, first.placed]).toEqual([201, 2, [{ material: 'Skin', channel: 'baseColor', file: 'blue.png' }]]);
+    const now = async () => ((await (await api(`/characters/${id}`)).json()) as { revision: { number: number; summary: { textures: { name: string }[]; materials: { maps: object }[] } } }).revision;
+    expect(Object.keys((await now()).summary.materials[0].maps)).toEqual(['baseColor']);
+    const again = (await (await send('BLUE.png', await paint([9, 9, 9]))).json()) as { number: number; replaced: { uses: unknown[] }[] };
+    expect([again.number, again.replaced[0].uses.length]).toEqual([3, 1]);
+    expect(((await (await send('blue.png', await paint([9, 9, 9]))).json()) as { number: number; same: string[] })).toMatchObject({ number: 3, same: ['blue.png'] });
+    const broken = await send('blue.png', (await paint([1, 2, 3])).slice(0, 40));
+    expect([broken.status, (await broken.json()).code]).toEqual([422, 'image.unreadable']);
+    expect((await send('a.png', await paint([1, 2, 3]), '?material=Skin&channel=shadow')).status).toBe(422);
+    const back = await json(`/characters/${id}/revisions`, 'POST', { copyOf: first.before });
+    expect([back.status, (await now()).number, Object.keys((await now()).summary.materials[0].maps)]).toEqual([201, 4, []]);
+    await api(`/characters/${id}`, { method: 'DELETE' });
   });
   it('refuses a recipe that was based on an older one, and one that makes no sense', async () => {
     const { conversion } = await bringIn();

@@ -8,12 +8,14 @@ import pino from 'pino';
 import { Piscina } from 'piscina';
 import { BlobStore } from './blobs/store.ts';
 import { connect, type Connection } from './db/client.ts';
-import { characterRoutes, type UploadLimits } from './http/characters.ts';
+import { characterRoutes } from './http/characters.ts';
 import { conversionRoutes } from './http/conversions.ts';
 import { figureRoutes, type LearnFigure } from './http/figures.ts';
 import { createEvents } from './http/events.ts';
+import { type BringImages, imageRoutes } from './http/images.ts';
 import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
+import type { UploadLimits } from './http/uploads.ts';
 import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
 import type { ReadFiles } from './demo.ts';
 import type { ThreadAnswer, ThreadTask } from './jobs/thread.ts';
@@ -56,6 +58,11 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.figure as NonNullable<typeof answer.figure>;
   };
+  const images: BringImages = async (revisionId, files, owner, slot) => {
+    const answer = (await threads.run({ kind: 'images', url: options.url, revisionId, files, owner, slot } satisfies ThreadTask)) as ThreadAnswer;
+    if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
+    return answer.images as NonNullable<typeof answer.images>;
+  };
   const events = createEvents(connection.pool);
   const app = express();
   const hosts = new Set(options.hosts ?? ['127.0.0.1', 'localhost', '[::1]']);
@@ -71,6 +78,7 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   api.get('/health', async (_request, response) => { await connection.pool.query('select 1'); response.json({ ok: true }); });
   api.get('/openapi.json', (_request, response) => { response.json(openApi()); });
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
+  api.use(imageRoutes(connection, blobs, images, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(conversionRoutes(connection, blobs, boss, events.announce));
   api.use(figureRoutes(connection, learn, events.announce));
   api.use(pieceRoutes(blobs));

@@ -1,6 +1,6 @@
 import { toJsonSchema } from '@valibot/to-json-schema';
 import type * as v from 'valibot';
-import { FigureSchema, LearnFigureSchema, NewConversionSchema, PiecesSchema, RenameSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
+import { FigureSchema, GoBackSchema, LearnFigureSchema, NewConversionSchema, PiecesSchema, RenameSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
 
 const json = (schema: v.GenericSchema) => ({ content: { 'application/json': { schema: toJsonSchema(schema, { errorMode: 'ignore' }) } } });
 const done = { responses: { 200: { description: 'Done' }, default: { description: 'problem+json (RFC 9457) with `code`' } } };
@@ -11,7 +11,9 @@ export const openApi = () => ({
   info: { title: 'Dimetra', version: '1' },
   servers: [{ url: '/api/v1' }],
   paths: {
-    '/characters': { get: { summary: 'All characters with the state of their conversions', ...done }, post: { summary: 'Upload files, a folder or an archive as one character', requestBody: { content: { 'multipart/form-data': {} } }, ...done } },
+    '/characters': { get: { summary: 'All characters with the state of their conversions', ...done }, post: { summary: 'Upload files, a folder or an archive: a character of each model in it', requestBody: { content: { 'multipart/form-data': {} } }, ...done } },
+    '/characters/{id}/images': { post: { summary: 'Bring images in again, each by its name or one onto ?material and ?channel: a new revision', requestBody: { content: { 'multipart/form-data': {} } }, ...done } },
+    '/characters/{id}/revisions': { post: { summary: 'Go back to an earlier revision, as a new one', requestBody: json(GoBackSchema), ...done } },
     '/characters/{id}': { get: { summary: 'One character with its inventory and findings', ...done }, patch: { summary: 'Rename', requestBody: json(RenameSchema), ...done }, delete: { summary: 'Remove with everything made from it', ...done } },
     '/revisions/{id}/manifest': { get: { summary: 'The source document as a manifest of pieces', ...done } },
     '/pieces': { post: { summary: 'Many pieces in one stream', requestBody: json(PiecesSchema), ...done } },

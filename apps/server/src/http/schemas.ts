@@ -5,6 +5,7 @@ import * as v from 'valibot';
 export const NewConversionSchema = v.object({ characterId: v.pipe(v.string(), v.uuid()), targetId: v.pipe(v.string(), v.maxLength(64)) });
 export const SaveRecipeSchema = v.object({ recipe: RecipeSchema, version: v.pipe(v.number(), v.integer()) });
 export const PiecesSchema = v.object({ hashes: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(20_000)) });
+export const GoBackSchema = v.object({ copyOf: v.pipe(v.string(), v.uuid()) });
 export const RenameSchema = v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120)) });
 export const LearnFigureSchema = v.object({ characterId: v.pipe(v.string(), v.uuid()), title: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)) });
 export { FigureSchema, TargetSchema };

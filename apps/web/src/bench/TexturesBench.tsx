@@ -3,6 +3,7 @@ import { useDesk } from '../desk/context.ts';
 import { megabytes } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { MapTable } from './MapTable.tsx';
 import { StepHead } from './StepHead.tsx';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
@@ -19,6 +20,7 @@ export function TexturesBench() {
   return (
     <>
       <StepHead step="textures.fit" title="Textures">The target takes maps up to {target.textures.maxSize} pixels{target.textures.maxMemoryMB ? ` and ${target.textures.maxMemoryMB} MB on the graphics card` : ''}. Images are changed once, at delivery, from the original.</StepHead>
+      <MapTable />
       <h3>Longest side</h3>
       <div className="card" style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 8 }}>
         <NativeSelect size="xs" label="All maps" value={String(settings.maxSize ?? '')} onChange={(event) => set('maxSize', event.target.value ? Number(event.target.value) : undefined)} data={[{ value: '', label: `Target: ${target.textures.maxSize}` }, ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({ value: String(size), label: String(size) }))]} />
@@ -27,7 +29,7 @@ export function TexturesBench() {
         ))}
       </div>
       {(settings.maxSize !== undefined || Object.keys(sizes).length > 0) && <Button size="compact-xs" variant="default" onClick={() => { set('maxSize', undefined); set('sizes', undefined); }}>Back to the target's sizes</Button>}
-      <h3>Maps <span className="num quiet">{megabytes(character.revision.summary.textureMemoryBytes)} MB{run?.result ? ` → ${megabytes(run.result.textureMemoryBytes)} MB` : ''}</span></h3>
+      <h3>Sizes <span className="num quiet">{megabytes(character.revision.summary.textureMemoryBytes)} MB{run?.result ? ` → ${megabytes(run.result.textureMemoryBytes)} MB` : ''}</span></h3>
       {character.revision.summary.textures.length === 0 && <p className="quiet">The character brings no maps.</p>}
       <table className="list">
         <thead><tr><th>Map</th><th className="n source">Source</th><th className="n result">Result</th></tr></thead>

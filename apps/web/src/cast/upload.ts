@@ -21,22 +21,25 @@ export async function arrivalsOfDrop(data: DataTransfer): Promise<Arrival[]> {
 export interface CameIn { id: string; name: string; others: { id: string; name: string }[]; failed: { path: string; message: string }[] }
 
 /** Sends files as the characters they hold; progress counts bytes. Rejects with the server's sentence. */
-export function upload(arrivals: readonly Arrival[], progress: (fraction: number) => void, signal: AbortSignal): Promise<CameIn> {
+export const upload = (arrivals: readonly Arrival[], progress: (fraction: number) => void, signal: AbortSignal): Promise<CameIn> => sendFiles('/api/v1/characters', arrivals, progress, signal);
+
+/** Sends files to an address as one form. */
+export function sendFiles<T>(url: string, arrivals: readonly Arrival[], progress: (fraction: number) => void = () => {}, signal?: AbortSignal): Promise<T> {
   return new Promise((resolve, reject) => {
     const form = new FormData();
     for (const { path, file } of arrivals) form.append('files', file, path);
     const request = new XMLHttpRequest();
-    request.open('POST', '/api/v1/characters');
+    request.open('POST', url);
     request.upload.onprogress = (event) => { if (event.lengthComputable) progress(event.loaded / event.total); };
     request.onload = () => {
       let answer: unknown = null;
       try { answer = JSON.parse(request.responseText); } catch { /* said below */ }
-      if (request.status < 300 && answer) resolve(answer as CameIn);
+      if (request.status < 300 && answer) resolve(answer as T);
       else reject(new Error((answer as Problem | null)?.title ?? 'The upload failed. Nothing of it was kept; send it again.'));
     };
     request.onerror = () => reject(new Error('The connection broke. Nothing of the upload was kept; send it again.'));
     request.onabort = () => reject(new Error('Stopped. Nothing of the upload was kept.'));
-    signal.addEventListener('abort', () => request.abort());
+    signal?.addEventListener('abort', () => request.abort());
     request.send(form);
   });
 }

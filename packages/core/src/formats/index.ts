@@ -9,6 +9,7 @@ export { copyDocument } from './gltf/copy.ts';
 export { writeObj, type ObjOptions } from './obj/write.ts';
 export { writeCollada, type ColladaOptions } from './collada/write.ts';
 export { writeBvh, type BvhOptions } from './bvh/write.ts';
+export { asGltfImage } from './images/shelf.ts';
 export { writePng } from './images/png.ts';
 export type { ImageUnpacker } from './images/unpack.ts';
 export { writeUsd, writeUsdz, type UsdOptions } from './usd/write.ts';

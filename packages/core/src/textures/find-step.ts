@@ -1,5 +1,6 @@
 import type { Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
+import type { MapChannel } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import { addOperation } from './operations.ts';
@@ -45,8 +46,11 @@ export const findMapsStep = defineStep({
   },
 });
 
+/** The channel by name that a channel of glTF is nearest to. */
+export const channelOfMap = (channel: MapChannel): NamedChannel => (channel === 'metallicRoughness' ? 'roughness' : channel === 'diffuse' ? 'baseColor' : channel === 'specularGlossiness' ? 'gloss' : channel === 'emissive' || channel === 'normal' || channel === 'occlusion' ? channel : channel === 'baseColor' ? 'baseColor' : 'specular');
+
 /** @returns false where something better is there already */
-function putMap(material: Material, channel: NamedChannel, texture: Texture): boolean {
+export function putMap(material: Material, channel: NamedChannel, texture: Texture): boolean {
   switch (channel) {
     case 'baseColor': if (material.getBaseColorTexture()) return false; material.setBaseColorTexture(texture).setBaseColorFactor([1, 1, 1, material.getBaseColorFactor()[3]]); return true;
     case 'normal': material.setNormalTexture(texture); return true;

@@ -5,5 +5,6 @@ export * from './fit-step.ts';
 export * from './find-step.ts';
 export * from './naming.ts';
 export * from './search.ts';
+export * from './replace.ts';
 export * from './judge.ts';
 export * from './pixels.ts';

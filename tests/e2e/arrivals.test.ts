@@ -1,0 +1,69 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
+import { writeArchive, writeGlb, writeUsdz } from '@dimetra/core';
+import { encodePixels } from '@dimetra/platform';
+import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
+import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+
+const address = inject('address');
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-arrivals-'));
+let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
+beforeAll(async () => { ({ browser, close } = await openBrowser()); ({ page, errors } = await openPage(browser)); });
+afterAll(async () => { await close?.(); rmSync(folder, { recursive: true, force: true }); });
+
+const drop = async (...names: string[]) => { const input = (await page.waitForSelector('input[data-files]')) as ElementHandle<HTMLInputElement>; await input.uploadFile(...names.map((name) => join(folder, name))); };
+const idOf = async (name: string): Promise<string> => ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).find((row) => row.name === name)?.id as string;
+
+describe('what arrives', () => {
+  it('as packed USD stands on the stage with its joints and morphs', async () => {
+    writeFileSync(join(folder, 'winch-hand.usdz'), writeUsdz(stickFigure({ rings: 20, sides: 14 }), 'winch-hand'));
+    await page.goto(address);
+    await drop('winch-hand.usdz');
+    await shows(page, '.drop', /Winch hand is in/);
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/intake`);
+    await drawn(page);
+    expect((await stagePixels(page)).different).toBeGreaterThan(4);
+    expect(await textOf(page, '.ledger')).toMatch(/55/);
+  });
+  it('as an archive of two is two characters, named in one message', async () => {
+    const glb = await writeGlb(stickFigure({ rings: 2, sides: 3 }));
+    writeFileSync(join(folder, 'watch.zip'), writeArchive([{ path: 'first-mate/scene.glb', bytes: glb }, { path: 'second-mate/scene.glb', bytes: glb }]));
+    await page.goto(address);
+    await drop('watch.zip');
+    await shows(page, '.drop', /2 characters are in: First mate, Second mate/);
+    await page.waitForSelector('[data-character="Second mate"]');
+  });
+});
+
+describe('maps', () => {
+  it('fill a gap from a file, are told, and are taken back', async () => {
+    writeFileSync(join(folder, 'yellow.png'), await encodePixels({ width: 8, height: 8, channels: 3, data: Uint8Array.from(Array.from({ length: 64 }, () => [250, 210, 30]).flat()) }, 'image/png'));
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/textures`);
+    const gap = '.maps .cell.gap[data-slot="Skin baseColor"]';
+    await page.waitForSelector(gap);
+    const [chooser] = await Promise.all([page.waitForFileChooser(), page.click(gap)]);
+    await chooser.accept([join(folder, 'yellow.png')]);
+    await shows(page, '[data-brought]', /“yellow.png” is now the colour map of “Skin”/);
+    await page.waitForSelector('.maps .cell[data-slot="Skin baseColor"] img');
+    await press(page, 'Take back');
+    await page.waitForSelector(gap);
+  });
+});
+
+describe('the loom\'s list of what could go', () => {
+  it('lets a sort of joints go and keeps it again', async () => {
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/skeleton`);
+    await page.waitForSelector('details.folded summary');
+    await page.click('details.folded summary');
+    await shows(page, '.bench', /55 joints become 55/);
+    await press(page, 'Let go', '[data-group="finger-tips"]');
+    await shows(page, '.bench', /55 joints become 45/);
+    await shows(page, '[data-group="finger-tips"]', /10 of 10 go/);
+    await press(page, 'Keep', '[data-group="finger-tips"]');
+    await shows(page, '.bench', /55 joints become 55/);
+  });
+  it('and no error stood in the console on the way', () => { expect(errors).toEqual([]); });
+});
