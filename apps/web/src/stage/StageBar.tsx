@@ -1,8 +1,10 @@
 import { RANGE_OF_MOTION } from '@dimetra/core';
 import { Popover, Slider } from '@mantine/core';
+import { useDesk } from '../desk/context.ts';
+import { PictureMenu } from './PictureMenu.tsx';
 import { PlayBar } from './PlayBar.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
+import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, partsHidden, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
 const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', difference: 'Difference', source: 'Source', result: 'Result' };
 const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation', influences: 'Influences', 'back faces': 'Back faces', 'base colour': 'Base colour', 'normal map': 'Normal map', roughness: 'Roughness', metalness: 'Metalness', occlusion: 'Occlusion', opacity: 'Opacity' };
@@ -10,10 +12,16 @@ const FIRST_LOOKS: readonly Look[] = ['material', 'clay', 'wire', 'normals', 'ch
 const MORE_LOOKS: readonly Look[] = LOOKS.filter((look) => !FIRST_LOOKS.includes(look));
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };
 
+/** What is put on and taken off. */
+const WORN: ReadonlySet<string> = new Set(['garment', 'footwear', 'accessory']);
+
 /** How and at what to look; one choice for both figures. */
 export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a narrow stage wipes where a pair was asked for. */ view: View; clips: readonly { name: string; seconds: number }[] }) {
   const dispatch = useAppDispatch();
   const { look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
+  const { character } = useDesk();
+  const clothes = character.revision.summary.parts.filter((entry) => WORN.has(entry.role)).map((entry) => entry.id);
+  const dressed = clothes.some((id) => !hidden.includes(id));
   return (
     <>
     {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
@@ -38,6 +46,10 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
           <Popover.Target><button type="button" aria-pressed={pose !== null || clip !== null || Object.keys(turned).length > 0}>{pose ? `Pose: ${pose}` : Object.keys(turned).length ? 'Posed by hand' : clip ?? 'Pose'}</button></Popover.Target>
           <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{clips.map(({ name }) => <button key={name} type="button" className={`crumb ${clip === name ? 'here' : ''}`} onClick={() => dispatch(clipChosen(name))}>▸ {name}</button>)}{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
         </Popover>
+      </div>
+      <div className="chips">
+        <PictureMenu view={view} />
+        {clothes.length > 0 && <button type="button" aria-pressed={dressed} title="Hides what is worn, to see the body beneath" onClick={() => dispatch(partsHidden({ parts: clothes, hidden: dressed }))}>Clothes</button>}
       </div>
       {(part || hidden.length > 0 || isolated) && (
         <div className="chips" role="group" aria-label="Chosen part">

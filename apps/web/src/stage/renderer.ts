@@ -1,4 +1,4 @@
-import { influencesOf, jointPosition, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, retarget, rotationOf, unit, type HumanoidRole, type PlayableClip, type Quat, type Skeleton } from '@dimetra/core';
+import { influencesOf, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, retarget, rotationOf, unit, type PlayableClip, type Quat, type Skeleton } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -9,6 +9,7 @@ import { RANGE, type Jump, type Look, type View } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
 import { axesOf, floor, rod } from './furniture.ts';
 import { backFaces, channelMaterial, heat, isChannel, lookMaterial, wireOf } from './looks.ts';
+import { type Shot, shotOf } from './shots.ts';
 
 export type Side = 'source' | 'result';
 export interface StageState {
@@ -262,26 +263,12 @@ export class StageRenderer {
     if (before !== to && this.state && Object.values(this.figures).some((figure) => figure?.home)) this.apply(this.state);
     const figure = this.figures.source ?? this.figures.result;
     if (!figure) return;
-    const height = figure.bounds.max.y - figure.bounds.min.y || 1.7;
-    const middle = figure.bounds.getCenter(new THREE.Vector3());
-    const joint = (role: HumanoidRole) => { const i = figure.roles.get(role); return i === undefined ? null : new THREE.Vector3(...jointPosition(figure.skeleton, i)); };
-    const head = joint('head') ?? new THREE.Vector3(middle.x, figure.bounds.max.y - height * 0.1, middle.z);
-    const eye = joint('leftEye'), other = joint('rightEye');
-    const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
-    const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
-    const shots: Record<Jump, [THREE.Vector3, THREE.Vector3, number]> = {
-      // A little below the middle: the bar of looks lies over the lower edge.
-      figure: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
-      head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
-      eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
-      hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
-    };
-    const [target, direction, distance] = shots[to];
+    const { target, direction, distance, height } = shotOf(figure, to);
     // A narrow view needs more distance for the same width.
     const widest = Math.max(...Object.values(this.figures).map((one) => (one ? one.bounds.max.x - one.bounds.min.x : 0)));
     const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
     this.controls.target.copy(target);
-    this.camera.position.copy(target).addScaledVector(direction.normalize(), distance * narrow);
+    this.camera.position.copy(target).addScaledVector(direction, distance * narrow);
     this.camera.near = distance / 40;
     this.camera.far = distance * 12 + height * 4;
     this.controls.update();
@@ -429,6 +416,44 @@ export class StageRenderer {
       centre.copy(patch.at);
     }
     camera.lookAt(centre);
+    const url = this.snapshot(side, camera, width, height);
+    figure.parts.forEach(({ mesh }, i) => { mesh.visible = visible[i]; mesh.material = materials[i]; });
+    for (const thing of [...hiddenThings, overlay]) thing.visible = true;
+    this.render();
+    return url;
+  }
+
+  /** A figure as it is shown now (look, pose, morphs, hidden parts), from a shot; without floor, scale and joints. */
+  photograph(side: Side, shot: Shot, width: number, height: number): string | null {
+    this.lightRoom();
+    const figure = this.figures[side];
+    if (!figure || !this.state) return null;
+    const { target, direction, distance } = shotOf(figure, shot), aspect = width / height;
+    const camera = new THREE.PerspectiveCamera(28, aspect, distance / 40, distance * 12 + 20), whole = shot === 'figure' || shot === 'behind' || shot === 'side';
+    const wide = figure.bounds.max.x - figure.bounds.min.x, high = figure.bounds.max.y - figure.bounds.min.y || 1.7;
+    camera.position.copy(target).addScaledVector(direction, distance * (whole ? Math.max(0.94, (0.96 * wide) / high / aspect) : 1));
+    camera.lookAt(target);
+    const things = [...this.scenes[side].children.filter((child) => child.visible && child !== figure.group && !(child instanceof THREE.Light)), this.overlays[side]].filter((thing) => thing.visible);
+    for (const thing of things) thing.visible = false;
+    const url = this.snapshot(side, camera, width, height);
+    for (const thing of things) thing.visible = true;
+    this.render();
+    return url;
+  }
+
+  /** Where the camera stands and what it looks at. */
+  cameraNow(): { at: number[]; to: number[] } { return { at: this.camera.position.toArray(), to: this.controls.target.toArray() }; }
+  putCamera({ at, to }: { at: readonly number[]; to: readonly number[] }): void {
+    this.camera.position.set(at[0], at[1], at[2]);
+    this.controls.target.set(to[0], to[1], to[2]);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** The stage as it stands, at its own size. */
+  asShown(): string { this.render(); return this.canvas.toDataURL('image/png'); }
+
+  private snapshot(side: Side, camera: THREE.Camera, width: number, height: number): string {
     const before = this.renderer.getSize(new THREE.Vector2());
     this.renderer.setSize(width, height, false);
     this.renderer.setViewport(0, 0, width, height);
@@ -437,9 +462,6 @@ export class StageRenderer {
     this.renderer.render(this.scenes[side], camera);
     const url = this.canvas.toDataURL('image/png');
     this.renderer.setSize(before.x, before.y, false);
-    figure.parts.forEach(({ mesh }, i) => { mesh.visible = visible[i]; mesh.material = materials[i]; });
-    for (const thing of [...hiddenThings, overlay]) thing.visible = true;
-    this.render();
     return url;
   }
 

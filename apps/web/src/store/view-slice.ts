@@ -41,6 +41,8 @@ const slice = createSlice({
     jointPicked(state, { payload }: PayloadAction<string | null>) { state.joint = payload; },
     partHidden(state, { payload }: PayloadAction<string>) { state.hidden = state.hidden.includes(payload) ? state.hidden.filter((id) => id !== payload) : [...state.hidden, payload]; },
     partIsolated(state, { payload }: PayloadAction<string | null>) { state.isolated = state.isolated === payload ? null : payload; },
+    /** Clothes off or on, all at once. */
+    partsHidden(state, { payload }: PayloadAction<{ parts: readonly string[]; hidden: boolean }>) { state.hidden = [...state.hidden.filter((id) => !payload.parts.includes(id)), ...(payload.hidden ? payload.parts : [])]; },
     everythingShown(state) { state.hidden = []; state.isolated = null; },
     morphDialled(state, { payload }: PayloadAction<{ name: string; weight: number }>) { if (payload.weight === 0) delete state.morphs[payload.name]; else state.morphs[payload.name] = payload.weight; },
     morphsReset(state) { state.morphs = {}; },
@@ -53,5 +55,5 @@ const slice = createSlice({
     figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, playing: false, turned: {} }); },
   },
 });
-export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, clipChosen, scrubbed, playSwitched, jointTurned, axesShown, figureLeft } = slice.actions;
+export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partsHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, clipChosen, scrubbed, playSwitched, jointTurned, axesShown, figureLeft } = slice.actions;
 export const viewReducer = slice.reducer;

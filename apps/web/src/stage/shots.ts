@@ -1,0 +1,28 @@
+import { type HumanoidRole, jointPosition } from '@dimetra/core';
+import * as THREE from 'three';
+import type { Jump } from '../store/view-slice.ts';
+import type { StageFigure } from '../figure/build.ts';
+
+/** Places to look from beyond the stage's own jumps. */
+export type Shot = Jump | 'side' | 'head from the side';
+
+/** Where a shot looks at, from which side and how far; distances follow the figure's height. */
+export function shotOf(figure: StageFigure, to: Shot): { target: THREE.Vector3; direction: THREE.Vector3; distance: number; height: number } {
+  const height = figure.bounds.max.y - figure.bounds.min.y || 1.7;
+  const middle = figure.bounds.getCenter(new THREE.Vector3());
+  const joint = (role: HumanoidRole) => { const i = figure.roles.get(role); return i === undefined ? null : new THREE.Vector3(...jointPosition(figure.skeleton, i)); };
+  const head = joint('head') ?? new THREE.Vector3(middle.x, figure.bounds.max.y - height * 0.1, middle.z);
+  const eye = joint('leftEye'), other = joint('rightEye');
+  const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
+  const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
+  const shots: Record<Shot, [THREE.Vector3, THREE.Vector3, number]> = {
+    // A little below the middle: the bar of looks lies over the lower edge.
+    figure: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
+    side: [middle, new THREE.Vector3(1, 0.06, 0.02), height * 2.5], 'head from the side': [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(1, 0.04, 0.05), height * 0.52],
+    head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
+    eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
+    hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
+  };
+  const [target, direction, distance] = shots[to];
+  return { target, direction: direction.normalize(), distance, height };
+}
