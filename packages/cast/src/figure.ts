@@ -83,10 +83,10 @@ function headPart(head: Head, changed: Changed, index: ReadonlyMap<string, numbe
   const skull: Chart = { from: [0, HEAD_AT[1] - 0.092, HEAD_AT[2] - 0.005], to: [0, HEAD_AT[1] + 0.232, HEAD_AT[2] - 0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.8] };
   const earChart = (sign: number): Chart => ({ from: [sign * 0.085, HEAD_AT[1] + 0.06, HEAD_AT[2] - 0.02], to: [sign * 0.085, HEAD_AT[1] + 0.14, HEAD_AT[2] - 0.02], cutAt: [-sign, 0, -0.4], rect: [sign > 0 ? 0.02 : 0.35, 0.83, 0.3, 0.16] });
   // The bag behind the lips lies under them on the cylinder: it gets a place of its own, or its colour lands on them.
-  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.68, 0.83, 0.3, 0.16] };
-  const inBag = (x: number, y: number, z: number) => Math.abs(x) < 0.023 && y > HEAD_AT[1] + 0.03 && y < HEAD_AT[1] + 0.066 && z < HEAD_AT[2] + 0.0885 - 0.02 * (x / 0.022) ** 2;
+  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.68, 0.83, 0.22, 0.16] };
+  const inBag = (corners: readonly number[]) => corners.some((v) => v < head.positions.length && head.tag[v] === TAG.mouth);
   const isEar = (x: number, y: number, z: number) => Math.abs(x) > 0.0735 && y > HEAD_AT[1] + 0.06 && y < HEAD_AT[1] + 0.135 && z < HEAD_AT[2] + 0.012 && z > HEAD_AT[2] - 0.04;
-  const surface = unroll(positions, triangles, [skull, earChart(1), earChart(-1), bag], (x, y, z) => (isEar(x, y, z) ? (x > 0 ? 1 : 2) : inBag(x, y, z) && z > HEAD_AT[2] + 0.03 ? 3 : 0));
+  const surface = unroll(positions, triangles, [skull, earChart(1), earChart(-1), bag], (x, y, z, corners) => (isEar(x, y, z) ? (x > 0 ? 1 : 2) : inBag(corners) ? 3 : 0));
   const pick = (values: (i: number) => number) => Float32Array.from(surface.origin, (i) => (i < head.positions.length ? values(i) : 0));
   const morphs = new Map<string, Float32Array>();
   let jaw = new Float32Array(all.length), lidUp = new Float32Array(all.length);

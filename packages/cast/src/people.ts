@@ -31,13 +31,13 @@ export const PEOPLE: readonly Person[] = [
   {
     id: 'harbour-pilot', name: 'Harbour pilot', figure: 'Tessel', prefix: 'pilot', height: 1, girth: 0,
     traits: { brow: 1.15, glab: 0.8, noseW: 1.04, bridge: 1.08, jaw: 1.04, chin: 1.15, cheekbone: 1.15, nasolabial: 0.5, tear: 0.9, lipFull: 0.85, larynx: 1.1, scm: 1.15, asym: 0.6 },
-    tone: { base: [0.47, 0.29, 0.205], lip: [0.42, 0.24, 0.185], brow: [0.085, 0.06, 0.045], stubble: 0.55, freckles: 0.35 },
+    tone: { base: [0.47, 0.29, 0.205], lip: [0.42, 0.195, 0.16], brow: [0.085, 0.06, 0.045], stubble: 0.55, freckles: 0.35 },
     iris: [0.36, 0.46, 0.5], hair: { style: 'under-cap', color: [0.27, 0.2, 0.145] }, wears: ['jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands'],
   },
   {
     id: 'deckhand', name: 'Deckhand', figure: 'Tessel', prefix: 'deckhand', height: 0.985, girth: 0.004,
     traits: { faceW: 1.02, brow: 0.9, glab: 0.5, noseW: 1.2, noseP: 0.94, bridge: 0.78, lipFull: 1.3, mouthW: 26.5, cheekbone: 1.35, jaw: 0.98, chin: 0.9, nasolabial: 0.3, tear: 0.5, lidUp: 4.5, cantTilt: 2.2, socket: 0.85, temple: 0.7, scm: 1, larynx: 0.9, browY: 0.6, earScale: 0.96, asym: 0.5 },
-    tone: { base: [0.17, 0.085, 0.05], lip: [0.2, 0.085, 0.065], brow: [0.02, 0.015, 0.012], stubble: 0.25, freckles: 0 },
+    tone: { base: [0.17, 0.085, 0.05], lip: [0.225, 0.085, 0.075], brow: [0.02, 0.015, 0.012], stubble: 0.25, freckles: 0 },
     iris: [0.22, 0.13, 0.08], hair: { style: 'curly', color: [0.06, 0.045, 0.035] }, wears: ['sweater', 'bib', 'trousers', 'boots', 'hands'], colors: { trousers: [0.72, 0.5, 0.08], sweater: [0.42, 0.4, 0.36] },
   },
   {
@@ -49,13 +49,13 @@ export const PEOPLE: readonly Person[] = [
   {
     id: 'port-signaller', name: 'Port signaller', figure: 'Corvane', prefix: 'signaller', height: 0.975, girth: 0.008,
     traits: { faceW: 1.06, jaw: 1.1, brow: 1.5, glab: 1.4, noseW: 1.18, noseL: 1.08, noseP: 1.1, bridge: 1.2, tipUp: -1.2, lipFull: 0.55, wrinkle: 1, nasolabial: 1.1, tear: 1.8, eyebag: 1, marion: 1.1, jowl: 0.55, hood: 1.3, lidUp: 3.5, lidLo: 4.9, cantTilt: 0.4, larynx: 1.3, earScale: 1.12, temple: 1.2, scm: 1.3, cheekFat: -0.25, browY: -1, crease: 3.2, creaseAmp: 1.4, neckW: 1.06, mouthW: 26, asym: 1.1 },
-    tone: { base: [0.43, 0.255, 0.18], lip: [0.38, 0.21, 0.17], brow: [0.3, 0.28, 0.26], stubble: 0.5, freckles: 0.1 },
+    tone: { base: [0.43, 0.255, 0.18], lip: [0.375, 0.18, 0.15], brow: [0.3, 0.28, 0.26], stubble: 0.5, freckles: 0.1 },
     iris: [0.4, 0.48, 0.52], hair: { style: 'cropped', color: [0.5, 0.48, 0.45] }, wears: ['sweater', 'trousers', 'boots', 'waistcoat', 'headset', 'lanyard', 'hands'],
   },
   {
     id: 'crane-operator', name: 'Crane operator', figure: 'Tessel', prefix: 'crane', height: 0.965, girth: 0.03,
     traits: { faceW: 1.08, jaw: 1.05, cheekFat: 1.3, jowl: 0.7, submental: 1, neckW: 1.24, lipFull: 0.9, nasolabial: 0.9, temple: 0.1, lidUp: 3.7, lidLo: 4.8, hood: 0.8, noseW: 1.14, noseL: 0.98, tear: 1, eyebag: 0.6, marion: 0.5, scm: 0.15, larynx: 0.2, chin: 0.8, brow: 0.8, cheekbone: 0.6 },
-    tone: { base: [0.33, 0.185, 0.115], lip: [0.33, 0.17, 0.13], brow: [0.03, 0.022, 0.018], stubble: 0.6, freckles: 0 },
+    tone: { base: [0.33, 0.185, 0.115], lip: [0.325, 0.145, 0.12], brow: [0.03, 0.022, 0.018], stubble: 0.6, freckles: 0 },
     iris: [0.25, 0.17, 0.1], hair: { style: 'cropped', color: [0.07, 0.055, 0.045] }, wears: ['overalls', 'boots', 'headset', 'hands'],
   },
 ];

@@ -29,7 +29,7 @@ const unit = (a: readonly number[]): number[] => { const l = Math.hypot(...a) ||
  * Unrolls a closed surface chart by chart. Faces that cross a cut get vertices of their own on its far side, so
  * that nothing in the texture is drawn backwards over its whole width.
  */
-export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number>, charts: readonly Chart[], chartOf: (x: number, y: number, z: number) => number): Surface {
+export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number>, charts: readonly Chart[], chartOf: (x: number, y: number, z: number, corners: readonly number[]) => number): Surface {
   const smooth = vertexNormals(positions, triangles);
   const frames = charts.map((chart) => {
     const axis = unit(sub(chart.to, chart.from));
@@ -46,7 +46,7 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
   for (let t = 0; t < triangles.length; t += 3) {
     const corners = [triangles[t], triangles[t + 1], triangles[t + 2]];
     const centre = [0, 1, 2].map((k) => corners.reduce((sum, v) => sum + positions[v * 3 + k] / 3, 0));
-    const c = chartOf(centre[0], centre[1], centre[2]), f = frames[c];
+    const c = chartOf(centre[0], centre[1], centre[2], corners), f = frames[c];
     const at = corners.map((v) => place(v, f));
     const high = Math.max(...at.map((p) => p[0]));
     corners.forEach((v, k) => {
@@ -57,8 +57,8 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
         i = origin.length;
         index.set(key, i);
         origin.push(v);
-        // A twentieth of the width is left free for faces that reach past the cut.
-        uv.push(f.rect[0] + f.rect[2] * 0.94 * (at[k][0] + wrapped), f.rect[1] + f.rect[3] * (1 - at[k][1]));
+        // A twentieth of the width is left free for faces that reach past the cut; few large ones near an end of the axis would reach further, into the neighbouring chart.
+        uv.push(f.rect[0] + f.rect[2] * Math.min(1, 0.94 * (at[k][0] + wrapped)), f.rect[1] + f.rect[3] * (1 - at[k][1]));
       }
       indices.push(i);
     });

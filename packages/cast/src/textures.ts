@@ -47,9 +47,9 @@ export async function paintPerson(figure: Figure, person: Person, size: number, 
   };
   progress('face');
   await keep('head_color.jpg', bake(part('Head'), size, 3, paintFace(tone, figure.head.traits, height, hair.style === 'under-cap' ? null : hair.color.map((c) => c * c * 0.55))));
-  await keep('head_normal.png', normalsFromHeight(half, (u, v) => 0.6 * noise(u * half * 0.42, v * half * 0.42) + 0.4 * fractal(u * 90, v * 90, 3, 3), 0.55));
+  await keep('head_normal.png', normalsFromHeight(half, (u, v) => 0.6 * noise(u * half * 0.42, v * half * 0.42) + 0.4 * fractal(u * 90, v * 90, 3, 3), 0.34));
   await keep('head_orm.png', bake(part('Head'), half, 3, (t) => [1, (t.extra[0] > 0.2 ? 0.38 : 0.56) + 0.12 * (fractal(t.x * 160, t.y * 160, t.z * 160, 3) - 0.5), 0]));
-  await keep('hands_color.jpg', bake(part('Hands'), half, 3, paintHand(tone)));
+  await keep('hands_color.jpg', bake(part('Hands'), half, 3, paintHand(tone, height)));
   await keep('eye_color.png', paintFlat(half / 2, 3, paintEye(person.iris)));
   await keep('teeth_color.png', paintFlat(Math.max(64, half / 8), 3, (u, v) => { const gum = v % 0.5 < 0.09; return gum ? [0.55, 0.28, 0.28] : [0.84, 0.8, 0.7].map((c) => c * (0.86 + 0.14 * Math.abs(Math.sin(u * 44)))); }));
   await keep('hair_color.png', paintFlat(half, 4, hairStrands(hair.color)));

@@ -57,7 +57,7 @@ export function trousersDistance(px: number, y: number, z: number): number {
 
 export function bootDistance(px: number, y: number, z: number): number {
   const x = Math.abs(px);
-  let d = roundCone(x, y, z, [0.111, 0.27, -0.03], [0.112, 0.1, -0.032], 0.06, 0.052);
+  let d = roundCone(x, y, z, [0.109, 0.27, -0.014], [0.112, 0.1, -0.032], 0.052, 0.05);
   d = blend(d, roundCone(x, y, z, [0.112, 0.062, -0.05], [0.122, 0.052, 0.1], 0.047, 0.046), 0.045);
   d = blend(d, ellipsoid(x, y, z, [0.124, 0.045, 0.125], [0.05, 0.042, 0.062]), 0.03);
   const sole = Math.max(len(Math.max(0, Math.abs(x - 0.117 - (z > 0 ? 0.006 : 0)) - 0.024), Math.max(0, Math.abs(z - 0.042) - 0.118)) - 0.03, y - 0.03, -y);

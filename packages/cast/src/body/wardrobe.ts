@@ -76,7 +76,7 @@ export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: numb
     case 'legs': return { charts: [upright(0.8, 1.04, [0.01, 0.01, 0.98, 0.26]), ...legs(0.29, 0.7)], chartOf: (x, y) => (y > 0.86 ? 0 : 1 + side(x)) };
     case 'suit': return { charts: [upright(0.8, 1.58, [0.01, 0.01, 0.98, 0.4]), ...sleeves(0.42, 0.24), ...legs(0.67, 0.32)], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 0.86 ? 0 : 3 + side(x)) };
     case 'pair': return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], HALVES[i])), chartOf: side };
-    case 'hands': return { charts: [1, -1].map((sign, i) => tube(ELBOW, [WRIST[0] + 0.145, WRIST[1] - 0.145, WRIST[2]], sign, [-0.7, -0.7, 0], [HALVES[i][0], 0.01, 0.48, 2.6])), chartOf: side };
+    case 'hands': return { charts: [1, -1].map((sign, i) => tube([WRIST[0] - 0.075, WRIST[1] + 0.075, WRIST[2]], [WRIST[0] + 0.15, WRIST[1] - 0.15, WRIST[2]], sign, [-0.7, -0.7, 0], [HALVES[i][0], 0.01, 0.48, 0.98])), chartOf: side };
     case 'head': return { charts: [upright(1.57, 1.8, [0.01, 0.01, 0.98, 0.98], -0.005)], chartOf: () => 0 };
     default: return { charts: [upright(0.82, 1.54, [0.01, 0.01, 0.98, 0.98], -0.005)], chartOf: () => 0 };
   }

@@ -203,7 +203,7 @@ function mouthRings(work: RingWork & { isLower: Map<number, number> }): void {
     const t = k / body;
     connect(along.map(({ x, up }, a) => {
       const T = fade(x), top = up ? upperEdge(x) : lowerEdge(x);
-      const y = lerp(top, contact(x) + (up ? 0.06 : -0.06) * T, t);
+      const y = lerp(top, contact(x) + (up ? -0.2 : 0.2) * T, t);
       const z = lerp(edge[a][2], meet[a] + 0.5 * T - 0.2, step(0.1, 1, t));
       const roll = up
         ? p.lipFull * (1 + 0.3 * bell(x, 4.5) - 0.1 * bell(Math.abs(x) - 8, 4)) * 2.6 * Math.sin(Math.PI * 0.93 * t ** 0.92) ** 0.85

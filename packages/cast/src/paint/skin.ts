@@ -1,5 +1,6 @@
 import { bell, step, toPolyline } from '../head/curves.ts';
-import { HEAD_AT } from '../body/joints.ts';
+import { cross, dot, sub, unit } from '@dimetra/core';
+import { FINGERS, fingerPoint, HAND, HEAD_AT } from '../body/joints.ts';
 import type { Traits } from '../head/traits.ts';
 import { fractal, noise } from './noise.ts';
 import type { Texel } from './bake.ts';
@@ -30,14 +31,14 @@ export function paintFace(tone: SkinTone, p: Traits, height = 1, scalp: readonly
     if (tone.freckles) { const f = step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) * bell(Math.hypot((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
     if (tone.stubble && z > 5) {
       const hairs = 0.55 + 0.9 * noise(x * 2.3, y * 2.3, z * 2.3);
-      const beard = Math.max(step(72, 54, y) * step(-22, 2, y) * step(4, 34, z), step(74, 69, y) * step(27, 20, ax) * step(80, 88, z));
+      const beard = Math.max(step(80, 52, y) * step(-22, 2, y) * step(4, 34, z), step(77, 65, y) * step(31, 15, ax) * step(76, 90, z));
       c = mix(c, [0.11, 0.09, 0.08], Math.min(0.75, tone.stubble * beard * hairs * 0.62));
     }
     if (z > 50) c = brows(c, tone, p, x, y);
     // Short roots darken the scalp, so that nothing shines between the cards.
     if (scalp) { const edge = scalpLine(ax, z); c = mix(c, scalp, 0.9 * step(edge - 3, edge + 5, y + 3 * (noise(x * 0.9, y * 0.4, z * 0.9) - 0.5)) * (y > 60 ? 1 : 0)); }
     const [lip = 0, lash = 0, mouth = 0] = t.extra;
-    if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.5, y * 0.3, 2) - 0.5))), lip * 0.45);
+    if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.1, y * 0.5, 2) - 0.5))), lip * 0.78);
     if (lash > 0) c = mix(c, [0.045, 0.035, 0.03], lash);
     if (mouth > 0.01) c = mix(c, [0.16, 0.035, 0.035], Math.min(1, mouth * 1.2));
     return c.map(sRgb);
@@ -61,12 +62,35 @@ function brows(c: number[], tone: SkinTone, p: Traits, x: number, y: number): nu
   return mix(c, tone.brow, m);
 }
 
-/** Colour of hands: knuckles and finger tips redder, nails paler. */
-export function paintHand(tone: SkinTone): (t: Texel) => number[] {
+/** A nail's place: the tip of a finger, along it, across it and out of its back; left hand, metres. */
+const NAILS = Object.keys(FINGERS).map((finger) => {
+  const last = FINGERS[finger].length - 1, tip = fingerPoint(finger, last), before = fingerPoint(finger, last - 1);
+  const along = unit(sub(tip, before)), out = finger === 'thumb' ? unit(HAND.palm.map((q, k) => -0.75 * q + 0.66 * HAND.thumbward[k])) : HAND.palm.map((q) => -q);
+  const across = unit(cross(along, out));
+  return { tip, along, across, back: unit(cross(across, along)), half: finger === 'thumb' ? 0.0063 : finger === 'little' ? 0.004 : 0.005 };
+});
+
+/** 0 outside, 1 on a nail; `free` is the part past the finger's flesh, `fold` the skin around. */
+function nailAt(x: number, y: number, z: number): { nail: number; free: number; fold: number } {
+  for (const { tip, along, across, back, half } of NAILS) {
+    const d = [Math.abs(x) - tip[0], y - tip[1], z - tip[2]], a = dot(d, along), c = dot(d, across) / half, up = dot(d, back);
+    if (a < -0.02 || a > 0.012 || Math.abs(c) > 1.6 || up < 0.001) continue;
+    // Round at the root, straight along the sides, a soft arc at the end.
+    const length = half * 2.5, end = 0.003 - 0.0012 * c * c, root = (a - (end - length)) / (length * 0.4), inside = Math.min(1 - Math.abs(c), root < 1 ? 1 - Math.hypot(c, Math.max(0, 1 - root)) : 1, (end - a) / half + 0.05);
+    return { nail: step(-0.04, 0.06, inside) * step(0.001, 0.0025, up), free: step(end - 0.0022, end - 0.0012, a), fold: bell(inside, 0.16) * step(0.001, 0.0025, up) };
+  }
+  return { nail: 0, free: 0, fold: 0 };
+}
+
+/** Colour of hands: knuckles and finger tips redder, nails with a pale edge. @param height of the person, in standard heights */
+export function paintHand(tone: SkinTone, height = 1): (t: Texel) => number[] {
   return (t) => {
     const m = fractal(t.x * 110, t.y * 110, t.z * 110, 4) - 0.5, pores = noise(t.x * 1500, t.y * 1500, t.z * 1500) - 0.5;
-    const red = 0.35 + 0.6 * m;
-    return [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.12 * red), tone.base[2] * (1 - 0.13 * red)].map((c) => sRgb(c * (0.97 + 0.12 * m + 0.06 * pores)));
+    const red = 0.35 + 0.6 * m, { nail, free, fold } = nailAt(t.x / height, t.y / height, t.z / height);
+    let c: number[] = [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.12 * red), tone.base[2] * (1 - 0.13 * red)].map((q) => q * (0.97 + 0.12 * m + 0.06 * pores));
+    c = mix(c, [c[0] * 0.8, c[1] * 0.62, c[2] * 0.58], 0.7 * fold);
+    const plate = mix([tone.base[0] * 1.12 + 0.04, tone.base[1] * 1.02 + 0.03, tone.base[2] * 1.05 + 0.035], [0.62, 0.54, 0.45], free);
+    return mix(c, plate, nail).map(sRgb);
   };
 }
 export { mix, sRgb };
