@@ -9,6 +9,9 @@ export function heat(color: THREE.Color, value: number): void {
   color.copy(HEAT[Math.floor(at)]).lerp(HEAT[Math.floor(at) + 1], at % 1);
 }
 
+/** A colour for each joint that its neighbours in the list don't have: hues a golden section apart, three lightnesses. */
+export const segmentColor = (joint: number): THREE.Color => new THREE.Color().setHSL((joint * 0.618_034) % 1, 0.5, [0.42, 0.56, 0.7][joint % 3]);
+
 /** What every surface is drawn with in a look that hides materials. */
 export function lookMaterial(look: 'clay' | 'wire' | 'normals' | 'checker'): THREE.Material {
   if (look === 'normals') return new THREE.MeshNormalMaterial({ side: THREE.DoubleSide });

@@ -8,7 +8,7 @@ import type { StageFigure } from '../figure/build.ts';
 import { RANGE, type Jump, type Look, type View } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
 import { axesOf, floor, rod } from './furniture.ts';
-import { backFaces, channelMaterial, heat, isChannel, lookMaterial, wireOf } from './looks.ts';
+import { backFaces, channelMaterial, heat, isChannel, lookMaterial, segmentColor, wireOf } from './looks.ts';
 import { type Shot, shotOf } from './shots.ts';
 
 export type Side = 'source' | 'result';
@@ -126,7 +126,7 @@ export class StageRenderer {
     if (!this.dressed && state.look === 'material') { mesh.material = this.look('sketch', () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide })); mesh.visible &&= !own.transparent; }
     else if (state.look === 'material') mesh.material = own;
     else if (state.look === 'weights' || state.look === 'deviation') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
-    else if (state.look === 'influences') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
+    else if (state.look === 'influences' || state.look === 'segments') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
     else if (state.look === 'back faces') mesh.material = this.look('back faces', backFaces);
     else if (isChannel(state.look)) mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));
     else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
@@ -143,8 +143,17 @@ export class StageRenderer {
     return material;
   }
 
-  private paint({ mesh, part }: StageFigure['parts'][number], side: Side, state: StageState): void {
-    const { geometry } = mesh;
+  /** Every vertex in the colours of its joints, mixed by weight: a segment a joint, soft where they share. */
+  private paintSegments({ mesh, part }: StageFigure['parts'][number], side: Side): void {
+    const { geometry } = mesh, colors = new Float32Array(geometry.getAttribute('position').count * 3).fill(0.05), influences = influencesOf(part.prim), skeleton = this.figures[side]?.skeleton;
+    const tints = part.node.getSkin()?.listJoints().map((joint) => segmentColor(skeleton?.index.get(joint) ?? 0)) ?? [];
+    if (influences) for (let k = 0; k < influences.joints.length; k++) { const w = influences.weights[k], tint = tints[influences.joints[k]]; if (w > 0 && tint) { const at = Math.floor(k / influences.perVertex) * 3; colors[at] += w * tint.r; colors[at + 1] += w * tint.g; colors[at + 2] += w * tint.b; } }
+    geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
+  }
+
+  private paint(item: StageFigure['parts'][number], side: Side, state: StageState): void {
+    if (state.look === 'segments') { this.paintSegments(item, side); return; }
+    const { mesh, part } = item, { geometry } = mesh;
     const count = geometry.getAttribute('position').count;
     const colors = new Float32Array(count * 3);
     const values = new Float32Array(count);

@@ -2,7 +2,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export const VIEWS = ['pair', 'wipe', 'overlay', 'difference', 'source', 'result'] as const;
 export type View = (typeof VIEWS)[number];
-export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation', 'influences', 'back faces', 'base colour', 'normal map', 'roughness', 'metalness', 'occlusion', 'opacity'] as const;
+export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation', 'segments', 'influences', 'back faces', 'base colour', 'normal map', 'roughness', 'metalness', 'occlusion', 'opacity'] as const;
 export type Look = (typeof LOOKS)[number];
 export const JUMPS = ['figure', 'head', 'eyes', 'mouth', 'hands', 'feet', 'behind'] as const;
 export type Jump = (typeof JUMPS)[number];
