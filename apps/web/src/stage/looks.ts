@@ -10,7 +10,7 @@ export function heat(color: THREE.Color, value: number): void {
 }
 
 /** A colour for each joint that its neighbours in the list don't have: hues a golden section apart, three lightnesses. */
-export const segmentColor = (joint: number): THREE.Color => new THREE.Color().setHSL((joint * 0.618_034) % 1, 0.5, [0.42, 0.56, 0.7][joint % 3]);
+export const segmentColor = (joint: number): THREE.Color => new THREE.Color().setHSL((joint * 0.618_034) % 1, 0.62, [0.26, 0.36, 0.47][joint % 3]);
 
 /** What every surface is drawn with in a look that hides materials. */
 export function lookMaterial(look: 'clay' | 'wire' | 'normals' | 'checker'): THREE.Material {
