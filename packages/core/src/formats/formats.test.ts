@@ -3,6 +3,7 @@ import { quantize } from '@gltf-transform/functions';
 import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { seededRandom } from '../geometry/index.ts';
+import { floatsOf, listParts } from '../character/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { createGltfIO, openArchive, packDocument, readCharacter, unpackDocument, writeArchive, writeGlb, writeGltfFiles, type InputFile } from './index.ts';
@@ -83,6 +84,21 @@ describe('readCharacter', () => {
     const position = document.getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('POSITION');
     (position?.getArray() as Float32Array)[4] = value;
     expect(await codeOf([file('a.glb', await writeGlb(document))])).toBe('gltf.not-finite');
+  });
+  it('looks at sparse deltas as they are stored: a good one stays, one that is no number is refused', async () => {
+    const document = stickFigure(), [target] = listParts(document)[0].prim.listTargets(), delta = target.getAttribute('POSITION') as NonNullable<ReturnType<typeof target.getAttribute>>;
+    const values = new Float32Array(delta.getCount() * 3);
+    values[30] = 0.0123;
+    delta.setArray(values).setSparse(true);
+    const bytes = await writeGlb(document), number = new Uint8Array(Float32Array.of(0.0123).buffer);
+    expect([...floatsOf(listParts((await readCharacter([file('a.glb', bytes)])).document)[0].prim.listTargets()[0].getAttribute('POSITION') as never)]).toEqual([...values]);
+    // The writer leaves out what is no number, so it is put in afterwards.
+    let at = -1;
+    for (let i = 0; i + 4 <= bytes.length && at < 0; i++) if (number.every((byte, k) => bytes[i + k] === byte)) at = i;
+    const spoilt = bytes.slice();
+    spoilt.set(new Uint8Array(Float32Array.of(Number.NaN).buffer), at);
+    expect(at).toBeGreaterThan(0);
+    expect(await codeOf([file('a.glb', spoilt)])).toBe('gltf.not-finite');
   });
   it('says that a figure without a skin can\'t bend', async () => {
     const document = stickFigure();

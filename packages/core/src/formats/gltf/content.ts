@@ -1,12 +1,13 @@
-import type { Document } from '@gltf-transform/core';
+import type { Document, GLTF } from '@gltf-transform/core';
 import { floatsOf, listParts, skeletonOf } from '../../character/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 
 /**
  * Looks at the numbers themselves once a document is built.
+ * @param sparseChecked whether sparse deltas were looked at as they are stored ({@link checkSparse})
  * @throws ProblemError where there is nothing to work on, or where positions are not numbers
  */
-export function checkContent(document: Document, path: string): Finding[] {
+export function checkContent(document: Document, path: string, sparseChecked = false): Finding[] {
   const findings: Finding[] = [];
   const parts = listParts(document);
   const moves = document.getRoot().listAnimations().some((clip) => clip.listChannels().length > 0);
@@ -31,13 +32,34 @@ export function checkContent(document: Document, path: string): Finding[] {
     for (const target of part.prim.listTargets()) {
       const delta = target.getAttribute('POSITION');
       if (delta && delta.getCount() !== count) throw new ProblemError('gltf.counts', `A morph target of part “${part.name}” has ${delta.getCount()} entries for ${count} vertices. Export it again.`, part.name);
-      if (delta && firstNotFinite(floatsOf(delta)) >= 0) throw new ProblemError('gltf.not-finite', `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`, part.name);
+      // Spread out, sparse deltas are mostly zeros that were made here.
+      if (delta && !(sparseChecked && delta.getSparse()) && firstNotFinite(floatsOf(delta)) >= 0) throw new ProblemError('gltf.not-finite', `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`, part.name);
     }
     checkInfluences(part, findings);
   }
   if (!skeletonOf(document).joints.length) findings.push({ code: 'intake.no-skin', severity: 'warning', message: 'No part is bound to a skeleton, so the figure can\'t bend.', where: path });
   return findings;
 }
+
+/**
+ * Looks at sparse numbers as they are stored, before they are spread out to many times their size.
+ * @returns false where some rest on a base or aren't floats: then they have to be looked at spread out
+ * @throws ProblemError gltf.not-finite
+ */
+export function checkSparse(json: GLTF.IGLTF, bufferOf: (buffer: number) => Uint8Array | undefined, path: string): boolean {
+  let all = true;
+  for (const [i, accessor] of (json.accessors ?? []).entries()) {
+    const { sparse } = accessor;
+    if (!sparse) continue;
+    const view = json.bufferViews?.[sparse.values.bufferView], bytes = view && !view.extensions ? bufferOf(view.buffer) : undefined;
+    if (accessor.bufferView !== undefined || accessor.componentType !== 5126 || !view || !bytes) { all = false; continue; }
+    const from = (view.byteOffset ?? 0) + (sparse.values.byteOffset ?? 0), size = sparse.count * 4 * (COMPONENTS[accessor.type] ?? 1);
+    // A copy, since views may begin anywhere; broken ranges were refused before.
+    if (firstNotFinite(new Float32Array(bytes.slice(from, from + size - (size % 4)).buffer)) >= 0) throw new ProblemError('gltf.not-finite', `Accessor ${i} of “${path}”, a sparse list of numbers, holds values that are not numbers. Export it again.`, `accessor ${i}`);
+  }
+  return all;
+}
+const COMPONENTS: Record<string, number> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4 };
 
 function checkInfluences(part: ReturnType<typeof listParts>[number], findings: Finding[]): void {
   const skin = part.node.getSkin();

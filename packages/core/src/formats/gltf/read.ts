@@ -6,7 +6,7 @@ import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import type { Reader, ReaderOutput } from '../read.ts';
 import { parseGlb } from './glb.ts';
 import { keepVrm } from '../vrm/keep.ts';
-import { checkContent } from './content.ts';
+import { checkContent, checkSparse } from './content.ts';
 import { deinterleave } from './deinterleave.ts';
 import { checkReferences } from './references.ts';
 
@@ -55,6 +55,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   checkReferences(json, (index) => bufferLength(json, index, resources), main.path);
   checkExtensions(json, main.path);
   deinterleave(json, resources, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER]);
+  const sparseChecked = checkSparse(json, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER], main.path);
   let document: Document;
   try {
     document = await (await createGltfIO(await codecsFor(json))).readJSON({ json, resources } as JSONDocument);
@@ -65,7 +66,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   dropCompression(document);
   dropMissingImages(document, json, missing);
   keepVrm(document, json, findings);
-  findings.push(...checkContent(document, main.path));
+  findings.push(...checkContent(document, main.path, sparseChecked));
   return { document, findings, used };
 }
 
