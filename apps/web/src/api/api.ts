@@ -12,6 +12,7 @@ export const api = createApi({
     characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
     character: build.query<CharacterDetail, string>({ query: (id) => `characters/${id}`, providesTags: ['characters'] }),
     renameCharacter: build.mutation<void, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `characters/${id}`, method: 'PATCH', body: { name } }), invalidatesTags: ['characters'] }),
+    goBack: build.mutation<void, { id: string; copyOf: string }>({ query: ({ id, copyOf }) => ({ url: `characters/${id}/revisions`, method: 'POST', body: { copyOf } }), invalidatesTags: ['characters'] }),
     removeCharacter: build.mutation<void, string>({ query: (id) => ({ url: `characters/${id}`, method: 'DELETE' }), invalidatesTags: ['characters', 'runs'] }),
     targets: build.query<TargetRow[], void>({ query: () => 'targets', providesTags: ['targets'] }),
     figures: build.query<FigureRow[], void>({ query: () => 'figures', providesTags: ['figures'] }),
@@ -31,7 +32,7 @@ export const api = createApi({
   }),
 });
 export const {
-  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
+  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useGoBackMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
   useConversionQuery, useSaveRecipeMutation, useStartRunMutation, useRunsOfQuery, useRunsQuery, useRunQuery, useCancelRunMutation,
 } = api;
 

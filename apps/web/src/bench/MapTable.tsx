@@ -2,7 +2,7 @@ import { Button, FileButton } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { channelOfMap, channelWords, type ImagesPlaced, mapsOf, NAMED_CHANNELS, type NamedChannel } from '@dimetra/core';
 import { Fragment, useMemo, useState } from 'react';
-import { api } from '../api/api.ts';
+import { api, sentenceOf, useGoBackMutation } from '../api/api.ts';
 import { sendFiles } from '../cast/upload.ts';
 import { useDesk } from '../desk/context.ts';
 import { useAppDispatch } from '../store/store.ts';
@@ -14,6 +14,7 @@ type Answer = ImagesPlaced & { revisionId: string; before?: string };
 export function MapTable() {
   const { character, figures } = useDesk();
   const dispatch = useAppDispatch();
+  const [goBack] = useGoBackMutation();
   const [over, setOver] = useState<string | null>(null);
   const [busy, setBusy] = useState<string | null>(null);
   const figure = figures.source;
@@ -31,7 +32,7 @@ export function MapTable() {
     try {
       const answer = await sendFiles<Answer>(`/api/v1/characters/${character.id}/images${query}`, files.map((file) => ({ path: file.webkitRelativePath || file.name, file })));
       const { before } = answer;
-      const back = before && <Button size="compact-xs" variant="default" mt={6} onClick={async () => { await fetch(`/api/v1/characters/${character.id}/revisions`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ copyOf: before }) }); dispatch(api.util.invalidateTags(['characters'])); notifications.hide(answer.revisionId); }}>Take back</Button>;
+      const back = before && <Button size="compact-xs" variant="default" mt={6} onClick={async () => { const taken = await goBack({ id: character.id, copyOf: before }); if ('error' in taken) notifications.show({ message: sentenceOf(taken.error), color: 'red' }); else notifications.hide(answer.revisionId); }}>Take back</Button>;
       notifications.show({ id: answer.revisionId, message: <div data-brought>{said(answer)}<br />{back}</div>, autoClose: 12_000 });
       dispatch(api.util.invalidateTags(['characters']));
     } catch (error) { notifications.show({ message: (error as Error).message, color: 'red' }); }

@@ -48,7 +48,7 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
         </Popover>
       </div>
       <div className="chips">
-        <PictureMenu view={view} />
+        <PictureMenu key={character.id} view={view} />
         {clothes.length > 0 && <button type="button" aria-pressed={dressed} title="Hides what is worn, to see the body beneath" onClick={() => dispatch(partsHidden({ parts: clothes, hidden: dressed }))}>Clothes</button>}
       </div>
       {(part || hidden.length > 0 || isolated) && (

@@ -56,8 +56,11 @@ export interface ReadHelp {
  * @throws ProblemError with a sentence for the user
  */
 export async function readCharacter(arrived: readonly InputFile[], limits: ArchiveLimits = ARCHIVE_LIMITS, help: ReadHelp = {}): Promise<ReadResult> {
-  if (!arrived.length) throw new ProblemError('intake.nothing', 'No file arrived. Drop a model, a folder or an archive.');
-  const files = unpack(arrived, limits);
+  return readOpened(unpack(arrived, limits), help);
+}
+
+/** The same for files whose archives were opened already. */
+export async function readOpened(files: readonly InputFile[], help: ReadHelp = {}): Promise<ReadResult> {
   const candidates = modelsIn(files);
   if (!candidates.length) throw nothingReadable(files);
   // The largest counts where several could be the main file; the others are reported as unused.
@@ -122,15 +125,26 @@ const MOST_LOOSE = 500, MOST_LOOSE_BYTES = 1024 ** 3;
 /** Files that are a model of their own. */
 export const modelsIn = (files: readonly InputFile[]): InputFile[] => leaders(files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file))));
 
-/** Archives opened, packed characters inside them too; where several came, each in a folder of its archive's name. */
+/**
+ * Archives opened, packed characters inside them too; where several came, each in a folder of its archive's name. What
+ * may be opened is counted over all of them together.
+ * @throws ProblemError intake.nothing, archive.*
+ */
 export function unpack(arrived: readonly InputFile[], limits: ArchiveLimits): InputFile[] {
+  if (!arrived.length) throw new ProblemError('intake.nothing', 'No file arrived. Drop a model, a folder or an archive.');
+  let { totalBytes, entries } = limits;
+  const open = (file: InputFile): InputFile[] => {
+    const inner = openArchive(file.bytes, file.path, { ...limits, totalBytes, entries });
+    totalBytes -= inner.reduce((sum, one) => sum + one.bytes.length, 0);
+    entries -= inner.length;
+    return inner;
+  };
   const under = (folder: string, inner: InputFile): InputFile => ({ path: `${folder}/${inner.path}`, bytes: inner.bytes });
   return arrived.flatMap((file) => {
     if (!isArchive(file.bytes)) return [file];
-    return openArchive(file.bytes, file.path, limits).flatMap((inner) => {
+    return open(file).flatMap((inner) => {
       const named = arrived.length > 1 ? under(file.path, inner) : inner;
-      if (!isArchive(inner.bytes) || !/\.(usdz|zae)$/i.test(inner.path)) return [named];
-      return openArchive(inner.bytes, inner.path, limits).map((packed) => under(named.path, packed));
+      return isArchive(inner.bytes) && /\.(usdz|zae)$/i.test(inner.path) ? open(inner).map((packed) => under(named.path, packed)) : [named];
     });
   });
 }

@@ -31,6 +31,12 @@ describe('an arrival', () => {
     expect(splitArrival([...obj, ...obj.map((file) => ({ ...file, path: file.path.replace('body', 'hair') }))])).toHaveLength(1);
   });
   it('in an archive is split the same', () => { expect(groups([at('crew.zip', writeArchive([at('a/a.glb'), at('b/b.glb')]))]).map(([main]) => main)).toEqual(['a/a.glb', 'b/b.glb']); });
+  it('counts what archives inside archives open to against one limit', () => {
+    const usdz = writeUsdz(stickFigure({ rings: 8, sides: 8 }), 'a'), files = [at('watch.zip', writeArchive([at('a.usdz', usdz), at('b.usdz', usdz)]))];
+    expect(splitArrival(files)).toHaveLength(2);
+    expect(() => splitArrival(files, { entries: 100, totalBytes: usdz.length * 3.5, ratio: 1000 })).toThrow(/would open to more/);
+    expect(() => splitArrival([at('crew.zip', writeArchive(Array.from({ length: 4 }, (_, i) => at(`${i}.glb`)))), at('more.zip', writeArchive(Array.from({ length: 4 }, (_, i) => at(`${i}.glb`))))], { entries: 6, totalBytes: 1e9, ratio: 1000 })).toThrow(/more than/);
+  });
   it('brings in those that can be read and names the others', async () => {
     const { characters, failed } = await readCharacters([at('a/a.glb'), at('b/b.glb', glb.slice(0, 60))]);
     expect(characters).toHaveLength(1);

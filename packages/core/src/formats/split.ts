@@ -1,7 +1,7 @@
 import { ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits } from './archive/archive.ts';
 import { baseName, extensionOf, folderOf, type InputFile } from './files.ts';
-import { modelsIn, type ReadHelp, type ReadResult, readCharacter, unpack } from './read.ts';
+import { modelsIn, type ReadHelp, type ReadResult, readOpened, unpack } from './read.ts';
 
 /** Files of one character, and which of them is its model; without one, what arrived is one character anyway. */
 export interface ArrivedCharacter { main?: string; files: InputFile[] }
@@ -40,7 +40,7 @@ export async function readCharacters(arrived: readonly InputFile[], limits: Arch
   const out: ReadAll = { characters: [], failed: [] };
   let first: unknown;
   for (const { main, files } of splitArrival(arrived, limits)) {
-    try { out.characters.push(await readCharacter(files, limits, { ...help, main })); } catch (error) {
+    try { out.characters.push(await readOpened(files, { ...help, main })); } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       first ??= error;
       out.failed.push({ path: main ?? files[0]?.path ?? '', message: error.message });

@@ -39,5 +39,6 @@ describe('images brought in again', () => {
     expect(document.getRoot().listTextures().filter(isLoose).map((texture) => texture.getName())).toEqual(['weather']);
     expect(usedTextures(document)).toHaveLength(3);
   });
+  it('are refused where several are dropped on one place', () => { expect(() => placeImages(coats().document, [image('a.png', 1), image('b.png', 2)], { material: 'Hood', channel: 'normal' })).toThrow(/2 arrived/); });
   it('are refused with a sentence where the material has gone', () => { expect(() => placeImages(coats().document, [image('a.png', 1)], { material: 'Gone', channel: 'normal' })).toThrow(ProblemError); });
 });

@@ -42,7 +42,7 @@ export function placeImages(document: Document, images: readonly NewImage[], slo
   const fresh = (image: NewImage): Texture => document.createTexture(image.path.replace(/^.*\//, '').replace(/\.[^.]+$/, '')).setImage(image.bytes as Uint8Array<ArrayBuffer>).setURI(image.path).setMimeType(image.mimeType);
   if (slot) {
     const material = root.listMaterials().find((entry) => entry.getName() === slot.material), [image] = images;
-    if (!material || !image) throw new ProblemError('textures.no-slot', material ? 'No image arrived for this place.' : `There is no material “${slot.material}” any more.`, slot.material);
+    if (!material || images.length !== 1) throw new ProblemError('textures.no-slot', material ? `One image goes on a place; ${images.length} arrived. Drop several beside the table, and each finds its place by name.` : `There is no material “${slot.material}” any more.`, slot.material);
     const known = mapsOf(material).find((use) => channelOfMap(use.channel) === slot.channel)?.texture;
     if (known) { swap(known, image); return out; }
     if (!putMap(material, slot.channel, fresh(image))) throw new ProblemError('textures.no-slot', `“${slot.material}” has something in this place that can't be put beside it.`, slot.material);

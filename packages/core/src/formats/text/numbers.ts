@@ -45,6 +45,9 @@ export function nextNumber(bytes: Uint8Array, end: number, scan: NumberScan): bo
   return true;
 }
 
+/** Signs that end a number in formats that don't part them by blanks: , ) ] } */
+const CLOSES: ReadonlySet<number> = new Set([44, 41, 93, 125]);
+
 /** Several writers print `nan`, `inf`, `-1.#IND`: they are numbers that are none, not a broken file. */
 function notANumber(bytes: Uint8Array, end: number, scan: NumberScan, at: number, negative: boolean): boolean {
   const word = String.fromCharCode(...bytes.subarray(at, Math.min(end, at + 8))).toLowerCase();
@@ -52,7 +55,7 @@ function notANumber(bytes: Uint8Array, end: number, scan: NumberScan, at: number
   if (!found) return false;
   scan.value = found[1] === 'nan' ? Number.NaN : negative ? -Infinity : Infinity;
   scan.at = at + found[1].length;
-  while (scan.at < end && !isBlank(bytes[scan.at])) scan.at++;
+  while (scan.at < end && !isBlank(bytes[scan.at]) && !CLOSES.has(bytes[scan.at])) scan.at++;
   return true;
 }
 

@@ -81,7 +81,7 @@ export class UsdComposer {
       const source = primOf(root, arc.prim);
       const key = `${layer.path}<${arc.prim}>`;
       if (!source) return false;
-      if (arc.prim === path || path.startsWith(`${arc.prim}/`) || known.includes(key)) { this.circle(layer, path); return false; }
+      if (arc.prim === path || path.startsWith(`${arc.prim}/`) || known.filter((one) => one === key).length >= NESTED) { this.circle(layer, path); return false; }
       known.push(key);
       weaken(prim, copyPrim(source, { from: arc.prim, to: path, layer }));
       return true;
@@ -100,6 +100,9 @@ export class UsdComposer {
     return true;
   }
 }
+
+/** How often one prim may be brought in along a branch: a class worn by a prim and again by one inside it is no circle. */
+const NESTED = 4;
 
 interface Mapping { from: string; to: string; layer: UsdLayer }
 const sameLayer = (layer: UsdLayer): Mapping => ({ from: '', to: '', layer });

@@ -1,5 +1,5 @@
 import { openLz4 } from './lz4.ts';
-import { newPrim, type UsdArc, type UsdNumbers, type UsdPrim, type UsdValue } from './layer.ts';
+import type { UsdArc, UsdNumbers, UsdValue } from './layer.ts';
 
 /** Value types by number (AOUSD core specification, crate data types). */
 export const CRATE = {
@@ -281,24 +281,4 @@ export function half(bits: number): number {
   const sign = bits & 0x8000 ? -1 : 1, exponent = (bits >> 10) & 31, fraction = bits & 1023;
   if (exponent === 0) return sign * fraction * 2 ** -24;
   return exponent === 31 ? (fraction ? Number.NaN : sign * Infinity) : sign * (1 + fraction / 1024) * 2 ** (exponent - 15);
-}
-
-/** A prim by its path, made with everything above it. */
-export function primAt(root: UsdPrim, path: readonly string[]): UsdPrim {
-  let prim = root;
-  for (const name of path) {
-    const variant = /^\{(.*?)=(.*)\}$/.exec(name);
-    if (variant) {
-      const set = prim.variants.get(variant[1]) ?? new Map<string, UsdPrim>();
-      prim.variants.set(variant[1], set);
-      let next = set.get(variant[2]);
-      if (!next) { next = newPrim(variant[2]); if (variant[2]) set.set(variant[2], next); }
-      prim = next;
-    } else {
-      let next = prim.children.get(name);
-      if (!next) { next = newPrim(name); prim.children.set(name, next); }
-      prim = next;
-    }
-  }
-  return prim;
 }

@@ -1,7 +1,6 @@
 import { ProblemError } from '../../problem.ts';
-import { CrateValues, primAt } from './crate-values.ts';
-import { newAttribute, newPrim, USD_LIMITS, type UsdArc, type UsdLayer, type UsdValue } from './layer.ts';
-import { primMeta } from './text.ts';
+import { CrateValues } from './crate-values.ts';
+import { newAttribute, newPrim, primMeta, USD_LIMITS, type UsdArc, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
 
 export const isCrate = (bytes: Uint8Array): boolean => [...'PXR-USDC'].every((c, i) => bytes[i] === c.charCodeAt(0));
 const SPEC = { attribute: 1, prim: 6, root: 7, relation: 8, variant: 10, variantSet: 11 };
@@ -188,4 +187,24 @@ function join(parent: string, token: string, property: boolean): string {
   if (property) return `${parent}.${token}`;
   if (token.startsWith('{') || token.startsWith('[')) return parent + token;
   return parent === '/' || parent.endsWith('}') ? parent + token : `${parent}/${token}`;
+}
+
+/** A prim by its path, made with everything above it. */
+function primAt(root: UsdPrim, path: readonly string[]): UsdPrim {
+  let prim = root;
+  for (const name of path) {
+    const variant = /^\{(.*?)=(.*)\}$/.exec(name);
+    if (variant) {
+      const set = prim.variants.get(variant[1]) ?? new Map<string, UsdPrim>();
+      prim.variants.set(variant[1], set);
+      let next = set.get(variant[2]);
+      if (!next) { next = newPrim(variant[2]); if (variant[2]) set.set(variant[2], next); }
+      prim = next;
+    } else {
+      let next = prim.children.get(name);
+      if (!next) { next = newPrim(name); prim.children.set(name, next); }
+      prim = next;
+    }
+  }
+  return prim;
 }

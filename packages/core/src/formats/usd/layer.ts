@@ -44,3 +44,24 @@ export const USD_LIMITS = { depth: 300, prims: 300_000 } as const;
 
 /** `quat*` are written real part first in text and last in memory. */
 export const isQuaternion = (type: string): boolean => /^quat[dfh]$/.test(type);
+
+export const arcsOf = (value: UsdValue): UsdArc[] => (Array.isArray(value) ? value.filter((entry): entry is UsdArc => typeof entry !== 'string') : []);
+export const pathsOf = (value: UsdValue): string[] => arcsOf(value).map((arc) => arc.prim).filter(Boolean);
+
+/** A list of opinions after an edit of it. */
+export function edited<T>(old: readonly T[], next: readonly T[], edit: string): T[] {
+  if (edit === 'delete') return old.filter((entry) => !next.includes(entry));
+  if (edit === 'append' || edit === 'add') return [...old, ...next];
+  return edit === 'prepend' ? [...next, ...old] : [...next];
+}
+
+/** Puts metadata of a prim where it belongs: arcs, chosen variants, or beside the rest. */
+export function primMeta(prim: UsdPrim, key: string, value: UsdValue, edit: string): void {
+  const { arcs } = prim;
+  if (key === 'references') arcs.references = edited(arcs.references, arcsOf(value), edit);
+  else if (key === 'payload') arcs.payloads = edited(arcs.payloads, arcsOf(value), edit);
+  else if (key === 'inherits') arcs.inherits = edited(arcs.inherits, pathsOf(value), edit);
+  else if (key === 'specializes') arcs.specializes = edited(arcs.specializes, pathsOf(value), edit);
+  else if (key === 'variants' && value instanceof Map) { for (const [set, name] of value) if (typeof name === 'string') prim.selection.set(set, name); }
+  else if (edit !== 'delete') prim.meta.set(key, value);
+}

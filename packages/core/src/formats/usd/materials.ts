@@ -114,7 +114,7 @@ export class UsdMaterials {
     const color = (input: string): [number, number, number] | null => { const value = this.value(surface, input); return value instanceof Float64Array || value instanceof Float32Array || value instanceof Int32Array ? [0, 1, 2].map((i) => Math.max(0, Math.min(1, value[i] || 0))) as [number, number, number] : null; };
     const number = (input: string): number | undefined => numberOf(this.value(surface, input));
     const diffuse = take('diffuseColor', 'diffuse');
-    legacy.diffuse = diffuse ? [0, 1, 2].map((i) => Math.max(0, Math.min(1, diffuse.scale[i] ?? 1))) as [number, number, number] : color('diffuseColor') ?? legacy.diffuse;
+    legacy.diffuse = diffuse ? [0, 1, 2].map((i) => Math.max(0, Math.min(1, Number.isFinite(diffuse.scale[i]) ? diffuse.scale[i] : 1))) as [number, number, number] : color('diffuseColor') ?? legacy.diffuse;
     legacy.emissive = take('emissiveColor', 'emissive') ? [1, 1, 1] : color('emissiveColor') ?? [0, 0, 0];
     legacy.metallic = number('metallic') ?? 0;
     legacy.roughness = number('roughness') ?? 0.5;
@@ -137,7 +137,6 @@ export class UsdMaterials {
     if (threshold > 0 && (opacity || legacy.opacity < 1)) material.setAlphaMode('MASK').setAlphaCutoff(threshold); else if (ownAlpha) material.setAlphaMode('BLEND');
     this.place(material, uses, sets);
     this.extensions(material, surface, specular, number);
-    material.setExtras({ ...material.getExtras(), ...(threshold > 0 && opacity ? { dimetraCutoff: threshold } : {}) });
     return material;
   }
 

@@ -27,7 +27,8 @@ export class UsdMeshes {
     if (!points?.length || !counts?.length || !corners?.length) { this.findings.push({ code: 'usd.empty-mesh', severity: 'info', message: `“${prim.name}” holds no faces; it was left out.`, where: path }); return null; }
     const faceStart = new Uint32Array(counts.length + 1);
     for (let f = 0; f < counts.length; f++) faceStart[f + 1] = faceStart[f] + Math.max(0, counts[f]);
-    const total = points.length / 3;
+    const total = points.length / 3, broken = points.findIndex((value) => !Number.isFinite(value));
+    if (broken >= 0) throw this.bad(prim, `point ${Math.floor(broken / 3)} has no finite place`);
     if (faceStart[counts.length] > corners.length) throw this.bad(prim, `its faces need ${faceStart[counts.length]} corners and ${corners.length} are there`);
     const index = Int32Array.from(corners.subarray(0, faceStart[counts.length]));
     for (const point of index) if (!(point >= 0 && point < total)) throw this.bad(prim, `a face names point ${point} of ${total}`);
@@ -173,7 +174,7 @@ function layerOf(prim: UsdPrim, name: string, size: number, { points, faceStart,
     const row = indirect ? indirect[at] : at;
     out[c] = row >= 0 && row < rows ? row : -1;
   }
-  return { size, values, index: out };
+  return { size, values: values.every((value) => Number.isFinite(value)) ? values : Float64Array.from(values, (value) => (Number.isFinite(value) ? value : 0)), index: out };
 }
 
 /** Corners of every polygon the other way round, for meshes of the other hand. */

@@ -5,6 +5,9 @@ import { titleOf, type UsdPrim } from './layer.ts';
 import { isNumbers, numbersOf, wordsOf } from './mesh.ts';
 import { valueAt } from './transforms.ts';
 
+/** No figure reaches as far, in whatever unit; single precision still holds its square. */
+const FARTHEST = 1e12;
+
 export interface UsdSkeleton { path: string; joints: string[]; nodes: Node[]; bind: Float64Array; root: Node; animation: string }
 
 /** Makes the joints of a Skeleton prim as nodes below `root`, at rest. */
@@ -14,7 +17,7 @@ export function makeSkeleton(document: Document, prim: UsdPrim, path: string, ro
   const own = wordsOf(prim.attributes.get('jointNames')), place = new Map(joints.map((joint, i) => [joint, i]));
   const parent = joints.map((joint) => { for (let at = joint.lastIndexOf('/'); at > 0; at = joint.lastIndexOf('/', at - 1)) { const found = place.get(joint.slice(0, at)); if (found !== undefined) return found; } return -1; });
   const rest = numbersOf(prim.attributes.get('restTransforms')), bind = numbersOf(prim.attributes.get('bindTransforms'));
-  const whole = (values: typeof rest) => values !== null && values.length >= joints.length * 16 && values.every((x) => Number.isFinite(x));
+  const whole = (values: typeof rest) => values !== null && values.length >= joints.length * 16 && values.every((x) => Math.abs(x) < FARTHEST);
   if (!whole(rest) && !whole(bind)) findings.push({ code: 'usd.skeleton', severity: 'warning', message: `The skeleton “${prim.name}” says of its ${joints.length} joints neither where they rest nor where they were bound; they stand at the origin.`, where: path, measured: joints.length });
   const world = new Float64Array(joints.length * 16), local = new Float64Array(joints.length * 16);
   const chain = order(parent);
@@ -55,15 +58,17 @@ export class UsdSkins {
     let skin = this.made.get(key);
     if (!skin) {
       skin = this.document.createSkin(prim.name);
-      const binds = new Float64Array(names.length * 16), lost: string[] = [];
+      const binds = new Float64Array(names.length * 16), lost: string[] = [], broken: string[] = [];
       names.forEach((name, j) => {
         const at = skeleton.joints.indexOf(name);
         if (at < 0) lost.push(name);
         skin?.addJoint(at < 0 ? skeleton.root : skeleton.nodes[at]);
         const back = new Float64Array(16);
         if (at < 0) identity(back); else invertAffine(back, 0, skeleton.bind, at * 16);
-        if (shape?.length === 16) multiply(binds, j * 16, back, 0, shape, 0); else binds.set(back, j * 16);
+        if (shape?.length === 16 && shape.every((value) => Number.isFinite(value))) multiply(binds, j * 16, back, 0, shape, 0); else binds.set(back, j * 16);
+        if (binds.subarray(j * 16, j * 16 + 16).some((x) => !(Math.abs(x) < FARTHEST))) { identity(binds, j * 16); broken.push(name); }
       });
+      if (broken.length) this.findings.push({ code: 'usd.binds', severity: 'error', message: `${broken.length} joints of “${prim.name}” are bound by matrices that can't be turned round: ${broken.slice(0, 4).join(', ')}. They are bound at the origin; look at the figure and export it again.`, where: mesh.getName(), measured: broken.length });
       if (lost.length) this.findings.push({ code: 'usd.joints', severity: 'warning', message: `${lost.length} joints that “${prim.name}” is bound to are not in its skeleton: ${lost.slice(0, 4).join(', ')}. Their weight stays where the mesh is.`, where: mesh.getName(), measured: lost.length });
       skin.setInverseBindMatrices(this.document.createAccessor().setType('MAT4').setArray(Float32Array.from(binds)));
       this.made.set(key, skin);
@@ -95,7 +100,7 @@ export function writeSkelAnimation(document: Document, prim: UsdPrim, path: stri
       const output = new Float32Array(samples.times.length * width);
       samples.values.forEach((value, k) => {
         const numbers = isNumbers(value) && value.length >= (j + 1) * width ? value : null;
-        for (let c = 0; c < width; c++) output[k * width + c] = numbers ? numbers[j * width + c] : target === 'scale' || c === 3 ? 1 : 0;
+        for (let c = 0; c < width; c++) { const value = numbers?.[j * width + c]; output[k * width + c] = value !== undefined && Number.isFinite(value) ? value : target === 'scale' || c === 3 ? 1 : 0; }
         if (width === 4) steady(output, k);
       });
       put(skeleton.nodes[at], target, width === 4 ? 'VEC4' : 'VEC3', input, output);
@@ -105,7 +110,7 @@ export function writeSkelAnimation(document: Document, prim: UsdPrim, path: stri
   if (weights?.samples && shapes.length) for (const { node, names } of meshes) {
     if (!names.some((name) => shapes.includes(name))) continue;
     const times = weights.samples.times, output = new Float32Array(times.length * names.length);
-    times.forEach((time, k) => { const value = valueAt(weights, time); names.forEach((name, n) => { const at = shapes.indexOf(name); output[k * names.length + n] = at >= 0 && isNumbers(value) ? value[at] ?? 0 : 0; }); });
+    times.forEach((time, k) => { const value = valueAt(weights, time); names.forEach((name, n) => { const at = shapes.indexOf(name); const weight = at >= 0 && isNumbers(value) ? value[at] : 0; output[k * names.length + n] = Number.isFinite(weight) ? weight : 0; }); });
     put(node, 'weights', 'SCALAR', seconds(times), output);
   }
   if (!clip.listChannels().length) clip.dispose();

@@ -1,7 +1,7 @@
 import { ProblemError } from '../../problem.ts';
 import { asUtf8, textOf } from '../text/decode.ts';
 import { nextNumber, type NumberScan } from '../text/numbers.ts';
-import { isQuaternion, newAttribute, newPrim, USD_LIMITS, type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
+import { arcsOf, edited, isQuaternion, newAttribute, newPrim, pathsOf, primMeta, USD_LIMITS, type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
 
 const LIST_EDITS = new Set(['prepend', 'append', 'add', 'delete', 'reorder']);
 const CODE = (text: string): number => text.charCodeAt(0);
@@ -368,21 +368,3 @@ class UsdText {
 }
 
 const NUMERIC = /^(?!token|string|asset|bool)/;
-const arcsOf = (value: UsdValue): UsdArc[] => (Array.isArray(value) ? value.filter((entry): entry is UsdArc => typeof entry !== 'string') : []);
-const pathsOf = (value: UsdValue): string[] => arcsOf(value).map((arc) => arc.prim).filter(Boolean);
-
-function edited<T>(old: readonly T[], next: readonly T[], edit: string): T[] {
-  if (edit === 'delete') return old.filter((entry) => !next.includes(entry));
-  if (edit === 'append' || edit === 'add') return [...old, ...next];
-  return edit === 'prepend' ? [...next, ...old] : [...next];
-}
-
-export function primMeta(prim: UsdPrim, key: string, value: UsdValue, edit: string): void {
-  const { arcs } = prim;
-  if (key === 'references') arcs.references = edited(arcs.references, arcsOf(value), edit);
-  else if (key === 'payload') arcs.payloads = edited(arcs.payloads, arcsOf(value), edit);
-  else if (key === 'inherits') arcs.inherits = edited(arcs.inherits, pathsOf(value), edit);
-  else if (key === 'specializes') arcs.specializes = edited(arcs.specializes, pathsOf(value), edit);
-  else if (key === 'variants' && value instanceof Map) { for (const [set, name] of value) if (typeof name === 'string') prim.selection.set(set, name); }
-  else if (edit !== 'delete') prim.meta.set(key, value);
-}

@@ -24,7 +24,8 @@ export function localMatrix(prim: UsdPrim, time?: number): Float64Array {
     if (value === undefined || value === null) continue;
     const next = new Float64Array(16);
     multiply(next, 0, out, 0, opMatrix(kind, value, inverse), 0);
-    out = next;
+    // A place that is no number, or a scale of nothing turned round, moves nothing.
+    if (next.every((x) => Number.isFinite(x))) out = next;
   }
   return out;
 }

@@ -93,6 +93,11 @@ describe('USD composition', () => {
     const { findings } = await read(`${mesh()}\ndef "gone" (\nreferences = @lost/hat.usd@\n) {}`);
     expect(findings.find((finding) => finding.code === 'usd.missing-layer')?.message).toMatch(/lost\/hat\.usd/);
   });
+  it('lets a class be worn by a prim and by one inside it', async () => {
+    const { document, findings } = await read(`class "_C" {\ndouble3 xformOp:translate = (0, 0, 1)\nuniform token[] xformOpOrder = ["xformOp:translate"]\n}\ndef Xform "A" (\ninherits = </_C>\n) {\ndef Xform "B" (\ninherits = </_C>\n) {\n${mesh()}\n}\n}`);
+    expect(findings.filter((finding) => finding.code === 'usd.circle')).toEqual([]);
+    expect(restOf(document)[2]).toBe(2);
+  });
   it('ends where files bring each other in', async () => {
     const b = file(`def "B" (\nreferences = @a.usda@</A>\n) {}`, 'b.usda');
     const { findings } = await read(`def "A" (\nreferences = @b.usda@</B>\n) {\n${mesh()}\n}`, '', b);
@@ -163,6 +168,12 @@ describe('USD characters', () => {
     expect(findings.some((finding) => finding.code === 'usd.in-between')).toBe(true);
   });
 });
+
+/** No number of a character that came in is none. */
+const finite = (document: Parameters<typeof listParts>[0]): void => {
+  for (const accessor of document.getRoot().listAccessors()) expect(Array.from(accessor.getArray() ?? []).every(Number.isFinite), accessor.listParents().map((parent) => parent.propertyType).join()).toBe(true);
+  for (const node of document.getRoot().listNodes()) expect([...node.getTranslation(), ...node.getRotation(), ...node.getScale()].every(Number.isFinite), node.getName()).toBe(true);
+};
 
 /** Everything of a layer as plain data. */
 const plain = (value: unknown): unknown => (value instanceof Map ? Object.fromEntries([...value].map(([key, entry]) => [key, plain(entry)])) : ArrayBuffer.isView(value) ? Array.from(value as Float64Array) : Array.isArray(value) ? value.map(plain) : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).map(([key, entry]) => [key, plain(entry)])) : value);
@@ -249,9 +260,15 @@ describe('USD text', () => {
 });
 
 describe('broken USD', () => {
+  it('keeps what is no number out of places, texture places and motions', async () => {
+    const { document } = await read(`def Xform "g" {\ndouble3 xformOp:translate = (nan, 0, 0)\nfloat3 xformOp:scale = (2, 2, 2)\nuniform token[] xformOpOrder = ["xformOp:translate", "xformOp:scale"]\n${mesh('texCoord2f[] primvars:st = [(nan, inf)] (\ninterpolation = "constant"\n)')}\n}`);
+    finite(document);
+    expect(restOf(document).slice(3, 6)).toEqual([2, 0, 0]);
+  });
   const good = mesh();
   it.each([
     ['an index too large', good.replace('1, 2, 3]', '1, 2, 9]'), /names point 9 of 4/],
+    ['a place that is none', good.replace('(1,1,0)', '(1,nan,0)'), /point 2 has no finite place/],
     ['too few corners', good.replace('[4]', '[40]'), /its faces need 40 corners/],
     ['nothing in it', 'def Xform "a" {}', /holds no polygon meshes/],
     ['a subset too far', mesh('def GeomSubset "s" {\nint[] indices = [7]\nrel material:binding = </M>\n}'), /names face 7 of 1/],
@@ -267,7 +284,7 @@ describe('broken USD', () => {
     await fc.assert(fc.asyncProperty(fc.array(fc.tuple(fc.nat(original.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }), fc.nat(5), fc.nat(original.length), async (changes, cut, at) => {
       const copy = original.slice(0, cut === 0 ? at : original.length);
       for (const [place, value] of changes) if (place < copy.length) copy[place] = value;
-      try { await readCharacter([{ path, bytes: copy }]); } catch (error) { if (!(error instanceof ProblemError)) throw error; }
+      try { finite((await readCharacter([{ path, bytes: copy }])).document); } catch (error) { if (!(error instanceof ProblemError)) throw error; }
     }), { seed: 11, numRuns: 120 });
   }, 60_000);
 });
