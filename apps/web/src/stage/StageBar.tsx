@@ -49,7 +49,7 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
       </div>
       <div className="chips">
         <PictureMenu key={character.id} view={view} />
-        {clothes.length > 0 && <button type="button" aria-pressed={dressed} title="Hides what is worn, to see the body beneath" onClick={() => dispatch(partsHidden({ parts: clothes, hidden: dressed }))}>Clothes</button>}
+        {clothes.length > 0 && <button type="button" aria-pressed={dressed} title="Takes off what is worn, and puts it on again" onClick={() => dispatch(partsHidden({ parts: clothes, hidden: dressed }))}>Clothes</button>}
       </div>
       {(part || hidden.length > 0 || isolated) && (
         <div className="chips" role="group" aria-label="Chosen part">
