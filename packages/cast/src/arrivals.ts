@@ -95,7 +95,7 @@ const swimmer: Make = async (document, decode) => {
 const signaller: Make = async (document) => {
   toCorvane(document);
   const truth = truthOf(document, 'port-signaller', { figure: 'Corvane', unitMetres: 0.01, misplaced: 0 });
-  const slices = new Map(listParts(document).map((part) => [part.id, part.triangles > 20_000 || (part.triangles > 1200 && part.triangles <= 20_000 && /Head|Sweater|Trousers|Waistcoat|Hands|Boots/.test(part.name)) ? 5 : part.triangles > 900 ? 3 : 1]));
+  const slices = new Map(listParts(document).map((part) => [part.id, part.triangles > 20_000 || (part.triangles > 1200 && part.triangles <= 20_000 && /Head|Sweater|Trousers|Waistcoat|Hands|Boots|Body/.test(part.name)) ? 5 : part.triangles > 900 ? 3 : 1]));
   const number = new Map<string, number>();
   const pieceOf = (id: string, name: string, triangle: number, total: number): string => {
     const key = `${id} ${Math.floor((triangle * (slices.get(id) ?? 1)) / total)}`;

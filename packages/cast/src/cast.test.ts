@@ -20,7 +20,7 @@ describe('the harbour pilot', () => {
     expect(summary.upAxis + summary.facing).toBe('y+z');
     expect(summary.influencesMax).toBeGreaterThan(4);
     expect(summary.materials.length).toBeGreaterThanOrEqual(12);
-    expect(new Set(summary.parts.map((part) => part.role))).toEqual(new Set(['head', 'eyes', 'cornea', 'lashes', 'teeth', 'hair', 'garment', 'footwear', 'hands']));
+    expect(new Set(summary.parts.map((part) => part.role))).toEqual(new Set(['head', 'body', 'eyes', 'cornea', 'tears', 'lashes', 'brows', 'teeth', 'tongue', 'scalp', 'hair', 'nails', 'garment', 'footwear', 'hands']));
   });
   it('has weights that sum to one and faces that follow the joints', () => {
     for (const part of listParts(pilot)) expect(weightSumError(part.prim), part.name).toBeLessThan(1e-5);

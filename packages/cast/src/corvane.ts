@@ -18,8 +18,8 @@ export function corvaneName(tessel: string): string | null {
 
 /** Texture tiles of figure format Corvane: head, torso, limbs. */
 export function corvaneTile(part: string): number {
-  if (/Head|Eyes|Cornea|Lash|Teeth|Hair|Headset|Beanie/.test(part)) return 0;
-  return /Hands|Boots|Trousers/.test(part) ? 2 : 1;
+  if (/Head|Eyes|Cornea|Lash|Brows|Tear|Teeth|Gums|Tongue|Hair|Scalp|Headset|Beanie/.test(part)) return 0;
+  return /Hands|Nails|Boots|Trousers/.test(part) ? 2 : 1;
 }
 
 /**

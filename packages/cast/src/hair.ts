@@ -12,7 +12,6 @@ export interface Cards {
 
 /** Hair of a style as layered cards that follow the skull. */
 export function hairOf(head: Head, style: HairStyle): Cards {
-  if (style === 'under-cap') return shortHair(head);
   return style === 'tied' ? tiedHair(head) : scalpHair(head, style === 'curly' ? { layers: 5, long: 0.2, lift: 7, lean: 0.5, seed: 23 } : { layers: 5, long: 0.34, lift: 2.2, lean: 0.16, seed: 17 });
 }
 
@@ -25,10 +24,11 @@ export function hairline(u: number): number {
   return a[1] + ((b[1] - a[1]) * (u - a[0])) / (b[0] - a[0]);
 }
 
-const CROWN = 19.4;
+/** Row of the base surface where hair parts from: the top of the skull. */
+export const crown = 19.4;
 /** Row of the base surface at a height, for a column. */
-function rowFinder(base: ReturnType<typeof baseSurface>): (u: number, y: number) => number {
-  return (u, y) => { let low = 4, high = CROWN; for (let k = 0; k < 22; k++) { const middle = (low + high) / 2; if (base.at(u, middle)[1] < y) low = middle; else high = middle; } return (low + high) / 2; };
+export function rowFinder(base: ReturnType<typeof baseSurface>): (u: number, y: number) => number {
+  return (u, y) => { let low = 4, high = crown; for (let k = 0; k < 22; k++) { const middle = (low + high) / 2; if (base.at(u, middle)[1] < y) low = middle; else high = middle; } return (low + high) / 2; };
 }
 
 /** One card along points (column, row) of the skull, mirrored to a side; `off` lifts it along the normal. */
@@ -62,9 +62,12 @@ function scalpHair(head: Head, style: { layers: number; long: number; lift: numb
     const u = ((i + random()) / 52) * 11;
     const edge = row(u, hairline(u)), from = Math.max(0, ring / (style.layers + 2) - 0.06 + random() * 0.08), lean = (random() - 0.5) * style.lean;
     const half = 0.16 + random() * 0.06 + 0.5 * Math.max(0, 0.3 - from);
+    // Cards end before the hairline, each a little elsewhere, or their ends would draw a line of blocks.
+    const long = Math.min(style.long, 1.005 - from - 0.07 * random());
+    if (long < 0.06) continue;
     const along = Array.from({ length: 4 }, (_, s) => {
-      const t = Math.min(1.03, from + (style.long * s) / 3);
-      return { u: u + lean * s, v: CROWN + (edge - CROWN) * t, off: 0.8 + style.lift * (0.4 + 0.6 * Math.sin((Math.PI * (s + 0.6)) / 4)) * (1 - 0.75 * Math.max(0, t - 0.7) / 0.3) + 0.25 * ((ring * 7) % 3), half };
+      const t = from + (long * s) / 3;
+      return { u: u + lean * s, v: crown + (edge - crown) * t, off: 0.8 + style.lift * (0.4 + 0.6 * Math.sin((Math.PI * (s + 0.6)) / 4)) * (1 - 0.75 * Math.max(0, t - 0.7) / 0.3) + 0.25 * ((ring * 7) % 3), half };
     });
     card(out, base, side, along, Math.floor(random() * 4));
   }
@@ -97,29 +100,6 @@ function tiedHair(head: Head): Cards {
   return out;
 }
 
-/** Short hair below a cap: layered cards round the back and sides, lying along the skull. */
-export function shortHair(head: Head): Cards {
-  const base = baseSurface(head.traits), random = seededRandom(11);
-  const out: Cards = { positions: [], triangles: [], uv: [] };
-  const rowAt = (u: number, y: number) => { let best = 0, off = Infinity; for (let v = 6; v < 16; v += 0.05) { const d = Math.abs(base.at(u, v)[1] - y); if (d < off) { off = d; best = v; } } return best; };
-  for (let layer = 0; layer < 3; layer++) for (let i = 0; i < 46; i++) for (const side of [1, -1]) {
-    const u = 6.75 + ((i + random() * 0.6) / 46) * 4.2;
-    const top = 152 - layer * 9 + random() * 5, low = (u < 8.1 ? 84 + (8.1 - u) * 22 : 84 - (u - 8.1) * 4) - layer * 4 + random() * 7;
-    const half = 0.1 + random() * 0.03, strip = Math.floor(random() * 4);
-    const v0 = rowAt(u, top), v1 = rowAt(u, low);
-    const lean = (random() - 0.5) * 0.12;
-    const first = out.positions.length / 3;
-    for (let s = 0; s <= 4; s++) for (const edge of [-1, 1]) {
-      const uu = Math.min(10.98, u + edge * half + lean * s * 0.25), v = v0 + ((v1 - v0) * s) / 4;
-      const p = base.at(uu, v), n = base.normal(uu, v), off = 1.2 + layer * 1.1 + s * 0.5;
-      out.positions.push(...fromHead([side * (p[0] + n[0] * off), p[1] + n[1] * off, p[2] + n[2] * off]));
-      out.uv.push((strip + (edge + 1) / 2) / 4, s / 4);
-    }
-    lay(out, first, 5, ([x, y, z]) => [side * x, y, z], base.normal(Math.min(10.98, u), (v0 + v1) / 2));
-  }
-  return out;
-}
-
 /** Upper lashes: cards from the lid margin outwards and up. Follows whatever the lids do in `head`. */
 export function lashes(head: Head): Cards {
   const out: Cards = { positions: [], triangles: [], uv: [] };
@@ -142,19 +122,5 @@ export function lashes(head: Head): Cards {
       out.triangles.push(...(side > 0 ? [a, b, b + 1, a, b + 1, a + 1] : [a, b + 1, b, a, a + 1, b + 1]));
     }
   }
-  return out;
-}
-
-/** Two rows of teeth as curved bands. `lower` is carried by the jaw. */
-export function teeth(lower: boolean): Cards {
-  const out: Cards = { positions: [], triangles: [], uv: [] };
-  const across = 28;
-  for (let i = 0; i <= across; i++) {
-    const a = (i / across - 0.5) * Math.PI * 0.92, tooth = Math.abs(Math.sin(i * 1.57)) * 0.5;
-    const x = 21.5 * Math.sin(a), z = 60 + 21 * Math.cos(a);
-    const profile: [number, number][] = lower ? [[40.5, 0], [44.8, 0.7 + tooth * 0.4], [45.2, -1.6], [41, -3]] : [[54, 0], [46.8, 0.9 + tooth * 0.4], [46.4, -1.6], [53, -3.5]];
-    profile.forEach(([y, d], k) => { const s = 1 + d / 24; out.positions.push(...fromHead([x * s, y, 60 + (z - 60) * s])); out.uv.push(i / across, (lower ? 0.5 : 0) + (k / 3) * 0.5); });
-  }
-  for (let i = 0; i < across; i++) for (let k = 0; k < 3; k++) { const a = i * 4 + k, b = a + 4; out.triangles.push(...(lower ? [a, b, b + 1, a, b + 1, a + 1] : [a, b + 1, b, a, a + 1, b + 1])); }
   return out;
 }

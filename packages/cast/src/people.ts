@@ -1,9 +1,10 @@
+import { AVERAGE_BODY, type Physique } from './body/anatomy.ts';
 import type { Traits } from './head/traits.ts';
 import type { SkinTone } from './paint/skin.ts';
 import type { GarmentName } from './body/wardrobe.ts';
 
 export type PersonId = 'harbour-pilot' | 'deckhand' | 'rescue-swimmer' | 'port-signaller' | 'crane-operator';
-export type HairStyle = 'under-cap' | 'cropped' | 'tied' | 'curly';
+export type HairStyle = 'cropped' | 'tied' | 'curly';
 
 /** One made-up person of Vell Sund: what the generator needs to tell them from the others. */
 export interface Person {
@@ -21,6 +22,8 @@ export interface Person {
   height: number;
   /** Stouter above 0, slimmer below, metres outwards at the belly. */
   girth: number;
+  /** Build under the clothes, where it differs from the average. */
+  physique?: Partial<Physique>;
   /** Colours of garments that differ from the usual, sRGB. */
   colors?: Partial<Record<GarmentName, readonly [number, number, number]>>;
   /** Files are named after this. */
@@ -32,31 +35,33 @@ export const PEOPLE: readonly Person[] = [
     id: 'harbour-pilot', name: 'Harbour pilot', figure: 'Tessel', prefix: 'pilot', height: 1, girth: 0,
     traits: { brow: 1.15, glab: 0.8, noseW: 1.04, bridge: 1.08, jaw: 1.04, chin: 1.15, cheekbone: 1.15, nasolabial: 0.5, tear: 0.9, lipFull: 0.85, larynx: 1.1, scm: 1.15, asym: 0.6 },
     tone: { base: [0.47, 0.29, 0.205], lip: [0.42, 0.195, 0.16], brow: [0.085, 0.06, 0.045], stubble: 0.55, freckles: 0.35 },
-    iris: [0.36, 0.46, 0.5], hair: { style: 'under-cap', color: [0.27, 0.2, 0.145] }, wears: ['jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands'],
+    iris: [0.36, 0.46, 0.5], hair: { style: 'cropped', color: [0.27, 0.2, 0.145] }, wears: ['jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands'],
   },
   {
-    id: 'deckhand', name: 'Deckhand', figure: 'Tessel', prefix: 'deckhand', height: 0.985, girth: 0.004,
+    id: 'deckhand', name: 'Deckhand', figure: 'Tessel', prefix: 'deckhand', height: 0.985, girth: 0.004, physique: { muscle: 1.06, chest: 1.03 },
     traits: { faceW: 1.02, brow: 0.9, glab: 0.5, noseW: 1.2, noseP: 0.94, bridge: 0.78, lipFull: 1.3, mouthW: 26.5, cheekbone: 1.35, jaw: 0.98, chin: 0.9, nasolabial: 0.3, tear: 0.5, lidUp: 4.5, cantTilt: 2.2, socket: 0.85, temple: 0.7, scm: 1, larynx: 0.9, browY: 0.6, earScale: 0.96, asym: 0.5 },
     tone: { base: [0.17, 0.085, 0.05], lip: [0.225, 0.085, 0.075], brow: [0.02, 0.015, 0.012], stubble: 0.25, freckles: 0 },
     iris: [0.22, 0.13, 0.08], hair: { style: 'curly', color: [0.06, 0.045, 0.035] }, wears: ['sweater', 'bib', 'trousers', 'boots', 'hands'], colors: { trousers: [0.72, 0.5, 0.08], sweater: [0.42, 0.4, 0.36] },
   },
   {
-    id: 'rescue-swimmer', name: 'Rescue swimmer', figure: 'Corvane', prefix: 'swimmer', height: 0.955, girth: -0.006,
+    id: 'rescue-swimmer', name: 'Rescue swimmer', figure: 'Corvane', prefix: 'swimmer', height: 0.955, girth: -0.006, physique: { bust: 0.026, waist: 0.9, hips: 1.03, chest: 0.92, muscle: 0.94 },
     traits: { headW: 0.965, faceW: 0.99, jaw: 0.96, brow: 0.15, glab: 0, noseW: 0.86, noseL: 0.96, noseP: 0.9, bridge: 0.85, tipUp: 1.4, lipFull: 1.2, lidUp: 4.7, lidLo: 5.5, cantTilt: 2.4, eyeW: 15, chin: 0.6, neckW: 0.84, scm: 0.5, larynx: 0, nasolabial: 0.1, tear: 0.3, browY: 1.4, cheekbone: 1, cheekFat: 0.7, temple: 0.3, fbulge: 1.8, socket: 0.75, mouthW: 23.5, earScale: 0.9, marion: 0, crease: 4.2, philtrum: 1.1 },
     tone: { base: [0.55, 0.35, 0.255], lip: [0.5, 0.235, 0.2], brow: [0.14, 0.085, 0.05], stubble: 0, freckles: 0.8 },
     iris: [0.3, 0.42, 0.3], hair: { style: 'tied', color: [0.42, 0.26, 0.13] }, wears: ['drysuit', 'boots', 'vest', 'hands'],
   },
   {
-    id: 'port-signaller', name: 'Port signaller', figure: 'Corvane', prefix: 'signaller', height: 0.975, girth: 0.008,
+    id: 'port-signaller', name: 'Port signaller', figure: 'Corvane', prefix: 'signaller', height: 0.975, girth: 0.008, physique: { muscle: 0.92, waist: 1.05 },
     traits: { faceW: 1.06, jaw: 1.1, brow: 1.5, glab: 1.4, noseW: 1.18, noseL: 1.08, noseP: 1.1, bridge: 1.2, tipUp: -1.2, lipFull: 0.55, wrinkle: 1, nasolabial: 1.1, tear: 1.8, eyebag: 1, marion: 1.1, jowl: 0.55, hood: 1.3, lidUp: 3.5, lidLo: 4.9, cantTilt: 0.4, larynx: 1.3, earScale: 1.12, temple: 1.2, scm: 1.3, cheekFat: -0.25, browY: -1, crease: 3.2, creaseAmp: 1.4, neckW: 1.06, mouthW: 26, asym: 1.1 },
     tone: { base: [0.43, 0.255, 0.18], lip: [0.375, 0.18, 0.15], brow: [0.3, 0.28, 0.26], stubble: 0.5, freckles: 0.1 },
     iris: [0.4, 0.48, 0.52], hair: { style: 'cropped', color: [0.5, 0.48, 0.45] }, wears: ['sweater', 'trousers', 'boots', 'waistcoat', 'headset', 'lanyard', 'hands'],
   },
   {
-    id: 'crane-operator', name: 'Crane operator', figure: 'Tessel', prefix: 'crane', height: 0.965, girth: 0.03,
+    id: 'crane-operator', name: 'Crane operator', figure: 'Tessel', prefix: 'crane', height: 0.965, girth: 0.03, physique: { waist: 1.06, chest: 1.03, muscle: 0.95 },
     traits: { faceW: 1.08, jaw: 1.05, cheekFat: 1.3, jowl: 0.7, submental: 1, neckW: 1.24, lipFull: 0.9, nasolabial: 0.9, temple: 0.1, lidUp: 3.7, lidLo: 4.8, hood: 0.8, noseW: 1.14, noseL: 0.98, tear: 1, eyebag: 0.6, marion: 0.5, scm: 0.15, larynx: 0.2, chin: 0.8, brow: 0.8, cheekbone: 0.6 },
     tone: { base: [0.33, 0.185, 0.115], lip: [0.325, 0.145, 0.12], brow: [0.03, 0.022, 0.018], stubble: 0.6, freckles: 0 },
     iris: [0.25, 0.17, 0.1], hair: { style: 'cropped', color: [0.07, 0.055, 0.045] }, wears: ['overalls', 'boots', 'headset', 'hands'],
   },
 ];
+/** A person's build; the neck is as wide as the head's. */
+export const physiqueOf = (person: Person): Physique => ({ ...AVERAGE_BODY, neck: person.traits.neckW ?? 1, ...person.physique });
 export const personById = (id: PersonId): Person => PEOPLE.find((person) => person.id === id) as Person;

@@ -1,11 +1,17 @@
 import { describe, expect, it } from 'vitest';
 import { EXPRESSIONS } from './expressions.ts';
 import { buildPerson, type Figure } from './figure.ts';
+import { bodyDistance } from './body/anatomy.ts';
+import { alongArm, handDistance } from './body/garments.ts';
+import { nailPlates } from './body/nails.ts';
+import { garmentNet, WARDROBE } from './body/wardrobe.ts';
+import { tesselJoints } from './body/joints.ts';
 import { buildHead, TAG, type Head } from './head/build.ts';
 import { headLayout } from './head/layout.ts';
 import { paintHand } from './paint/skin.ts';
 import { fingerPoint, HAND } from './body/joints.ts';
-import { PEOPLE } from './people.ts';
+import { cross, sub, unit } from '@dimetra/core';
+import { PEOPLE, physiqueOf } from './people.ts';
 
 const layout = headLayout(1.62);
 const people = PEOPLE.map((person) => [person.name, person] as const);
@@ -29,6 +35,18 @@ describe.each(people)('the head of the %s', (_name, person) => {
   it('keeps its lips together at rest, and parts them when the jaw opens', () => {
     expect(lipGap(head)).toBeLessThan(0.6);
     expect(lipGap(buildHead(layout, { ...person.traits, ...changeOf('jaw_open') }))).toBeGreaterThan(12);
+  });
+  it('closes its lids within half a millimetre', () => {
+    const shut = buildHead(layout, { ...person.traits, ...changeOf('blink') });
+    for (const side of [1, -1]) {
+      const edge = (lash: number) => shut.positions.filter((p, i) => p[0] * side > 0 && Math.abs(shut.lash[i] - lash) < 1e-6);
+      const upper = edge(0.9), lower = edge(0.9 * 0.32), middle = lower.filter((p) => Math.abs(Math.abs(p[0]) - shut.traits.eyeX) < 11);
+      expect(middle.length).toBeGreaterThan(6);
+      for (const p of middle) expect(Math.min(...upper.map((q) => Math.hypot(q[0] - p[0], q[1] - p[1])))).toBeLessThan(1.2);
+      // Height of the gap where both lids have a point at one place across.
+      const gaps = middle.map((p) => { const above = upper.filter((q) => Math.abs(q[0] - p[0]) < 0.4); return above.length ? Math.min(...above.map((q) => q[1] - p[1])) : 0; });
+      expect(Math.max(...gaps)).toBeLessThan(0.5);
+    }
   });
   it('has no face without an area and few slivers', () => {
     let slivers = 0;
@@ -90,5 +108,79 @@ describe('nails', () => {
       const [x, ...rest] = on(0.2, 0.006);
       expect(Math.abs(bright(at([-x, ...rest])) - bright(nail))).toBeLessThan(0.08);
     }
+  });
+});
+
+describe.each(people)('the body of the %s', (name, person) => {
+  it('stays under the clothes', () => {
+    const net = garmentNet('body', 2.4, 0, bodyDistance(physiqueOf(person))), worn = person.wears.filter((garment) => !['hands', 'headset', 'lanyard'].includes(garment)).map((garment) => WARDROBE[garment].distance);
+    const through: number[][] = [];
+    for (let v = 0; v < net.positions.length; v += 3) {
+      const [x, y, z] = net.positions.subarray(v, v + 3);
+      // Collar and cuffs are open.
+      if (y > 1.42 || (Math.abs(x) > 0.3 && alongArm(Math.abs(x), y, z) > 0.9)) continue;
+      const d = Math.min(...worn.map((distance) => distance(x, y, z)));
+      if (d > -0.0015) through.push([x, y, z, d]);
+    }
+    expect(through.map((row) => row.map((n) => n.toFixed(3)).join(' ')).slice(0, 20)).toEqual([]);
+  });
+  it('bends elbows and knees by 90 degrees without losing volume once the corrective is on', () => {
+    const { parts, joints } = figureOf(name), body = parts.find((part) => part.name === 'Body') as (typeof parts)[number], at = new Map(joints.map((joint) => [joint.name, joint.at]));
+    for (const [morph, joint, end, to] of [['elbow_bent_l', 'elbow_l', 'wrist_l', [0, 0, 1]], ['knee_bent_r', 'knee_r', 'foot_r', [0, 0, -1]]] as const) {
+      const pivot = at.get(joint) as number[], axis = unit(cross(unit(sub(at.get(end) as number[], pivot)), to)), delta = body.morphs.get(morph) as Float32Array;
+      const below = new Set<number>(), names = new Set<string>([joint]);
+      tesselJoints().forEach((row, i) => { if (names.has(row.name) || (row.parent && names.has(row.parent))) { names.add(row.name); below.add(i); } });
+      const away = (p: number[]) => Math.hypot(...cross(p, axis)), lost: number[] = [], kept: number[] = [];
+      for (let v = 0; v < delta.length / 3; v++) {
+        let w = 0;
+        for (let k = v * body.bound.perVertex; k < (v + 1) * body.bound.perVertex; k++) if (below.has(body.bound.joints[k])) w += body.bound.weights[k];
+        if (w < 0.3 || w > 0.7) continue;
+        const rest = sub(body.surface.positions.subarray(v * 3, v * 3 + 3), pivot);
+        const bend = (p: number[]) => { const along = p.reduce((sum, x, k) => sum + x * axis[k], 0), flat = p.map((x, k) => x - along * axis[k]), turned = cross(axis, flat); return p.map((x, k) => (1 - w) * x + w * (along * axis[k] + turned[k])); };
+        lost.push(1 - away(bend(rest)) / away(rest));
+        kept.push(1 - away(bend(rest.map((x, k) => x + delta[v * 3 + k]))) / away(rest));
+      }
+      expect(lost.length, morph).toBeGreaterThan(4);
+      expect(Math.max(...lost), morph).toBeGreaterThan(0.15);
+      expect(Math.max(...kept.map(Math.abs)), morph).toBeLessThan(0.001);
+    }
+  });
+});
+
+describe.each(people)('the small parts of the face of the %s', (name) => {
+  const { parts } = figureOf(name), of = (wanted: string) => parts.find((part) => part.name === wanted) as (typeof parts)[number];
+  /** How far a part moves otherwise than the skin beside it, and how far from it it lies at rest; metres. */
+  const beside = (part: (typeof parts)[number], morph: string) => {
+    const head = of('Head'), own = part.morphs.get(morph), skin = head.morphs.get(morph) as Float32Array, at = head.surface.positions;
+    let moved = 0, off = 0;
+    for (let v = 0; v < part.surface.positions.length; v += 3 * 7) {
+      const p = part.surface.positions.subarray(v, v + 3);
+      let best = Infinity, near = 0;
+      for (let k = 0; k < at.length; k += 3) { const d = (p[0] - at[k]) ** 2 + (p[1] - at[k + 1]) ** 2 + (p[2] - at[k + 2]) ** 2; if (d < best) { best = d; near = k; } }
+      off = Math.max(off, Math.sqrt(best));
+      moved = Math.max(moved, Math.hypot(...[0, 1, 2].map((k) => (own ? own[v + k] : 0) - skin[near + k])));
+    }
+    return { moved, off };
+  };
+  it('brows and tear line stay on the skin in every expression', () => {
+    for (const morph of ['blink', 'brow_up', 'brow_down', 'smile', 'surprise', 'age']) {
+      // The points of the small figure's head lie up to 9 mm apart.
+      const brows = beside(of('Brows'), morph), tears = beside(of('Tear_Line'), morph);
+      expect(brows.off, `Brows ${morph}`).toBeLessThan(0.01);
+      expect(brows.moved, `Brows ${morph}`).toBeLessThan(0.0025);
+      expect(tears.off, `Tear_Line ${morph}`).toBeLessThan(0.003);
+      expect(tears.moved, `Tear_Line ${morph}`).toBeLessThan(0.0025);
+    }
+  });
+  it('tongue, lower teeth and gums open with the jaw, the upper ones stay', () => {
+    for (const part of ['Tongue', 'Teeth_Lower', 'Gums_Lower']) expect(Math.min(...Array.from(of(part).morphs.get('jaw_open') as Float32Array).filter((_, i) => i % 3 === 1)), part).toBeLessThan(-0.006);
+    expect(of('Teeth_Upper').morphs.size + of('Gums_Upper').morphs.size).toBe(0);
+  });
+  it('nails lie on the fingers of both hands', () => {
+    const { cards, joints } = nailPlates();
+    // The free edge reaches past the flesh; the rest lies on it.
+    for (let v = 0; v < cards.positions.length; v += 3) expect(Math.abs(handDistance(cards.positions[v], cards.positions[v + 1], cards.positions[v + 2]) - 0.0006)).toBeLessThan(cards.uv[(v / 3) * 2 + 1] < 0.3 ? 0.005 : 0.0015);
+    expect(new Set(joints).size).toBe(10);
+    expect(new Set(of('Nails').bound.joints.filter((_, i) => i % 4 === 0)).size).toBe(10);
   });
 });

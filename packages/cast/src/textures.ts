@@ -4,7 +4,7 @@ import { bake, normalsFromHeight, paintFlat, type Picture, type Texel } from './
 import { knit, paintCloth, weave } from './paint/cloth.ts';
 import { paintEye } from './paint/eye.ts';
 import { fractal, noise } from './paint/noise.ts';
-import { paintFace, paintHand } from './paint/skin.ts';
+import { paintBody, paintFace, paintHand, sRgb } from './paint/skin.ts';
 import type { Person } from './people.ts';
 
 /** Writes a picture in a file format; the platform's codec. */
@@ -46,12 +46,17 @@ export async function paintPerson(figure: Figure, person: Person, size: number, 
     return (t: Texel) => { at.x = t.x / height; at.y = t.y / height; at.z = t.z / height; at.u = t.u; at.v = t.v; at.extra = t.extra; return paint(at); };
   };
   progress('face');
-  await keep('head_color.jpg', bake(part('Head'), size, 3, paintFace(tone, figure.head.traits, height, hair.style === 'under-cap' ? null : hair.color.map((c) => c * c * 0.55))));
+  await keep('head_color.jpg', bake(part('Head'), size, 3, paintFace(tone, figure.head.traits, height, hair.color.map((c) => c * c * 0.55))));
   await keep('head_normal.png', normalsFromHeight(half, (u, v) => 0.6 * noise(u * half * 0.42, v * half * 0.42) + 0.4 * fractal(u * 90, v * 90, 3, 3), 0.34));
   await keep('head_orm.png', bake(part('Head'), half, 3, (t) => [1, (t.extra[0] > 0.2 ? 0.38 : 0.56) + 0.12 * (fractal(t.x * 160, t.y * 160, t.z * 160, 3) - 0.5), 0]));
   await keep('hands_color.jpg', bake(part('Hands'), half, 3, paintHand(tone, height)));
+  await keep('body_color.jpg', bake(part('Body'), half, 3, paintBody(tone, height)));
+  await keep('body_orm.png', bake(part('Body'), half, 3, (t) => [1, 0.62 + 0.2 * (fractal(t.x * 90, t.y * 90, t.z * 90, 3) - 0.5), 0]));
+  await keep('tongue_color.jpg', paintFlat(Math.max(64, half / 4), 3, (u, v) => { const bumps = noise(u * 90, v * 110) - 0.5, m = fractal(u * 9, v * 9, 2, 3) - 0.5; return [0.66 + 0.1 * m + 0.08 * bumps, 0.34 + 0.1 * m + 0.1 * bumps, 0.34 + 0.08 * m + 0.08 * bumps]; }));
+  await keep('brow_color.png', paintFlat(Math.max(64, half / 4), 4, hairStrands(tone.brow.map(sRgb), 16)));
+  await keep('scalp_color.png', paintFlat(Math.max(64, half / 2), 4, scalpStubble(hair.color)));
   await keep('eye_color.png', paintFlat(half / 2, 3, paintEye(person.iris)));
-  await keep('teeth_color.png', paintFlat(Math.max(64, half / 8), 3, (u, v) => { const gum = v % 0.5 < 0.09; return gum ? [0.55, 0.28, 0.28] : [0.84, 0.8, 0.7].map((c) => c * (0.86 + 0.14 * Math.abs(Math.sin(u * 44)))); }));
+  await keep('teeth_color.png', paintFlat(Math.max(64, half / 8), 3, (u) => [0.84, 0.8, 0.7].map((c) => c * (0.86 + 0.14 * Math.abs(Math.sin(u * 44))))));
   await keep('hair_color.png', paintFlat(half, 4, hairStrands(hair.color)));
   await keep('lash_color.png', paintFlat(half / 2, 4, lashStrands));
   const grains = { weave: weave(half / 5), knit: knit(46), smooth: () => 0.5 };
@@ -76,6 +81,13 @@ export function materialsOf(person: Person): Map<string, MaterialSpec> {
   const out = new Map<string, MaterialSpec>([
     ['Skin_Head', { color: file('head_color.jpg'), normal: file('head_normal.png'), surface: file('head_orm.png'), index: 1.4 }],
     ['Skin_Hands', { color: file('hands_color.jpg'), roughness: 0.58, index: 1.4 }],
+    ['Skin_Body', { color: file('body_color.jpg'), surface: file('body_orm.png'), index: 1.4 }],
+    ['Nails', { factor: [person.tone.base[0] * 1.05 + 0.03, person.tone.base[1] * 0.95 + 0.03, person.tone.base[2] * 0.95 + 0.035, 1], roughness: 0.24, index: 1.5 }],
+    ['Gums', { factor: [0.33, 0.09, 0.085, 1], roughness: 0.28 }],
+    ['Tongue', { color: file('tongue_color.jpg'), roughness: 0.35 }],
+    ['Tear_Line', { factor: [1, 1, 1, 0.18], roughness: 0.03, alpha: 'BLEND', index: 1.336 }],
+    ['Brows', { color: file('brow_color.png'), roughness: 0.6, alpha: 'BLEND' }],
+    ['Scalp', { color: file('scalp_color.png'), roughness: 0.7, alpha: 'MASK' }],
     ['Eyes', { color: file('eye_color.png'), roughness: 0.35 }],
     ['Cornea', { factor: [1, 1, 1, 0.1], roughness: 0.04, alpha: 'BLEND', index: 1.376 }],
     ['Lashes', { color: file('lash_color.png'), roughness: 0.8, alpha: 'BLEND' }],
@@ -108,13 +120,19 @@ function vestTrim(t: Texel): readonly number[] | null {
 }
 
 /** Four strips of hair strands side by side; each thins towards its end. */
-const hairStrands = (color: readonly number[]) => (u: number, v: number): number[] => {
+const hairStrands = (color: readonly number[], strands = 34) => (u: number, v: number): number[] => {
   const strip = Math.floor(u * 4), x = u * 4 - strip;
-  const strand = noise(x * 34 + strip * 100, v * 2.5, strip), fine = noise(x * 90 + strip * 70, v * 3, 9);
+  const strand = noise(x * strands + strip * 100, v * 2.5, strip), fine = noise(x * 90 + strip * 70, v * 3, 9);
   const inside = Math.min(1, Math.min(x, 1 - x) * 7) * Math.min(1, (1 - v) * 2.4) * Math.min(1, v * 12 + 0.4);
   const alpha = Math.max(0, Math.min(1, (strand * 0.6 + fine * 0.6 + inside * 0.75 - 0.92) * 4));
   const light = 0.65 + 0.6 * fine;
   return [...color.map((c) => c * light), alpha];
+};
+
+/** Roots of hair on a skull, thinning out at the hairline (v = 1). */
+const scalpStubble = (color: readonly number[]) => (u: number, v: number): number[] => {
+  const hairs = noise(u * 420, v * 70, 4), alpha = (0.75 + 0.5 * hairs) * Math.max(0, Math.min(1, (0.99 - v + 0.06 * (hairs - 0.5)) * 11));
+  return [...color.map((c) => c * (0.42 + 0.3 * hairs)), Math.max(0, Math.min(1, alpha))];
 };
 
 function lashStrands(u: number, v: number): number[] {

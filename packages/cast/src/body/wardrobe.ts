@@ -1,11 +1,12 @@
 import { step } from '../head/curves.ts';
 import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
 import type { Chart } from '../surface.ts';
+import { AVERAGE_BODY, bodyDistance } from './anatomy.ts';
 import { beanieDistance, bootDistance, handDistance, jacketDistance, mirroredNet, trousersDistance, vestDistance } from './garments.ts';
 import { ELBOW, fingerPoint, SHOULDER, WRIST } from './joints.ts';
 import { bibDistance, drysuitDistance, headsetDistance, lanyardDistance, overallsDistance, sweaterDistance, waistcoatDistance } from './workwear.ts';
 
-export const GARMENTS = ['jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands', 'sweater', 'bib', 'overalls', 'drysuit', 'waistcoat', 'headset', 'lanyard'] as const;
+export const GARMENTS = ['body', 'jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands', 'sweater', 'bib', 'overalls', 'drysuit', 'waistcoat', 'headset', 'lanyard'] as const;
 export type GarmentName = (typeof GARMENTS)[number];
 type Box = [number, number, number];
 
@@ -19,7 +20,7 @@ export interface Garment {
   cell: number;
   /** One side is polygonised and mirrored. */
   mirrored?: boolean;
-  charts: 'trunk' | 'sleeved' | 'legs' | 'suit' | 'pair' | 'hands' | 'head' | 'chest';
+  charts: 'trunk' | 'sleeved' | 'legs' | 'suit' | 'pair' | 'hands' | 'head' | 'chest' | 'body';
   /** Joints it may follow; sides are kept apart besides. */
   follows: RegExp;
   smoothing: number;
@@ -35,6 +36,7 @@ const only = (names: string) => new RegExp(`^(${names})$`);
 
 /** Everything that people of Vell Sund wear (and their hands), as distance fields with their charts and joints. */
 export const WARDROBE: Readonly<Record<GarmentName, Garment>> = {
+  body: { part: 'Body', material: 'Skin_Body', distance: bodyDistance(AVERAGE_BODY), min: [-0.62, -0.05, -0.2], max: [0.62, 1.58, 0.23], cell: 0.0146, charts: 'body', follows: only(`${TRUNK}|neck_high${ARMS}${LEGS}|toe_.`), smoothing: 6, swells: true },
   jacket: { part: 'Foul_Weather_Jacket', material: 'Jacket_Cloth', distance: jacketDistance, min: [-0.68, 0.82, -0.22], max: [0.68, 1.6, 0.22], cell: 0.0135, charts: 'sleeved', follows: only(`${TRUNK}${ARMS}|thigh_.`), smoothing: 6, swells: true },
   trousers: { part: 'Trousers', material: 'Trousers_Cloth', distance: trousersDistance, min: [-0.26, 0.13, -0.2], max: [0.26, 1.07, 0.2], cell: 0.0145, charts: 'legs', follows: only(`hips|waist_bend${LEGS}`), smoothing: 6, swells: true },
   boots: { part: 'Boots', material: 'Boots_Rubber', distance: bootDistance, min: [0.02, -0.02, -0.14], max: [0.24, 0.34, 0.22], cell: 0.0105, mirrored: true, charts: 'pair', follows: /^(knee_.|foot_.|toe_.)$/, smoothing: 6, swells: false },
@@ -50,9 +52,9 @@ export const WARDROBE: Readonly<Record<GarmentName, Garment>> = {
   lanyard: { part: 'Lanyard', material: 'Lanyard_Ribbon', distance: lanyardDistance, min: [-0.13, 1.1, -0.16], max: [0.13, 1.54, 0.23], cell: 0.0044, charts: 'chest', follows: only(TRUNK), smoothing: 2, swells: true },
 };
 
-/** @param scale 1 for the full figure; larger for fewer, larger faces @param shift moves the grid, so that another figure format has other polygons */
-export function garmentNet(name: GarmentName, scale: number, shift = 0): Net {
-  const { distance, min, max, cell, mirrored } = WARDROBE[name];
+/** @param scale 1 for the full figure; larger for fewer, larger faces @param shift moves the grid, so that another figure format has other polygons @param distance of this person's own form */
+export function garmentNet(name: GarmentName, scale: number, shift = 0, distance = WARDROBE[name].distance): Net {
+  const { min, max, cell, mirrored } = WARDROBE[name];
   // Thin things keep a grid that still finds them.
   const step = Math.min(cell * scale, name === 'headset' || name === 'lanyard' ? 0.009 : Infinity);
   const from = min.map((v) => v - shift * step) as Box;
@@ -68,6 +70,9 @@ const sleeves = (top: number, height: number): Chart[] => [1, -1].map((sign, i) 
 const legs = (top: number, height: number): Chart[] => [1, -1].map((sign, i) => tube([0.092, 0.86, 0], [0.111, 0.16, -0.02], sign, [-0.2, 0, -1], [HALVES[i][0], top, 0.48, height]));
 const upright = (low: number, high: number, rect: Chart['rect'], z = -0.01): Chart => ({ from: [0, low, z], to: [0, high, z], cutAt: [0, 0, -1], rect });
 
+/** Shoulders lie flat: a cylinder that stands would squeeze them into a line, so theirs lies across. */
+const YOKE: Chart = { from: [-0.215, 1.39, -0.02], to: [0.215, 1.39, -0.02], cutAt: [0, -1, 0], rect: [0.01, 0.28, 0.98, 0.13] };
+
 /** Where the faces of a garment lie in its texture. */
 export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: number, y: number, z: number) => number } {
   const side = (x: number) => (x > 0 ? 0 : 1);
@@ -75,6 +80,7 @@ export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: numb
     case 'sleeved': return { charts: [upright(0.84, 1.58, [0.01, 0.01, 0.98, 0.58]), ...sleeves(0.61, 0.38)], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : 0) };
     case 'legs': return { charts: [upright(0.8, 1.04, [0.01, 0.01, 0.98, 0.26]), ...legs(0.29, 0.7)], chartOf: (x, y) => (y > 0.86 ? 0 : 1 + side(x)) };
     case 'suit': return { charts: [upright(0.8, 1.58, [0.01, 0.01, 0.98, 0.4]), ...sleeves(0.42, 0.24), ...legs(0.67, 0.32)], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 0.86 ? 0 : 3 + side(x)) };
+    case 'body': return { charts: [upright(0.8, 1.42, [0.01, 0.01, 0.98, 0.26]), ...sleeves(0.42, 0.21), ...legs(0.64, 0.24), ...[1, -1].map((sign, i) => tube([0.114, 0, 0.03], [0.112, 0.17, -0.02], sign, [0, 0, -1], [HALVES[i][0], 0.89, 0.48, 0.1])), YOKE], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 1.405 ? 7 : y > 0.86 ? 0 : y > 0.16 ? 3 + side(x) : 5 + side(x)) };
     case 'pair': return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], HALVES[i])), chartOf: side };
     case 'hands': return { charts: [1, -1].map((sign, i) => tube([WRIST[0] - 0.075, WRIST[1] + 0.075, WRIST[2]], [WRIST[0] + 0.15, WRIST[1] - 0.15, WRIST[2]], sign, [-0.7, -0.7, 0], [HALVES[i][0], 0.01, 0.48, 0.98])), chartOf: side };
     case 'head': return { charts: [upright(1.57, 1.8, [0.01, 0.01, 0.98, 0.98], -0.005)], chartOf: () => 0 };

@@ -214,7 +214,7 @@ function mouthRings(work: RingWork & { isLower: Map<number, number> }): void {
     }));
   }
   const inner = rings[rings.length - 1].map((i) => head.positions[i]);
-  for (const [depth, open] of [[2, 0.3], [6, 1.5], [14, 5], [26, 8]]) {
+  for (const [depth, open] of [[2, 0.4], [6, 2.4], [14, 7.5], [26, 11.5], [40, 10]]) {
     connect(inner.map((q, a) => add([q[0] * (1 - depth * 0.006), q[1] + (along[a].up ? open : -open) * fade(along[a].x), q[2] - depth], TAG.mouth)));
   }
   const last = rings[rings.length - 1];

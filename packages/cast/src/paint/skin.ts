@@ -1,6 +1,9 @@
 import { bell, step, toPolyline } from '../head/curves.ts';
-import { cross, dot, sub, unit } from '@dimetra/core';
-import { FINGERS, fingerPoint, HAND, HEAD_AT } from '../body/joints.ts';
+import { dot } from '@dimetra/core';
+import { linen } from '../body/anatomy.ts';
+import { HEAD_AT } from '../body/joints.ts';
+import { NAILS, nailEnd, nailLength } from '../body/nails.ts';
+import { browLine } from '../head/details.ts';
 import type { Traits } from '../head/traits.ts';
 import { fractal, noise } from './noise.ts';
 import type { Texel } from './bake.ts';
@@ -53,8 +56,7 @@ function scalpLine(x: number, z: number): number {
 }
 
 function brows(c: number[], tone: SkinTone, p: Traits, x: number, y: number): number[] {
-  const by = p.browY;
-  const [d, t] = toPolyline([Math.abs(x), y], [[9, 127 + by], [17, 129.6 + by], [30, 132.6 + by], [40, 131.8 + by], [50, 127 + by]], 2);
+  const [d, t] = toPolyline([Math.abs(x), y], browLine(p.browY), 2);
   const width = (4.4 + (1.7 - 4.4) * t ** 1.4) * (0.6 + 0.4 * step(0, 0.12, t));
   const angle = 1.35 + (0.1 - 1.35) * Math.min(1, t * 2.2);
   const hair = noise((Math.abs(x) * Math.sin(angle) - y * Math.cos(angle)) * 2.2, (Math.abs(x) * Math.cos(angle) + y * Math.sin(angle)) * 0.3, x > 0 ? 3 : 8);
@@ -62,21 +64,14 @@ function brows(c: number[], tone: SkinTone, p: Traits, x: number, y: number): nu
   return mix(c, tone.brow, m);
 }
 
-/** A nail's place: the tip of a finger, along it, across it and out of its back; left hand, metres. */
-const NAILS = Object.keys(FINGERS).map((finger) => {
-  const last = FINGERS[finger].length - 1, tip = fingerPoint(finger, last), before = fingerPoint(finger, last - 1);
-  const along = unit(sub(tip, before)), out = finger === 'thumb' ? unit(HAND.palm.map((q, k) => -0.75 * q + 0.66 * HAND.thumbward[k])) : HAND.palm.map((q) => -q);
-  const across = unit(cross(along, out));
-  return { tip, along, across, back: unit(cross(across, along)), half: finger === 'thumb' ? 0.0063 : finger === 'little' ? 0.004 : 0.005 };
-});
-
 /** 0 outside, 1 on a nail; `free` is the part past the finger's flesh, `fold` the skin around. */
 function nailAt(x: number, y: number, z: number): { nail: number; free: number; fold: number } {
-  for (const { tip, along, across, back, half } of NAILS) {
+  for (const place of NAILS) {
+    const { tip, along, across, back, half } = place;
     const d = [Math.abs(x) - tip[0], y - tip[1], z - tip[2]], a = dot(d, along), c = dot(d, across) / half, up = dot(d, back);
     if (a < -0.02 || a > 0.012 || Math.abs(c) > 1.6 || up < 0.001) continue;
     // Round at the root, straight along the sides, a soft arc at the end.
-    const length = half * 2.5, end = 0.003 - 0.0012 * c * c, root = (a - (end - length)) / (length * 0.4), inside = Math.min(1 - Math.abs(c), root < 1 ? 1 - Math.hypot(c, Math.max(0, 1 - root)) : 1, (end - a) / half + 0.05);
+    const length = nailLength(place), end = nailEnd(c), root = (a - (end - length)) / (length * 0.4), inside = Math.min(1 - Math.abs(c), root < 1 ? 1 - Math.hypot(c, Math.max(0, 1 - root)) : 1, (end - a) / half + 0.05);
     return { nail: step(-0.04, 0.06, inside) * step(0.001, 0.0025, up), free: step(end - 0.0022, end - 0.0012, a), fold: bell(inside, 0.16) * step(0.001, 0.0025, up) };
   }
   return { nail: 0, free: 0, fold: 0 };
@@ -91,6 +86,19 @@ export function paintHand(tone: SkinTone, height = 1): (t: Texel) => number[] {
     c = mix(c, [c[0] * 0.8, c[1] * 0.62, c[2] * 0.58], 0.7 * fold);
     const plate = mix([tone.base[0] * 1.12 + 0.04, tone.base[1] * 1.02 + 0.03, tone.base[2] * 1.05 + 0.035], [0.62, 0.54, 0.45], free);
     return mix(c, plate, nail).map(sRgb);
+  };
+}
+/** Colour of the body: skin, redder at elbows, knees and knuckles; a ribbed vest, shorts and socks. @param height of the person, in standard heights */
+export function paintBody(tone: SkinTone, height = 1): (t: Texel) => number[] {
+  return (t) => {
+    const x = Math.abs(t.x / height), y = t.y / height, z = t.z / height;
+    const m = fractal(t.x * 60 + 9, t.y * 60, t.z * 60, 4) - 0.5, pores = noise(t.x * 1300, t.y * 1300, t.z * 1300) - 0.5;
+    const red = 0.5 * m + 1.1 * bell(Math.hypot(x - 0.103, y - 0.51), 0.05) + 0.9 * bell(Math.hypot(x - 0.39, y - 1.215), 0.045) * step(0.01, -0.03, z);
+    let c: number[] = [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.1 * red), tone.base[2] * (1 - 0.11 * red)].map((q) => q * (0.99 + 0.1 * m + 0.05 * pores));
+    if (z > 0.05) c = mix(c, c.map((q) => q * 0.45), bell(Math.hypot(x, (y - 1.085) * 0.7), 0.006));
+    const covered = linen(x, y, z), rib = 0.5 + 0.5 * Math.sin((y < 0.2 ? Math.atan2(z, x - 0.112) * 26 : t.x * 1100));
+    const cloth = (y < 1.0 && y > 0.5 ? [0.018, 0.022, 0.03] : y < 0.5 ? [0.05, 0.055, 0.06] : [0.075, 0.085, 0.095]).map((q) => q * (0.8 + 0.25 * rib + 0.2 * m));
+    return mix(c, cloth, covered).map(sRgb);
   };
 }
 export { mix, sRgb };

@@ -1,0 +1,58 @@
+import { bodyDistance } from '../body/anatomy.ts';
+import { HEAD_AT, type JointSpec } from '../body/joints.ts';
+import { nailPlates } from '../body/nails.ts';
+import { allowedFor, chartsOf, garmentNet, swell, WARDROBE, type GarmentName } from '../body/wardrobe.ts';
+import { bindByDistance, gather, type Bound } from '../body/weights.ts';
+import { step } from '../head/curves.ts';
+import { physiqueOf, type Person } from '../people.ts';
+import { triangulate, unroll } from '../surface.ts';
+import { neckShares } from './head-part.ts';
+import { cardsPart, follow, single, type FigurePart, type JointIndex } from './part.ts';
+
+/** The body below the clothes. About the neck it bends as the head's foot does, so that the two stay on one another. */
+export function bodyPart(person: Person, joints: readonly JointSpec[], scale: number, shift: number): FigurePart {
+  const garment = WARDROBE.body, net = garmentNet('body', scale, shift, bodyDistance(physiqueOf(person)));
+  const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
+  const { charts, chartOf } = chartsOf(garment);
+  const surface = unroll(positions, triangles, charts, chartOf);
+  const bound = follow(withNeck(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), positions, new Map(joints.map((joint, i) => [joint.name, i]))), surface);
+  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
+  // The body follows its clothes, a little less, and not at all where the head stands on it.
+  const grow = (amount: number) => { const moved = swell(surface.positions, surface.normals, amount); for (let i = 0; i < moved.length; i++) moved[i] *= 0.85 * step(1.44, 1.34, surface.positions[i - (i % 3) + 1]); return moved; };
+  if (person.girth) grow(person.girth).forEach((d, i) => { surface.positions[i] += d; });
+  part.morphs.set('build_heavy', grow(0.026));
+  part.morphs.set('build_slim', grow(-0.012));
+  return part;
+}
+
+function withNeck(bound: Bound, positions: Float32Array, index: JointIndex): Bound {
+  const count = positions.length / 3, dense = new Map<number, Float32Array>();
+  const put = (joint: number, v: number, w: number) => { if (w <= 0) return; let column = dense.get(joint); if (!column) { column = new Float32Array(count); dense.set(joint, column); } column[v] += w; };
+  for (let v = 0; v < count; v++) {
+    const [x, y, z] = [positions[v * 3], positions[v * 3 + 1] - HEAD_AT[1], positions[v * 3 + 2] - HEAD_AT[2]];
+    const share = step(-0.105, -0.07, y + 0.25 * z) * step(0.105, 0.08, Math.abs(x)), neck = neckShares(y * 1000, z * 1000);
+    for (let k = v * bound.perVertex; k < (v + 1) * bound.perVertex; k++) put(bound.joints[k], v, bound.weights[k] * (1 - share));
+    for (const [joint, w] of [['head', neck.toHead], ['neck_high', neck.neck_high], ['neck_low', neck.neck_low], ['chest_high', neck.chest_high]] as const) put(index.get(joint) as number, v, w * share);
+  }
+  return gather(dense, count, 8);
+}
+
+/** Twenty plates on the ends of the fingers, each on its last joint. */
+export function nailsPart(index: JointIndex): FigurePart {
+  const { cards, joints } = nailPlates();
+  return cardsPart('Nails', 'Nails', cards, (count) => { const bound = single(count, 0); joints.forEach((name, v) => { bound.joints[v * 4] = index.get(name) as number; }); return bound; });
+}
+
+export function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number): FigurePart {
+  const garment = WARDROBE[name], net = garmentNet(name, scale, shift);
+  const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
+  const { charts, chartOf } = chartsOf(garment);
+  const surface = unroll(positions, triangles, charts, chartOf);
+  const bound = follow(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), surface);
+  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
+  if (!garment.swells) return part;
+  if (girth) { const own = swell(surface.positions, surface.normals, girth); for (let i = 0; i < own.length; i++) surface.positions[i] += own[i]; }
+  part.morphs.set('build_heavy', swell(surface.positions, surface.normals, 0.026));
+  part.morphs.set('build_slim', swell(surface.positions, surface.normals, -0.012));
+  return part;
+}
