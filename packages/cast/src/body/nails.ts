@@ -24,7 +24,7 @@ export function nailPlates(): { cards: Cards; joints: string[] } {
   for (const nail of NAILS) for (const side of [1, -1]) {
     const first = cards.positions.length / 3, joint = `${nail.finger}_${side > 0 ? 'l' : 'r'}_3`;
     for (let j = 0; j <= along; j++) for (let i = 0; i <= across; i++) {
-      const c = (i / across) * 1.8 - 0.9, a = j / along, width = j === 0 ? 0.62 : 1;
+      const c = (i / across) * 1.64 - 0.82, a = j / along, width = j === 0 ? 0.62 : 1;
       const [x, y, z] = onto(nail, nailEnd(c * width) - nailLength(nail) * (1 - a), c * width, 0.00045 + 0.0004 * step(0.7, 1, a));
       cards.positions.push(x * side, y, z);
       cards.uv.push(i / across, 1 - a);
@@ -42,6 +42,6 @@ export function nailPlates(): { cards: Cards; joints: string[] } {
 function onto(nail: NailPlace, a: number, c: number, lift: number): [number, number, number] {
   const at = (up: number) => [0, 1, 2].map((k) => nail.tip[k] + nail.along[k] * a + nail.across[k] * c * nail.half + nail.back[k] * up);
   let up = 0.016;
-  for (let round = 0; round < 40; round++) { const p = at(up), d = handDistance(p[0], p[1], p[2]) - lift; if (Math.abs(d) < 1e-6 || up < -0.004) break; up -= d * 0.8; }
+  for (let round = 0; round < 80; round++) { const p = at(up), d = handDistance(p[0], p[1], p[2]) - lift; if (Math.abs(d) < 1e-6 || up < -0.004) break; up -= d * 0.6; }
   return at(Math.max(up, -0.004)) as [number, number, number];
 }
