@@ -1,3 +1,4 @@
+import { cross, dot } from '@dimetra/core';
 import { blend, cut, ellipsoid, len, roundCone } from '../implicit/distance.ts';
 import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
 import { ELBOW, FINGERS, HAND, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
@@ -93,11 +94,17 @@ export function vestDistance(px: number, y: number, z: number): number {
   return blend(blend(Math.min(front, back), blend(shoulder, belt, 0.006), 0.014), collar, 0.02);
 }
 
+/** The hand's directions are not quite at right angles: these read a place in their frame back, or fingers lie beside their joints. */
+const ACROSS_HAND = (() => {
+  const { forward, thumbward, palm } = HAND, volume = dot(forward, cross(thumbward, palm));
+  return [cross(thumbward, palm), cross(palm, forward), cross(forward, thumbward)].map((row) => row.map((x) => x / volume));
+})();
+
 export function handDistance(px: number, y: number, z: number): number {
   const q = [Math.abs(px) - WRIST[0], y - WRIST[1], z - WRIST[2]];
-  const f = q[0] * HAND.forward[0] + q[1] * HAND.forward[1] + q[2] * HAND.forward[2];
-  const t = q[0] * HAND.thumbward[0] + q[1] * HAND.thumbward[1] + q[2] * HAND.thumbward[2];
-  const p = q[0] * HAND.palm[0] + q[1] * HAND.palm[1] + q[2] * HAND.palm[2];
+  const f = q[0] * ACROSS_HAND[0][0] + q[1] * ACROSS_HAND[0][1] + q[2] * ACROSS_HAND[0][2];
+  const t = q[0] * ACROSS_HAND[1][0] + q[1] * ACROSS_HAND[1][1] + q[2] * ACROSS_HAND[1][2];
+  const p = q[0] * ACROSS_HAND[2][0] + q[1] * ACROSS_HAND[2][1] + q[2] * ACROSS_HAND[2][2];
   const wrist = roundCone(f, t * 0.82, p, [-0.07, 0, 0], [0.012, 0, 0.001], 0.025, 0.022);
   let palm = roundCone(f, t, p, [0.03, 0.018, 0.002], [0.088, 0.027, 0.001], 0.0165, 0.0125);
   for (const [a, b, ra, rb] of [[0.006, 0.009, 0.016, 0.0125], [-0.006, -0.011, 0.016, 0.0122], [-0.017, -0.028, 0.016, 0.0118]] as const) palm = blend(palm, roundCone(f, t, p, [0.028, a, 0.003], [0.086, b, 0.002], ra, rb), 0.012);
