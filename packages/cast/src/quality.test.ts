@@ -124,6 +124,14 @@ describe.each(people)('the body of the %s', (name, person) => {
     }
     expect(through.map((row) => row.map((n) => n.toFixed(3)).join(' ')).slice(0, 20)).toEqual([]);
   });
+  it('wears the top over the trousers: nothing of them comes through it', () => {
+    const top = person.wears.find((garment) => garment === 'jacket' || garment === 'sweater');
+    if (!top || !person.wears.includes('trousers')) return;
+    const net = garmentNet('trousers', 1.4), over = WARDROBE[top].distance, through: string[] = [];
+    // Above the hem, where the top has fallen to its full width.
+    for (let v = 0; v < net.positions.length; v += 3) { const [x, y, z] = net.positions.subarray(v, v + 3); if (y > 0.9 && over(x, y, z) > -0.001) through.push([x, y, z].map((n) => n.toFixed(3)).join(' ')); }
+    expect(through.slice(0, 10)).toEqual([]);
+  });
   it('bends elbows and knees by 90 degrees without losing volume once the corrective is on', () => {
     const { parts, joints } = figureOf(name), body = parts.find((part) => part.name === 'Body') as (typeof parts)[number], at = new Map(joints.map((joint) => [joint.name, joint.at]));
     for (const [morph, joint, end, to] of [['elbow_bent_l', 'elbow_l', 'wrist_l', [0, 0, 1]], ['knee_bent_r', 'knee_r', 'foot_r', [0, 0, -1]]] as const) {

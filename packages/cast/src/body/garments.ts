@@ -14,7 +14,8 @@ export function trunk(x: number, y: number, z: number): number {
   let d = ellipsoid(x, y, z, [0, 1.325, 0.002], [0.186, 0.2, 0.138]);
   d = blend(d, ellipsoid(x, y, z, [0, 1.12, 0.004], [0.168, 0.24, 0.13]), 0.09);
   d = blend(d, ellipsoid(x, y, z, [0, 0.94, -0.004], [0.188, 0.17, 0.142]), 0.09);
-  // Room for the shoulder blades.
+  // Room for the seat and the shoulder blades.
+  d = blend(d, ellipsoid(x, y, z, [0.082, 0.89, -0.05], [0.106, 0.14, 0.108]), 0.06);
   d = blend(d, ellipsoid(x, y, z, [0.082, 1.325, -0.05], [0.086, 0.13, 0.094]), 0.05);
   d = blend(d, roundCone(x, y, z, [0.045, 1.462, -0.022], [0.17, 1.43, -0.014], 0.058, 0.07), 0.05);
   return d;
@@ -55,7 +56,7 @@ export function trousersDistance(px: number, y: number, z: number): number {
   const knee = ramp(0.36, 0.46, y) * (1 - ramp(0.54, 0.64, y)) * 0.004 + (1 - ramp(0.22, 0.34, y)) * 0.0055 + ramp(0.72, 0.8, y) * 0.002;
   leg -= knee * Math.sin(y * 74 + 1.8 * Math.sin(Math.atan2(z, x - 0.105) * 2 + (px > 0 ? 0 : 1.3)));
   let d = blend(ellipsoid(x, y, z, [0, 0.938, -0.01], [0.165, 0.134, 0.122]), leg, 0.04);
-  d = blend(d, ellipsoid(x, y, z, [0.08, 0.892, -0.05], [0.09, 0.105, 0.088]), 0.045);
+  d = blend(d, ellipsoid(x, y, z, [0.08, 0.892, -0.05], [0.088, 0.105, 0.081]), 0.045);
   d = Math.min(d, Math.max(leg, x * -1 + 0.004));
   return cut(cut(d, 0.175 - y, 0.008), y - 1.03, 0.01);
 }

@@ -41,8 +41,9 @@ export interface Deformer {
 /**
  * Linear blend skinning v' = Σ w_j P_j B_j v over every part (Magnenat-Thalmann et al. 1988). Weights that don't
  * sum to one are used as they are divided by their sum; a vertex without weights stays where the node puts it.
+ * @param morphed false leaves morphs out: they are many, and not everybody asks for them
  */
-export function createDeformer(document: Document, filter: (part: Part) => boolean = () => true): Deformer {
+export function createDeformer(document: Document, filter: (part: Part) => boolean = () => true, morphed = true): Deformer {
   const skeleton = skeletonOf(document);
   const shapes: Shape[] = [];
   let vertices = 0;
@@ -54,7 +55,7 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
     const skin = part.node.getSkin();
     const influences = skin ? influencesOf(part.prim) : null;
     const morphs = new Map<string, Float32Array>();
-    part.prim.listTargets().forEach((target, i) => {
+    if (morphed) part.prim.listTargets().forEach((target, i) => {
       const delta = target.getAttribute('POSITION');
       if (delta && part.morphNames[i] !== undefined) morphs.set(part.morphNames[i], floatsOf(delta));
     });

@@ -5,6 +5,7 @@ import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
 import { channelWords, faultMessage, findMapFaults, findMaps, type ImageCodec, textureMemory, textureState, usedTextures } from '../textures/index.ts';
 import { copyDocument } from '../formats/gltf/copy.ts';
+import { seenShares } from '../reduce/seen.ts';
 import { findMisplaced, groupPieces } from './groups.ts';
 import { namePattern } from './pieces.ts';
 import { measureStance, type Stance } from './stance.ts';
@@ -21,7 +22,7 @@ export interface CharacterSummary {
   evidence: string[];
   triangles: number;
   vertices: number;
-  parts: { id: string; name: string; role: string; kind: string; material: string | null; triangles: number; vertices: number; morphTargets: string[] }[];
+  parts: { id: string; name: string; role: string; kind: string; material: string | null; triangles: number; vertices: number; morphTargets: string[]; /** How much of it can be seen from outside, 0 to 1. */ seen?: number }[];
   joints: { name: string; parent: string | null; role: JointRole; confidence: number; reason: string }[];
   influencesMax: number;
   materials: { name: string; kind: string; alphaMode: string; doubleSided: boolean; maps: Record<string, MapSummary> }[];
@@ -41,6 +42,7 @@ export function summarise(document: Document, name: string): CharacterSummary {
   const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
+  const seen = seenShares(document);
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
   let most = 0;
   for (const prim of new Set(parts.map((part) => part.prim))) {
@@ -51,7 +53,7 @@ export function summarise(document: Document, name: string): CharacterSummary {
     name, heightCm: stance.heightCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
     triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
     vertices: parts.reduce((sum, part) => sum + part.vertices, 0),
-    parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames })),
+    parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames, seen: seen.get(part.id) })),
     joints: skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
     influencesMax: most,
     materials: root.listMaterials().map((material) => ({

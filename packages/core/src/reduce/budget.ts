@@ -9,6 +9,11 @@ export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
 const FINENESS = 0.6;
 const claim = (row: PartBudget): number => row.from ** FINENESS * row.importance;
 
+/** Roles that may lie under others for good; what a mouth or a lid hides is shown in time. */
+const WORN = new Set(['body', 'garment', 'footwear', 'accessory', 'other']);
+/** What is never seen keeps this share of its claim: a sleeve may ride up. */
+const HIDDEN = 0.12;
+
 export interface PartBudget {
   id: string;
   /** Triangles in the source. */
@@ -21,15 +26,15 @@ export interface PartBudget {
 }
 
 /**
- * Shares a triangle budget among parts: in proportion to triangles^0.6 × importance, so that what was built most
+ * Shares a triangle budget among parts: in proportion to triangles^0.6 × importance × what is seen of it, so that what was built most
  * finely gives up most, never above what a part has
  * (what it can't use goes to the others), never below `least` where it has that many. Fixed parts come first.
  * The shares add up to the budget exactly where the parts have enough triangles.
  */
-export function shareBudget(parts: readonly Pick<Part, 'id' | 'triangles' | 'role'>[], budget: number, fixed: Readonly<Record<string, number>> = {}, importance: Readonly<Record<string, number>> = {}, least = 12): PartBudget[] {
+export function shareBudget(parts: readonly (Pick<Part, 'id' | 'triangles' | 'role'> & { seen?: number })[], budget: number, fixed: Readonly<Record<string, number>> = {}, importance: Readonly<Record<string, number>> = {}, least = 12): PartBudget[] {
   const rows: PartBudget[] = parts.map((part) => {
     const set = fixed[part.id];
-    return { id: part.id, from: part.triangles, to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))), importance: importance[part.id] ?? ROLE_IMPORTANCE[part.role] ?? 1, fixed: set !== undefined };
+    return { id: part.id, from: part.triangles, to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))), importance: importance[part.id] ?? (ROLE_IMPORTANCE[part.role] ?? 1) * (WORN.has(part.role) ? HIDDEN + (1 - HIDDEN) * (part.seen ?? 1) : 1), fixed: set !== undefined };
   });
   let left = budget - rows.reduce((sum, row) => sum + (row.fixed ? row.to : 0), 0);
   let open = rows.filter((row) => !row.fixed && row.from > 0);

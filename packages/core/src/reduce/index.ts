@@ -2,3 +2,4 @@ export * from './budget.ts';
 export * from './components.ts';
 export * from './simplify.ts';
 export * from './simplify-step.ts';
+export * from './seen.ts';
