@@ -36,7 +36,8 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   settings: S;
   /** All that the step reads of a target: a change elsewhere in the target leaves its result as it was. */
   reads(target: Target): unknown;
-  applies(document: Document, target: Target): boolean;
+  /** Whether there is anything to do; asked with the settings of the run, or without any for what the step would do by itself. */
+  applies(document: Document, target: Target, settings?: v.InferOutput<S>): boolean;
   /** Works on a copy of the previous step's document, which it may change and returns by changing. */
   run(document: Document, settings: v.InferOutput<S>, target: Target, context: StepContext): Promise<{ measures: Measure[]; findings: Finding[] }>;
 }

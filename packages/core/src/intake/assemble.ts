@@ -1,7 +1,7 @@
 import type { Document, Material, Primitive } from '@gltf-transform/core';
 import { floatsOf, readDossier, trianglesOf, updateDossier, type Part } from '../character/index.ts';
 import { invertAffine, multiply, transformed } from '../geometry/index.ts';
-import { findMisplaced, groupPieces, type Misplaced, type PieceGroup } from './groups.ts';
+import { groupPieces, type Misplaced, type PieceGroup } from './groups.ts';
 
 /** Two corners nearer than this that agree in everything else are one, metres. */
 const SAME = 2e-5;
@@ -121,8 +121,8 @@ function weld(columns: readonly { size: number; values: Float32Array; step: numb
 }
 
 /** Both, as the step does it. */
-export function assemble(document: Document, options: { join: boolean; slots: boolean }): Assembled {
-  const replaced = options.slots ? repairSlots(document, findMisplaced(groupPieces(document))) : 0;
+export function assemble(document: Document, options: { join: boolean; misplaced: readonly Misplaced[] }): Assembled {
+  const replaced = repairSlots(document, options.misplaced);
   const groups = groupPieces(document), done = options.join ? joinPieces(document, groups) : { joined: [], welded: 0, replaced: 0 };
   return { ...done, replaced };
 }

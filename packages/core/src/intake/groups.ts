@@ -87,6 +87,53 @@ export function findMisplaced(groups: readonly PieceGroup[]): Misplaced[] {
   return out;
 }
 
+/** A region named by one of its faces; `to` is a material's name, or null where it shall stay as it is. */
+export interface SlotChoice { part: string; face: number; to: string | null }
+
+/** A group's faces as the faces of its parts: part id → numbers of its own triangles, ascending. */
+export function facesByPart(group: PieceGroup, faces: readonly number[]): Map<string, number[]> {
+  const out = new Map<string, number[]>(), starts: number[] = [];
+  let first = 0;
+  for (const part of group.parts) { starts.push(first); first += part.triangles; }
+  for (const face of [...faces].sort((a, b) => a - b)) {
+    let p = starts.length - 1;
+    while (p > 0 && starts[p] > face) p--;
+    const { id } = group.parts[p];
+    const list = out.get(id);
+    if (list) list.push(face - starts[p]); else out.set(id, [face - starts[p]]);
+  }
+  return out;
+}
+
+/** The connected region of one material that a face lies in, and the materials that touch it, most first. */
+export function regionAt(groups: readonly PieceGroup[], at: { part: string; face: number }): { group: PieceGroup; material: Material | null; faces: number[]; beside: (Material | null)[] } | null {
+  for (const group of groups) {
+    let first = 0;
+    for (const part of group.parts) {
+      if (part.id !== at.part) { first += part.triangles; continue; }
+      if (!(at.face >= 0 && at.face < part.triangles)) return null;
+      const soup = soupOf(group), { region, regions } = regionsOf(soup), { material, faces } = regions[region[first + at.face]];
+      const beside = [...bordersOf(soup, region, faces).by].sort((a, b) => b[1] - a[1]).map(([m]) => soup.material[m]);
+      return { group, material: soup.material[material], faces, beside };
+    }
+  }
+  return null;
+}
+
+/** What was found with what the user said instead: a region that shall stay is left out, one that goes elsewhere goes there. */
+export function withChoices(groups: readonly PieceGroup[], found: readonly Misplaced[], choices: readonly SlotChoice[], materials: readonly Material[]): Misplaced[] {
+  let out = found.map((entry) => ({ ...entry, faces: [...entry.faces] }));
+  for (const choice of choices) {
+    const region = regionAt(groups, choice);
+    if (!region) continue;
+    const own = new Set(region.faces);
+    out = out.map((entry) => (entry.group === region.group ? { ...entry, faces: entry.faces.filter((face) => !own.has(face)) } : entry)).filter((entry) => entry.faces.length > 0).map((entry) => ({ ...entry, triangles: entry.faces.length }));
+    const to = materials.find((material) => material.getName() === choice.to);
+    if (choice.to !== null && to && to !== region.material) out.push({ group: region.group, from: region.material, to, triangles: region.faces.length, faces: region.faces });
+  }
+  return out;
+}
+
 /** Faces by undirected edge: two places as one number. */
 function edgesOf(soup: Soup): Map<number, number[]> {
   const edges = new Map<number, number[]>(), most = 2 ** 26;

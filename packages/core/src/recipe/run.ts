@@ -85,7 +85,7 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
     }
     const working = await open();
     const started = performance.now();
-    if (!step.applies(working, target)) continue;
+    if (!step.applies(working, target, settings as never)) continue;
     const { measures, findings } = await step.run(working, settings, target, { ...context, progress: report });
     const packed = await packDocument(io, working, context.hash);
     manifest = packed.manifest;
