@@ -53,6 +53,39 @@ describe('maps', () => {
   });
 });
 
+describe('faces in a wrong material', () => {
+  const total = () => page.$$eval('[data-misplaced] tbody tr', (rows) => rows.reduce((sum, row) => sum + Number((row.lastElementChild?.textContent ?? '').replace(/\D/g, '')), 0));
+  it('are found, marked on the stage, kept as they came by hand, and put back', async () => {
+    await page.goto(`${address}/c/${await idOf('Port signaller')}/browser-viewer/intake`);
+    await drawn(page);
+    await press(page, 'Show on the stage', '[aria-label="Faces in a wrong material"]');
+    await page.waitForSelector('[data-misplaced] tbody tr', { timeout: 60_000 });
+    await drawn(page);
+    expect((await stagePixels(page)).different).toBeGreaterThan(6);
+    const found = await total();
+    expect(found).toBeGreaterThan(0);
+    await page.click('[data-misplaced] tbody tr');
+    await shows(page, '[data-region]', /has \d+ triangles and wears/);
+    const size = Number(/has ([\d, ]+) triangles/.exec(await textOf(page, '[data-region]'))?.[1].replace(/\D/g, ''));
+    await page.select('[data-region] select', '');
+    await shows(page, '[data-by-hand]', /stays as it is/);
+    await page.waitForFunction((before: number) => { const rows = [...document.querySelectorAll('[data-misplaced] tbody tr')]; return rows.reduce((sum, row) => sum + Number((row.lastElementChild?.textContent ?? '').replace(/\D/g, '')), 0) !== before; }, { timeout: 30_000 }, found);
+    expect(await total()).toBe(found - size);
+    await press(page, 'Put back', '[data-by-hand]');
+    await page.waitForFunction((before: number) => { const rows = [...document.querySelectorAll('[data-misplaced] tbody tr')]; return rows.reduce((sum, row) => sum + Number((row.lastElementChild?.textContent ?? '').replace(/\D/g, '')), 0) === before; }, { timeout: 30_000 }, found);
+  });
+  it('are chosen by a click on the stage and given to another material', async () => {
+    const box = (await (await page.$('.stage canvas'))?.boundingBox()) as { x: number; y: number; width: number; height: number };
+    await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.42);
+    await page.waitForFunction(() => /has .* triangles and wears/.test(document.querySelector('[data-region]')?.textContent ?? ''), { timeout: 30_000 });
+    const to = await page.$$eval('[data-region] select option', (options) => (options as HTMLOptionElement[]).map((option) => option.value).find((value) => value !== '' && value !== 'found') as string);
+    await page.select('[data-region] select', to);
+    await shows(page, '[data-by-hand]', new RegExp(to.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')));
+    await page.keyboard.press('Tab');
+    await page.keyboard.down('Control'); await page.keyboard.press('z'); await page.keyboard.up('Control');
+  });
+});
+
 describe('the loom\'s list of what could go', () => {
   it('lets a sort of joints go and keeps it again', async () => {
     await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/skeleton`);

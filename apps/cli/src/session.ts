@@ -8,6 +8,7 @@ export function createContext(): StepContext {
   return {
     images: sharpCodec,
     hash: sha256,
+    async character(path) { const { document, name } = await openCharacter(path); return { document, name }; },
     log: (message) => process.stderr.write(`${message}\n`),
     progress(fraction, message) {
       const text = `${String(Math.round(fraction * 100)).padStart(3)} % ${message}`;

@@ -17,6 +17,8 @@ export interface StepContext {
   signal?: StopSignal;
   log(message: string): void;
   images: ImageCodec;
+  /** Another character, by the name that a setting gives it: a revision in the application, a path on the command line. */
+  character?(name: string): Promise<{ document: Document; name: string }>;
   /** SHA-256 as lower-case hex. */
   hash(bytes: Uint8Array): string;
 }

@@ -1,6 +1,7 @@
 import { AbortedError, convert, createGltfIO, fileNameOf, piecesOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
 import { sha256, sharpCodec } from '@dimetra/platform';
 import { eq, sql } from 'drizzle-orm';
+import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
 import { character, conclusion, conversion, delivery, revision, run, stepResult, type StepSummary } from '../db/schema.ts';
@@ -22,11 +23,16 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     const source = job.revision.manifest as unknown as Manifest;
     const store = stepStore(connection, blobs);
     let opened: Promise<Awaited<ReturnType<typeof unpackDocument>>> | null = null;
-    const open = async () => { const pieces = await store.piece(piecesOf(source)); return unpackDocument(await createGltfIO(), source, (hash) => pieces.get(hash)); };
+    const openManifest = async (manifest: Manifest) => { const pieces = await store.piece(piecesOf(manifest)); return unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash)); };
     const done = await convert({
-      name: job.character.name, source: { manifest: source, document: () => (opened ??= open()) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
+      name: job.character.name, source: { manifest: source, document: () => (opened ??= openManifest(source)) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
       context: {
         images: sharpCodec, hash: sha256, signal, log: () => {},
+        async character(id) {
+          const [other] = v.is(v.pipe(v.string(), v.uuid()), id) ? await persistently(() => db.select().from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(revision.id, id))) : [];
+          if (!other) throw new Error('it is not here any more');
+          return { document: await openManifest(other.revision.manifest as unknown as Manifest), name: other.character.name };
+        },
         progress(fraction, message) { const now = Date.now(); if (now - last > PROGRESS_EVERY_MS) { last = now; void saveProgress(fraction, message); } },
       },
       async onStep({ manifest: _, ...step }) {

@@ -8,6 +8,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
 import { FindingList } from './FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
+import { MaterialRegions } from './MaterialRegions.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
@@ -23,6 +24,7 @@ export function IntakeBench() {
       {findings.some((finding) => finding.repair === 'intake.assemble') && <Assemble />}
       <Stance />
       <FoundMaps />
+      <MaterialRegions />
       <PartList />
       <h3>Files</h3>
       <table className="list"><tbody>{files.map((file) => <tr key={file.path}><td className="clip" title={file.path}>{file.path}</td><td className="n num">{megabytes(file.bytes)} MB</td><td className="quiet">{file.used ? 'used' : 'not needed'}</td></tr>)}</tbody></table>

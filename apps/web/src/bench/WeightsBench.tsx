@@ -6,6 +6,7 @@ import { lookChosen, posed } from '../store/view-slice.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
+import { TakeWeights } from './TakeWeights.tsx';
 
 export function WeightsBench() {
   const { character, target, run } = useDesk();
@@ -27,6 +28,7 @@ export function WeightsBench() {
         <NumberInput size="xs" label="Smooth, passes" w={110} min={0} max={20} value={mend.smooth ?? 0} onChange={(value) => { if (Number(value) !== (mend.smooth ?? 0)) setMend('smooth', Number(value) || undefined); }} />
       </StepCard>
       {(run?.steps.find((step) => step.id === 'weights.mend')?.findings ?? []).map((finding) => <FindingCard key={finding.code} finding={finding} />)}
+      <TakeWeights />
       {findings.map((finding) => <FindingCard key={finding.code} finding={finding}><Button size="compact-xs" variant="default" onClick={() => { dispatch(lookChosen('deviation')); const name = /in “(.+)”/.exec(finding.message)?.[1]; if (name) dispatch(posed(name)); }}>Show on the stage</Button></FindingCard>)}
       <h3>Most influences on a vertex {settings.max !== undefined && <Button size="compact-xs" variant="default" onClick={() => set(undefined)}>Back to the target's {target.influences.max}</Button>}</h3>
       <NumberInput aria-label="Most influences on a vertex" value={Number(settings.max ?? target.influences.max)} min={1} max={64} onChange={(value) => { if (Number(value) >= 1 && Number(value) !== Number(settings.max ?? target.influences.max)) set(Number(value)); }} />

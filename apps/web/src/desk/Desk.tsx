@@ -3,11 +3,13 @@ import { useEffect, useMemo, useRef } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useFiguresQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
 import { Bench } from '../bench/Bench.tsx';
+import { useSlotChoices } from '../bench/MaterialRegions.tsx';
+import { useRegions } from '../figure/regions.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
 import { Line } from '../line/Line.tsx';
 import { stationViews } from '../line/stations.ts';
 import { Stage } from '../stage/Stage.tsx';
-import { recipeLoaded } from '../store/recipe-slice.ts';
+import { recipeLoaded, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { figureLeft } from '../store/view-slice.ts';
 import { DeskContext } from './context.ts';
@@ -39,6 +41,10 @@ export function Desk() {
   const stage = useRef<StageRenderer | null>(null);
   const shownFigures = useFigures(character?.revision.id, last?.id);
 
+  const choices = useSlotChoices(), search = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble').slots !== false);
+  const looksForRegions = useAppSelector((state) => state.view.look === 'slots'), face = useAppSelector((state) => state.view.face);
+  const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, face);
+
   useEffect(() => { if (conversion) dispatch(recipeLoaded(conversion)); }, [conversion, dispatch]);
   useEffect(() => { if (stale) void refetch(); }, [stale, refetch]);
   useEffect(() => { void characterId; dispatch(figureLeft()); }, [characterId, dispatch]);
@@ -55,7 +61,7 @@ export function Desk() {
   // While a run is under way its numbers grow in; what stands finished stays for the rest.
   const shown = latest && ['queued', 'running', 'cancelling'].includes(latest.state) && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
   return (
-    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures: shownFigures, open, onOpen, stage }}>
+    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures: shownFigures, regions, open, onOpen, stage }}>
       <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
         <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">

@@ -2,6 +2,7 @@ import type { Station } from '@dimetra/core';
 import { createContext, useContext, type RefObject } from 'react';
 import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
 import type { StageRenderer } from '../stage/renderer.ts';
+import type { Regions } from '../figure/regions.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
@@ -12,6 +13,7 @@ export interface DeskValue {
   /** The newest run that was finished: what the stage shows as result. */
   finished: RunDetail | undefined;
   figures: Figures;
+  regions: Regions;
   open: Station;
   onOpen: (station: Station) => void;
   stage: RefObject<StageRenderer | null>;

@@ -12,7 +12,7 @@ class RegionFinder {
   private readonly worker = new Worker(new URL('../workers/regions.worker.ts', import.meta.url), { type: 'module' });
   private readonly remote: Remote<RegionsWorker> = wrap<RegionsWorker>(this.worker);
   private readonly opened: Promise<void>;
-  constructor(url: string) {
+  constructor(readonly url: string) {
     this.opened = (async () => {
       const manifest = (await (await fetch(url)).json()) as GLTF.IGLTF;
       await this.remote.open(manifest, await fetchPieces(piecesOf({ ...manifest, images: [] })));
@@ -24,19 +24,45 @@ class RegionFinder {
   close(): void { this.worker.terminate(); }
 }
 
-/** Regions that the run would give another material, and a way to ask for the region of a face; only while `wanted`. */
-export function useRegions(url: string | null, wanted: boolean, choices: readonly SlotChoice[], search: boolean): { regions: Region[] | null; error: string | null; regionAt(at: { part: string; face: number }): Promise<RegionHit | null> } {
-  const finder = useRef<{ url: string; made: RegionFinder } | null>(null);
-  const [regions, setRegions] = useState<Region[] | null>(null), [error, setError] = useState<string | null>(null);
+export interface Regions {
+  /** What the run would give another material; null while it is looked for, and while nobody wants to know. */
+  misplaced: Region[] | null;
+  /** The region of the face that was clicked. */
+  chosen: RegionHit | null;
+  error: string | null;
+}
+
+/** Regions of materials of the character at `url`, looked for in a worker while `wanted`. */
+export function useRegions(url: string | null, wanted: boolean, choices: readonly SlotChoice[], search: boolean, face: { part: string; face: number } | null): Regions {
+  const finder = useRef<RegionFinder | null>(null);
+  const [misplaced, setMisplaced] = useState<Region[] | null>(null), [chosen, setChosen] = useState<RegionHit | null>(null), [error, setError] = useState<string | null>(null);
   const key = JSON.stringify([choices, search]);
+  const open = (address: string): RegionFinder => {
+    if (finder.current?.url !== address) { finder.current?.close(); finder.current = new RegionFinder(address); setMisplaced(null); }
+    return finder.current as RegionFinder;
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `open` reads nothing but a ref
   useEffect(() => {
     if (!url || !wanted) return;
-    if (finder.current?.url !== url) { finder.current?.made.close(); finder.current = { url, made: new RegionFinder(url) }; setRegions(null); }
     let left = false;
-    const [chosen, looking] = JSON.parse(key) as [SlotChoice[], boolean];
-    finder.current.made.misplaced(chosen, looking).then((found) => { if (!left) { setRegions(found); setError(null); } }, (failure: Error) => { if (!left) setError(`Regions can't be found: ${failure.message}`); });
+    const [given, looking] = JSON.parse(key) as [SlotChoice[], boolean];
+    open(url).misplaced(given, looking).then((found) => { if (!left) { setMisplaced(found); setError(null); } }, (failure: Error) => { if (!left) setError(`Regions can't be found: ${failure.message}`); });
     return () => { left = true; };
   }, [url, wanted, key]);
-  useEffect(() => () => { finder.current?.made.close(); finder.current = null; }, []);
-  return { regions, error, regionAt: async (at) => finder.current?.made.regionAt(at) ?? null };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: `open` reads nothing but a ref
+  useEffect(() => {
+    if (!url || !wanted || !face) { setChosen(null); return; }
+    let left = false;
+    open(url).regionAt(face).then((hit) => { if (!left) setChosen(hit); }, () => {});
+    return () => { left = true; };
+  }, [url, wanted, face]);
+  useEffect(() => () => { finder.current?.close(); finder.current = null; }, []);
+  return { misplaced, chosen, error };
+}
+
+/** Faces by part, of one region or several. */
+export function facesOf(regions: readonly Region[]): Map<string, readonly number[]> {
+  const out = new Map<string, readonly number[]>();
+  for (const region of regions) for (const { id, faces } of region.parts) out.set(id, [...out.get(id) ?? [], ...faces]);
+  return out;
 }

@@ -1,12 +1,13 @@
 import { Button } from '@mantine/core';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from '../desk/context.ts';
+import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
-import { jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
+import { facePicked, jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
 import { HEAT_FULL_MM, MOST_INFLUENCES, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
 import { useResultNames, useSourceNames } from './result-joint.ts';
@@ -17,7 +18,7 @@ const height = (summary: { heightCm: number }): string => `${summary.heightCm.to
 
 /** Source and result under one camera. */
 export function Stage() {
-  const { character, target, figures, finished, stage, open } = useDesk();
+  const { character, target, figures, finished, stage, open, regions } = useDesk();
   const dispatch = useAppDispatch();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -52,10 +53,11 @@ export function Stage() {
     measureDeviation(sourceUrl, resultUrl, settingsOf(store.getState().recipe.recipe, 'intake.stand')).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
     return () => { left = true; };
   }, [view.look, sourceUrl, resultUrl, deviation?.url]);
+  const painted = useMemo(() => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }), [regions.misplaced, regions.chosen]);
   useEffect(() => {
     const turns = Object.entries(view.turned), turned = { source: new Map(turns), result: new Map(turns.map(([joint, turn]) => [resultName(joint), turn])) };
-    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, turned, deviation: deviation?.map ?? null });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation]);
+    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, turned, deviation: deviation?.map ?? null, regions: painted });
+  }, [renderer, view, shownView, resultJoint, resultName, deviation, painted]);
   useEffect(() => { if (view.jump.count) renderer?.jump(view.jump.to); }, [renderer, view.jump]);
   useEffect(() => { if (renderer) { renderer.wipe = wipe; renderer.draw(); } }, [renderer, wipe]);
 
@@ -87,6 +89,7 @@ export function Stage() {
           if (!renderer || !start || Math.hypot(event.clientX - start[0], event.clientY - start[1]) > 4) return;
           const box = event.currentTarget.getBoundingClientRect();
           if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
+          if (view.look === 'slots') { dispatch(facePicked(renderer.pickFace(event.clientX - box.left, event.clientY - box.top))); return; }
           dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
         }}
       />

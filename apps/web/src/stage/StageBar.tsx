@@ -7,7 +7,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, partsHidden, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
 const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', difference: 'Difference', source: 'Source', result: 'Result' };
-const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation', segments: 'Weights by joint', influences: 'Influences', 'back faces': 'Back faces', 'base colour': 'Base colour', 'normal map': 'Normal map', roughness: 'Roughness', metalness: 'Metalness', occlusion: 'Occlusion', opacity: 'Opacity' };
+const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation', segments: 'Weights by joint', influences: 'Influences', slots: 'Materials apart', 'back faces': 'Back faces', 'base colour': 'Base colour', 'normal map': 'Normal map', roughness: 'Roughness', metalness: 'Metalness', occlusion: 'Occlusion', opacity: 'Opacity' };
 const FIRST_LOOKS: readonly Look[] = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation'];
 const MORE_LOOKS: readonly Look[] = LOOKS.filter((look) => !FIRST_LOOKS.includes(look));
 const JUMP_NAMES: Record<Jump, string> = { figure: 'Figure', head: 'Head', eyes: 'Eyes', mouth: 'Mouth', hands: 'Hands', feet: 'Feet', behind: 'Behind' };

@@ -23,12 +23,16 @@ export interface StageState {
   turned: Record<Side, ReadonlyMap<string, Quat>>;
   axes: boolean;
   deviation: Deviation | null;
+  /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
+  regions: { misplaced: ReadonlyMap<string, readonly number[]>; chosen: ReadonlyMap<string, readonly number[]> };
 }
 
 const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
 export const HEAT_FULL_MM = 4;
 /** Influences at which the scale of that look ends. */
 export const MOST_INFLUENCES = 8;
+
+const MISPLACED = new THREE.Color(0xe2c35a), CHOSEN = new THREE.Color(0xfff8e6);
 
 /** Draws both figures with one camera, only when something changed. Frames are counted on the window for tests. */
 export class StageRenderer {
@@ -126,7 +130,7 @@ export class StageRenderer {
     if (!this.dressed && state.look === 'material') { mesh.material = this.look('sketch', () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide })); mesh.visible &&= !own.transparent; }
     else if (state.look === 'material') mesh.material = own;
     else if (state.look === 'weights' || state.look === 'deviation') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
-    else if (state.look === 'influences' || state.look === 'segments') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
+    else if (state.look === 'influences' || state.look === 'segments' || state.look === 'slots') { this.paint(item, side, state); mesh.material = this.look('painted', () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide })); }
     else if (state.look === 'back faces') mesh.material = this.look('back faces', backFaces);
     else if (isChannel(state.look)) mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));
     else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
@@ -151,8 +155,20 @@ export class StageRenderer {
     geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
   }
 
+  /** Every material in a colour of its own, alike on both sides; over it what would go elsewhere and what was clicked. */
+  private paintSlots({ mesh, part }: StageFigure['parts'][number], side: Side, state: StageState): void {
+    const { geometry } = mesh, index = geometry.getIndex() as THREE.BufferAttribute, colors = new Float32Array(geometry.getAttribute('position').count * 3);
+    const names = [...new Set((this.figures.source ?? this.figures.result)?.parts.map((entry) => entry.part.material?.getName() ?? ''))].sort();
+    const own = segmentColor(Math.max(0, names.indexOf(part.material?.getName() ?? ''))).multiplyScalar(0.7);
+    for (let i = 0; i < colors.length; i += 3) own.toArray(colors, i);
+    const over = (faces: readonly number[] | undefined, color: THREE.Color) => { for (const face of faces ?? []) for (let k = 0; k < 3; k++) color.toArray(colors, index.getX(face * 3 + k) * 3); };
+    if (side === 'source') { over(state.regions.misplaced.get(part.id), MISPLACED); over(state.regions.chosen.get(part.id), CHOSEN); }
+    geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
+  }
+
   private paint(item: StageFigure['parts'][number], side: Side, state: StageState): void {
     if (state.look === 'segments') { this.paintSegments(item, side); return; }
+    if (state.look === 'slots') { this.paintSlots(item, side, state); return; }
     const { mesh, part } = item, { geometry } = mesh;
     const count = geometry.getAttribute('position').count;
     const colors = new Float32Array(count * 3);
@@ -399,6 +415,19 @@ export class StageRenderer {
     target.dispose();
     const index = pixel[0] - 1;
     return figure.parts[index] ? { side, part: figure.parts[index].part.id } : null;
+  }
+
+  /** The triangle of the source under a point of the canvas, as its part counts them. */
+  pickFace(x: number, y: number): { part: string; face: number } | null {
+    const hit = this.pick(x, y), item = hit?.side === 'source' ? this.figures.source?.parts.find((entry) => entry.part.id === hit.part) : undefined;
+    if (!item) return null;
+    const { left, width } = this.paneAt(x, 'source'), ray = new THREE.Raycaster();
+    this.aim(width / this.canvas.clientHeight);
+    ray.setFromCamera(new THREE.Vector2(((x - left) / width) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2), this.camera);
+    // A skinned mesh keeps the sphere of the pose that was asked for last.
+    if (item.mesh instanceof THREE.SkinnedMesh) item.mesh.computeBoundingSphere();
+    const face = ray.intersectObject(item.mesh, false)[0]?.faceIndex;
+    return typeof face === 'number' ? { part: item.part.id, face } : null;
   }
 
   /** A small picture of one part under the testing light, for swatches and the cast page. */

@@ -2,7 +2,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export const VIEWS = ['pair', 'wipe', 'overlay', 'difference', 'source', 'result'] as const;
 export type View = (typeof VIEWS)[number];
-export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation', 'segments', 'influences', 'back faces', 'base colour', 'normal map', 'roughness', 'metalness', 'occlusion', 'opacity'] as const;
+export const LOOKS = ['material', 'clay', 'wire', 'normals', 'checker', 'weights', 'deviation', 'segments', 'influences', 'slots', 'back faces', 'base colour', 'normal map', 'roughness', 'metalness', 'occlusion', 'opacity'] as const;
 export type Look = (typeof LOOKS)[number];
 export const JUMPS = ['figure', 'head', 'eyes', 'mouth', 'hands', 'feet', 'behind'] as const;
 export type Jump = (typeof JUMPS)[number];
@@ -24,9 +24,11 @@ interface ViewState {
   /** Turns by hand: source joint → rotation in the body's frame, away from rest, xyzw. */
   turned: Record<string, [number, number, number, number]>;
   axes: boolean;
+  /** A face of the source that was clicked while materials' regions are shown. */
+  face: { part: string; face: number } | null;
 }
 export const RANGE = 'Every pose';
-const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, time: 0, playing: false, turned: {}, axes: false };
+const initialState: ViewState = { view: 'pair', look: 'material', skeleton: false, light: 35, jump: { to: 'figure', count: 0 }, part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, time: 0, playing: false, turned: {}, axes: false, face: null };
 
 const slice = createSlice({
   name: 'view',
@@ -51,9 +53,10 @@ const slice = createSlice({
     scrubbed(state, { payload }: PayloadAction<number>) { state.time = payload; },
     playSwitched(state, { payload }: PayloadAction<boolean>) { state.playing = payload; },
     jointTurned(state, { payload }: PayloadAction<{ joint: string; turn: [number, number, number, number] | null }>) { if (payload.turn) state.turned[payload.joint] = payload.turn; else delete state.turned[payload.joint]; state.clip = null; state.playing = false; },
+    facePicked(state, { payload }: PayloadAction<ViewState['face']>) { state.face = payload; },
     axesShown(state, { payload }: PayloadAction<boolean>) { state.axes = payload; },
-    figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, playing: false, turned: {} }); },
+    figureLeft(state) { Object.assign(state, { part: null, joint: null, hidden: [], isolated: null, morphs: {}, pose: null, clip: null, playing: false, turned: {}, face: null }); },
   },
 });
-export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partsHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, clipChosen, scrubbed, playSwitched, jointTurned, axesShown, figureLeft } = slice.actions;
+export const { viewChosen, lookChosen, skeletonShown, lightTurned, jumped, partPicked, jointPicked, partHidden, partsHidden, partIsolated, everythingShown, morphDialled, morphsReset, posed, clipChosen, scrubbed, playSwitched, jointTurned, axesShown, facePicked, figureLeft } = slice.actions;
 export const viewReducer = slice.reducer;

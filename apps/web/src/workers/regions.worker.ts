@@ -1,23 +1,22 @@
-import { createGltfIO, facesByPart, findMisplaced, groupPieces, regionAt, unpackDocument, withChoices, type SlotChoice } from '@dimetra/core';
+import { createGltfIO, facesByPart, findMisplaced, groupPieces, regionAt, unpackDocument, withChoices, type PieceGroup, type SlotChoice } from '@dimetra/core';
 import type { Document, GLTF } from '@gltf-transform/core';
 import { expose } from 'comlink';
 
 /** A connected region of one material: where it lies, what it wears, what it would go to. */
 export interface Region { group: string; from: string | null; to: string | null; triangles: number; parts: { id: string; faces: number[] }[] }
 export interface RegionHit extends Region { /** Materials that touch it, most first. */ beside: string[] }
-let document: Document | null = null;
+let document: Document | null = null, groups: PieceGroup[] = [];
 
 /** Regions of materials, off the page's own thread; the character is read once. */
 const work = {
-  async open(manifest: GLTF.IGLTF, pieces: Map<string, Uint8Array>): Promise<void> { document = await unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash) ?? new Uint8Array(0)); },
+  async open(manifest: GLTF.IGLTF, pieces: Map<string, Uint8Array>): Promise<void> { document = await unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash) ?? new Uint8Array(0)); groups = groupPieces(document); },
   /** What the run would give another material, with what the user said. */
   misplaced(choices: readonly SlotChoice[], search: boolean): Region[] {
     if (!document) return [];
-    const groups = groupPieces(document);
     return withChoices(groups, search ? findMisplaced(groups) : [], choices, document.getRoot().listMaterials()).map(({ group, from, to, faces }) => ({ group: group.name, from: from?.getName() ?? null, to: to?.getName() ?? null, triangles: faces.length, parts: [...facesByPart(group, faces)].map(([id, list]) => ({ id, faces: list })) }));
   },
   regionAt(at: { part: string; face: number }): RegionHit | null {
-    const found = document && regionAt(groupPieces(document), at);
+    const found = regionAt(groups, at);
     return found ? { group: found.group.name, from: found.material?.getName() ?? null, to: null, triangles: found.faces.length, parts: [...facesByPart(found.group, found.faces)].map(([id, faces]) => ({ id, faces })), beside: found.beside.flatMap((material) => (material ? [material.getName()] : [])) } : null;
   },
 };

@@ -73,15 +73,15 @@ export function findMisplaced(groups: readonly PieceGroup[]): Misplaced[] {
   for (const group of groups) {
     const own = share.get(group);
     if (!own || own.size < 2 || ![...own].some(([material, count]) => count < HOME * (used.get(material) ?? 0))) continue;
-    const soup = soupOf(group), { region, regions } = regionsOf(soup);
+    const { soup, region, regions } = regionsIn(group);
     for (const { material, faces } of regions) {
       const m = soup.material[material];
       if ((own.get(m) ?? 0) >= HOME * (used.get(m) ?? 0)) continue;
       const votes = bordersOf(soup, region, faces);
       const [to, edges] = [...votes.by].sort((a, b) => b[1] - a[1])[0] ?? [-1, 0];
       if (to < 0 || edges < BORDER * votes.edges || (soup.uv && votes.continuous < CONTINUOUS * votes.edges)) continue;
-      const known = out.find((entry) => entry.group === group && entry.from === m && entry.to === soup.material[to]);
-      if (known) { known.triangles += faces.length; known.faces.push(...faces); } else out.push({ group, from: m, to: soup.material[to], triangles: faces.length, faces });
+      const same = out.find((entry) => entry.group === group && entry.from === m && entry.to === soup.material[to]);
+      if (same) { same.triangles += faces.length; for (const face of faces) same.faces.push(face); } else out.push({ group, from: m, to: soup.material[to], triangles: faces.length, faces: [...faces] });
     }
   }
   return out;
@@ -112,7 +112,7 @@ export function regionAt(groups: readonly PieceGroup[], at: { part: string; face
     for (const part of group.parts) {
       if (part.id !== at.part) { first += part.triangles; continue; }
       if (!(at.face >= 0 && at.face < part.triangles)) return null;
-      const soup = soupOf(group), { region, regions } = regionsOf(soup), { material, faces } = regions[region[first + at.face]];
+      const { soup, region, regions } = regionsIn(group), { material, faces } = regions[region[first + at.face]];
       const beside = [...bordersOf(soup, region, faces).by].sort((a, b) => b[1] - a[1]).map(([m]) => soup.material[m]);
       return { group, material: soup.material[material], faces, beside };
     }
@@ -132,6 +132,15 @@ export function withChoices(groups: readonly PieceGroup[], found: readonly Mispl
     if (choice.to !== null && to && to !== region.material) out.push({ group: region.group, from: region.material, to, triangles: region.faces.length, faces: region.faces });
   }
   return out;
+}
+
+type Regions = { soup: Soup; region: Int32Array; regions: { material: number; faces: number[] }[] };
+/** A group's parts don't change while it lives, so its regions are found once. */
+const known = new WeakMap<PieceGroup, Regions>();
+function regionsIn(group: PieceGroup): Regions {
+  let found = known.get(group);
+  if (!found) { const soup = soupOf(group); found = { soup, ...regionsOf(soup) }; known.set(group, found); }
+  return found;
 }
 
 /** Faces by undirected edge: two places as one number. */

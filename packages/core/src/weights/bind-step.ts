@@ -1,7 +1,7 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { bindWhereJointsStand, createDeformer, floatsOf, globalMatrix, type HumanoidRole, isHumanoidRole, jointPosition, listParts, nodesParentsFirst, readDossier, skeletonOf, trianglesOf, updateDossier, type Part, type Skeleton } from '../character/index.ts';
-import { compose, decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf, transformed } from '../geometry/index.ts';
+import { bindWhereJointsStand, createDeformer, floatsOf, type HumanoidRole, isHumanoidRole, jointPosition, listParts, nodesParentsFirst, readDossier, skeletonOf, trianglesOf, updateDossier, type Part, type Skeleton } from '../character/index.ts';
+import { compose, decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { jointRoles, roleIndex, type RoleFound } from '../skeleton/roles.ts';
 import { poseSkeleton, RANGE_OF_MOTION } from '../skeleton/poses.ts';
@@ -9,6 +9,7 @@ import { sampleClips, writeClip } from '../skeleton/sample-clips.ts';
 import { defineStep } from '../step.ts';
 import { bindThroughVoxels, type Bone } from './bind-voxels.ts';
 import { fitSkeleton, type SkeletonFit } from './fit-skeleton.ts';
+import { bakePlaces } from './bake-places.ts';
 import { voxelise } from './voxels.ts';
 import { writeInfluences } from './write.ts';
 
@@ -28,7 +29,7 @@ export const bindStep = defineStep({
     const findings: Finding[] = [], nodes = looseJoints(document), skin = document.createSkin('skin');
     for (const node of nodes) skin.addJoint(node);
     const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton), parts = listParts(document).filter((part) => !part.node.getSkin() && part.triangles);
-    bakePlaces(document, parts);
+    const free = bakePlaces(document, parts);
     const body = gatherBody(parts), bounds = growBounds(emptyBounds(), body.positions), height = bounds.max[1] - bounds.min[1];
     context.progress(0.05, 'measuring the body');
     const voxels = voxelise(body.positions, body.indices, ACROSS), fit = fitSkeleton(skeleton, roleIndex(roles), voxels, height);
@@ -47,7 +48,7 @@ export const bindStep = defineStep({
       const own = { perVertex: influences.perVertex, joints: influences.joints.slice(first * influences.perVertex, (first + count) * influences.perVertex), weights: influences.weights.slice(first * influences.perVertex, (first + count) * influences.perVertex) };
       followWhole(part, own, roles);
       writeInfluences(document, part.prim, own);
-      part.node.setSkin(skin);
+      free.get(part)?.setSkin(skin);
     }
     updateDossier(document, { apart: undefined });
     context.progress(0.85, 'bending to judge');
@@ -65,23 +66,6 @@ function looseJoints(document: Document): Node[] {
   const roots = new Set(apart.roots), all = nodesParentsFirst(document), inside = new Set<Node>();
   for (const node of all) { const parent = node.getParentNode(); if ((roots.has(node.getName()) && !node.getMesh()) || (parent && inside.has(parent))) inside.add(node); }
   return all.filter((node) => inside.has(node));
-}
-
-/** A skinned mesh stands where its vertices say, not where its node stands: the node's place goes into the vertices. */
-function bakePlaces(document: Document, parts: readonly Part[]): void {
-  const done = new Set<unknown>();
-  for (const part of parts) {
-    const m = globalMatrix(part.node);
-    if (done.has(part.prim) || m.every((x, k) => Math.abs(x - (k % 5 === 0 ? 1 : 0)) < 1e-9)) continue;
-    done.add(part.prim);
-    for (const [holder, moves] of [[part.prim, 1], ...part.prim.listTargets().map((target) => [target, 0] as const)] as const) for (const name of ['POSITION', 'NORMAL'] as const) {
-      const accessor = holder.getAttribute(name);
-      if (!accessor) continue;
-      const out = transformed(floatsOf(accessor), m, name === 'POSITION' && moves ? 'places' : name === 'NORMAL' && moves ? 'normals' : 'offsets');
-      holder.setAttribute(name, document.createAccessor().setType('VEC3').setArray(out).setSparse(accessor.getSparse()));
-    }
-  }
-  for (const node of new Set(parts.map((part) => part.node))) { for (let at: Node | null = node; at; at = at.getParentNode()) at.setTranslation([0, 0, 0]).setRotation([0, 0, 0, 1]).setScale([1, 1, 1]); }
 }
 
 function gatherBody(parts: readonly Part[]): { positions: Float32Array; indices: Uint32Array; ranges: { part: Part; first: number; count: number }[] } {

@@ -9,3 +9,6 @@ export * from './fit-skeleton.ts';
 export * from './bind-step.ts';
 export * from './mend.ts';
 export * from './mend-step.ts';
+export * from './inpaint.ts';
+export * from './transfer.ts';
+export * from './transfer-step.ts';
