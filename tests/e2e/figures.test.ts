@@ -42,6 +42,30 @@ describe('figures', () => {
     await shows(page, 'main', /61 joints are in both/);
     expect(await page.$$eval('svg[role=img] circle', (dots) => dots.length)).toBe(2 * (71 + 111));
   });
+  it('are changed in place, on a copy of what ships, with a way back before saving', async () => {
+    await page.goto(`${address}/figures/h-anim-1`);
+    await press(page, 'Copy to edit', 'main');
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/h-anim-1-copy'));
+    await press(page, 'Edit', 'main');
+    const name = await page.waitForSelector('input[aria-label="Name of l_knee"]');
+    await name?.click({ count: 3 });
+    await name?.type('knee_left');
+    await page.keyboard.press('Tab');
+    await page.waitForSelector('[data-edit="knee_left"]');
+    await page.select('select[aria-label="Role of vl5"]', 'chest');
+    await page.click('button[aria-label="Leave out sacroiliac"]');
+    await shows(page, '[aria-label="Edit figure"]', /3 changes/);
+    await press(page, 'Undo', '[aria-label="Edit figure"]');
+    await page.waitForSelector('[data-edit="sacroiliac"]');
+    await press(page, 'Save', '[aria-label="Edit figure"]');
+    await page.waitForFunction(() => !document.querySelector('[aria-label="Edit figure"]'));
+    const kept = ((await (await fetch(`${address}/api/v1/figures`)).json()) as { id: string; joints: { name: string; parent: string | null; role: string }[] }[]).find((row) => row.id === 'h-anim-1-copy');
+    expect(kept?.joints.find((joint) => joint.name === 'l_talocrural')?.parent).toBe('knee_left');
+    expect(kept?.joints.find((joint) => joint.name === 'vl5')?.role).toBe('chest');
+    expect(kept?.joints.length).toBe(18);
+    await press(page, 'Remove', 'main');
+    await page.waitForFunction(() => location.pathname.endsWith('/figures'));
+  });
   it('learns one from a character, takes it out and in again, and removes it', async () => {
     await page.goto(`${address}/figures`);
     await page.waitForSelector('form input');

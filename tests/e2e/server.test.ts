@@ -62,6 +62,28 @@ describe('the server', () => {
     for (const { id } of [a, b]) expect((await api(`/characters/${id}`, { method: 'DELETE' })).status).toBe(204);
     expect((await api(`/characters/${a.id}`)).status).toBe(404);
   });
+  it('keeps corrections of roles with a figure, and the next character with those joint names has them', async () => {
+    let n = 0;
+    const names = new Map<string, string>(), shuffled = await writeGlb(stickFigure({ rings: 2, sides: 3, name: (role) => { const name = names.get(role) ?? `q${n++}w`; names.set(role, name); return name; } }));
+    const roleOf = async (id: string, joint: string) => ((await (await api(`/characters/${id}`)).json()) as { revision: { summary: { joints: { name: string; role: string }[] } } }).revision.summary.joints.find((entry) => entry.name === joint)?.role;
+    const first = (await (await upload({ 'greaser.glb': shuffled })).json()) as { id: string }, jaw = names.get('jaw') as string, index = names.get('leftIndexProximal') as string;
+    expect((await json('/figures/remember', 'POST', { characterId: first.id, roles: { [jaw]: 'nose' } })).status).toBe(422);
+    expect((await json('/figures/remember', 'POST', { characterId: first.id, roles: {} })).status).toBe(422);
+    const learned = (await (await json('/figures/remember', 'POST', { characterId: first.id, roles: { [jaw]: 'jaw' } })).json()) as { id: string; joints: { name: string; role: string }[] };
+    expect(learned.id).toBe('greaser-figure');
+    expect(learned.joints.filter((joint) => joint.role === 'jaw').map((joint) => joint.name)).toEqual([jaw]);
+    // A second correction goes to the same figure.
+    const again = (await (await json('/figures/remember', 'POST', { characterId: first.id, roles: { [index]: 'leftMiddleProximal' } })).json()) as { id: string };
+    expect(again.id).toBe('greaser-figure');
+    const second = (await (await upload({ 'oiler.glb': shuffled })).json()) as { id: string };
+    expect([await roleOf(second.id, jaw), await roleOf(second.id, index)]).toEqual(['jaw', 'leftMiddleProximal']);
+    expect((await json('/figures/tessel', 'PUT', { ...learned, id: 'tessel' })).status).toBe(409);
+    expect((await json('/figures/greaser-figure', 'PUT', { ...learned, joints: [] })).status).toBe(422);
+    expect((await json('/figures/another', 'PUT', learned)).status).toBe(409);
+    expect((await json('/figures/never-there', 'PUT', { ...learned, id: 'never-there' })).status).toBe(404);
+    expect((await api('/figures/greaser-figure', { method: 'DELETE' })).status).toBe(204);
+    for (const { id } of [first, second]) await api(`/characters/${id}`, { method: 'DELETE' });
+  });
   it('makes a character of each model that arrives, and removing one leaves the others whole', async () => {
     const usdz = writeUsdz(stickFigure({ rings: 2, sides: 3 }), 'stoker');
     const made = (await (await upload({ 'crew/bosun/bosun.glb': figure, 'crew/stoker/stoker.usdz': usdz, 'crew/cook/cook.glb': figure.slice(0, 4000) })).json()) as { id: string; name: string; others: { id: string; name: string }[]; failed: { path: string }[] };

@@ -16,6 +16,6 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   const worst = (rows: typeof parity.shape.poses) => rows.reduce((most, row) => (row.rmsMm > most.rmsMm ? row : most), { name: 'none', rmsMm: 0, p99Mm: 0, maxMm: 0 });
   const show = (title: string, row: { rmsMm: number; p99Mm: number; maxMm: number }) => `${title.padEnd(36)} RMS ${row.rmsMm.toFixed(3)} mm, 99 % ${row.p99Mm.toFixed(2)}, largest ${row.maxMm.toFixed(2)}`;
   const pose = worst(parity.shape.poses), morph = worst(parity.shape.morphs);
-  process.stdout.write([show('at rest', parity.shape.rest), show(`worst of ${parity.shape.morphs.length} morphs (${morph.name})`, morph), show(`worst of ${parity.shape.poses.length} poses (${pose.name})`, pose), `base colour ΔE ${parity.appearance.baseColorDeltaE.mean} (99 % ${parity.appearance.baseColorDeltaE.p99})`, `gone ${parity.inventory.lost.length}, new ${parity.inventory.added.length}, renamed ${parity.inventory.renamed.length}`, ''].join('\n'));
+  process.stdout.write([show('at rest', parity.shape.rest), ...(parity.shape.covered ? [show('under clothes, at rest', parity.shape.covered)] : []), show(`worst of ${parity.shape.morphs.length} morphs (${morph.name})`, morph), show(`worst of ${parity.shape.poses.length} poses (${pose.name})`, pose), `base colour ΔE ${parity.appearance.baseColorDeltaE.mean} (99 % ${parity.appearance.baseColorDeltaE.p99})`, `gone ${parity.inventory.lost.length}, new ${parity.inventory.added.length}, renamed ${parity.inventory.renamed.length}`, ''].join('\n'));
   return 0;
 }

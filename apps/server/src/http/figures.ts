@@ -1,10 +1,10 @@
-import { ProblemError, SHIPPED_FIGURES, type Figure } from '@dimetra/core';
+import { correctFigureRoles, figureByNames, ProblemError, SHIPPED_FIGURES, type Figure } from '@dimetra/core';
 import { desc, eq } from 'drizzle-orm';
 import { Router } from 'express';
 import type { Connection } from '../db/client.ts';
 import { character, figure, revision, target } from '../db/schema.ts';
 import { body, notFound } from './problems.ts';
-import { FigureSchema, LearnFigureSchema } from './schemas.ts';
+import { FigureSchema, LearnFigureSchema, RememberFigureSchema } from './schemas.ts';
 
 /** Learns a figure from a stored revision; off the server's own thread. */
 export type LearnFigure = (revisionId: string, name: { id: string; title: string }) => Promise<Figure>;
@@ -26,6 +26,18 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
     announce({ type: 'targets' });
     return { ...data, shipped: false };
   };
+  const isShipped = (id: string) => SHIPPED_FIGURES.some((entry) => entry.id === id);
+  const replace = async (data: Figure) => {
+    const [row] = await db.update(figure).set({ data }).where(eq(figure.id, data.id)).returning();
+    if (!row) throw notFound('This figure');
+    announce({ type: 'targets' });
+    return { ...data, shipped: false };
+  };
+  const latestOf = async (characterId: string) => {
+    const [row] = await db.select({ id: revision.id, name: character.name, summary: revision.summary }).from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(character.id, characterId)).orderBy(desc(revision.number)).limit(1);
+    if (!row) throw notFound('This character');
+    return row;
+  };
   router.get('/figures', async (_request, response) => {
     const shipped = new Set(SHIPPED_FIGURES.map((entry) => entry.id));
     response.json((await allFigures(connection)).map((entry) => ({ ...entry, shipped: shipped.has(entry.id) })));
@@ -33,12 +45,26 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
   router.post('/figures', async (request, response) => { response.status(201).json(await keep(body(request, FigureSchema))); });
   router.post('/figures/learn', async (request, response) => {
     const { characterId, title } = body(request, LearnFigureSchema);
-    const [row] = await db.select({ id: revision.id }).from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(character.id, characterId)).orderBy(desc(revision.number)).limit(1);
-    if (!row) throw notFound('This character');
-    response.status(201).json(await keep(await learn(row.id, { id: idFrom(title), title })));
+    response.status(201).json(await keep(await learn((await latestOf(characterId)).id, { id: idFrom(title), title })));
+  });
+  router.post('/figures/remember', async (request, response) => {
+    const { characterId, roles } = body(request, RememberFigureSchema), row = await latestOf(characterId);
+    // What was learned or remembered before stands above what ships: the next arrival with these names is like it.
+    const own = (await allFigures(connection)).filter((entry) => !isShipped(entry.id)), known = figureByNames(row.summary.joints.map((joint) => joint.name), own);
+    if (known) { response.json(await replace(correctFigureRoles(known, roles))); return; }
+    const taken = new Set((await allFigures(connection)).map((entry) => entry.id)), title = `${row.name.slice(0, 70)} figure`;
+    let id = idFrom(title);
+    for (let n = 2; taken.has(id); n++) id = `${idFrom(title)}-${n}`;
+    response.status(201).json(await keep(correctFigureRoles(await learn(row.id, { id, title }), roles)));
+  });
+  router.put('/figures/:id', async (request, response) => {
+    const data = body(request, FigureSchema);
+    if (data.id !== request.params.id) throw new ProblemError('conflict', `The address names the figure “${request.params.id}”, its contents “${data.id}”.`, 'id');
+    if (isShipped(data.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be changed; make a copy of it.', 'id');
+    response.json(await replace(data));
   });
   router.delete('/figures/:id', async (request, response) => {
-    if (SHIPPED_FIGURES.some((entry) => entry.id === request.params.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be removed.');
+    if (isShipped(request.params.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be removed.');
     const users = (await db.select().from(target)).filter((row) => row.data.joints.figure === request.params.id);
     if (users.length) throw new ProblemError('conflict', `The target “${users[0].data.title}” uses this figure. Choose another for it first.`, users[0].id);
     await db.delete(figure).where(eq(figure.id, request.params.id));

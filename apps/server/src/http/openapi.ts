@@ -1,6 +1,6 @@
 import { toJsonSchema } from '@valibot/to-json-schema';
 import type * as v from 'valibot';
-import { FigureSchema, GoBackSchema, LearnFigureSchema, NewConversionSchema, PiecesSchema, RenameSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
+import { FigureSchema, GoBackSchema, LearnFigureSchema, NewConversionSchema, PiecesSchema, RememberFigureSchema, RenameSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
 
 const json = (schema: v.GenericSchema) => ({ content: { 'application/json': { schema: toJsonSchema(schema, { errorMode: 'ignore' }) } } });
 const done = { responses: { 200: { description: 'Done' }, default: { description: 'problem+json (RFC 9457) with `code`' } } };
@@ -20,7 +20,8 @@ export const openApi = () => ({
     '/images/{hash}': { get: { summary: 'An image at preview size', ...done } },
     '/figures': { get: { summary: 'Figures: shipped, learned, imported', ...done }, post: { summary: 'Import a figure', requestBody: json(FigureSchema), ...done } },
     '/figures/learn': { post: { summary: 'Learn a figure from a character', requestBody: json(LearnFigureSchema), ...done } },
-    '/figures/{id}': { delete: { summary: 'Remove a figure that was not shipped', ...done } },
+    '/figures/remember': { post: { summary: 'Keep corrections of roles with the figure that a character\'s joint names are of, or learn it with them', requestBody: json(RememberFigureSchema), ...done } },
+    '/figures/{id}': { put: { summary: 'Change a figure that was not shipped', requestBody: json(FigureSchema), ...done }, delete: { summary: 'Remove a figure that was not shipped', ...done } },
     '/targets': { get: { summary: 'Delivery targets', ...done }, post: { summary: 'Make a target', requestBody: json(TargetSchema), ...done } },
     '/targets/{id}': { put: { summary: 'Change a target', requestBody: json(TargetSchema), ...done }, delete: { summary: 'Remove a target that was not shipped', ...done } },
     '/conversions': { post: { summary: 'The conversion of a character for a target', requestBody: json(NewConversionSchema), ...done } },

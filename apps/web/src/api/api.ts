@@ -1,4 +1,4 @@
-import type { Recipe, Target } from '@dimetra/core';
+import type { Figure, Recipe, Target } from '@dimetra/core';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type { CharacterDetail, CharacterRow, Conversion, FigureRow, RunDetail, RunRow, TargetRow } from './types.ts';
 
@@ -18,6 +18,8 @@ export const api = createApi({
     figures: build.query<FigureRow[], void>({ query: () => 'figures', providesTags: ['figures'] }),
     addFigure: build.mutation<FigureRow, unknown>({ query: (body) => ({ url: 'figures', method: 'POST', body }), invalidatesTags: ['figures'] }),
     learnFigure: build.mutation<FigureRow, { characterId: string; title: string }>({ query: (body) => ({ url: 'figures/learn', method: 'POST', body }), invalidatesTags: ['figures'] }),
+    saveFigure: build.mutation<FigureRow, Figure>({ query: (body) => ({ url: `figures/${body.id}`, method: 'PUT', body }), invalidatesTags: ['figures'] }),
+    rememberRoles: build.mutation<FigureRow, { characterId: string; roles: Record<string, string> }>({ query: (body) => ({ url: 'figures/remember', method: 'POST', body }), invalidatesTags: ['figures'] }),
     removeFigure: build.mutation<void, string>({ query: (id) => ({ url: `figures/${id}`, method: 'DELETE' }), invalidatesTags: ['figures'] }),
     addTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: 'targets', method: 'POST', body }), invalidatesTags: ['targets'] }),
     saveTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: `targets/${body.id}`, method: 'PUT', body }), invalidatesTags: ['targets'] }),
@@ -32,7 +34,7 @@ export const api = createApi({
   }),
 });
 export const {
-  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useGoBackMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
+  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useGoBackMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useSaveFigureMutation, useRememberRolesMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
   useConversionQuery, useSaveRecipeMutation, useStartRunMutation, useRunsOfQuery, useRunsQuery, useRunQuery, useCancelRunMutation,
 } = api;
 

@@ -33,7 +33,7 @@ export function CheckBench() {
       {parity && (
         <>
           <h3>Parity <span className="num quiet">{count(parity.samples)} samples a side, mm</span></h3>
-          <ParityTable rows={[{ name: 'At rest', ...parity.shape.rest }]} onShow={() => { dispatch(posed(null)); dispatch(morphsReset()); dispatch(lookChosen('deviation')); }} />
+          <ParityTable rows={[{ name: 'At rest', ...parity.shape.rest }, ...(parity.shape.covered ? [{ name: `Under clothes, ${Math.round(parity.shape.covered.share * 100)} %`, ...parity.shape.covered }] : [])]} onShow={() => { dispatch(posed(null)); dispatch(morphsReset()); dispatch(lookChosen('deviation')); }} />
           <Group title={`${parity.shape.poses.length} poses`} rows={parity.shape.poses} onShow={(name) => { dispatch(posed(name)); dispatch(lookChosen('deviation')); }} />
           <Group title={`${parity.shape.morphs.length} morphs`} rows={parity.shape.morphs} onShow={(name) => { dispatch(morphsReset()); dispatch(morphDialled({ name, weight: 1 })); dispatch(lookChosen('clay')); }} />
           <div className="card"><table className="list"><tbody><tr><td>Base colour, ΔE 2000</td><td className="n num">{parity.appearance.baseColorDeltaE.mean}</td><td className="n num quiet">99 % {parity.appearance.baseColorDeltaE.p99}</td></tr><tr><td>Gone, new, renamed</td><td className="n num" colSpan={2}>{parity.inventory.lost.length}, {parity.inventory.added.length}, {parity.inventory.renamed.length}</td></tr></tbody></table></div>

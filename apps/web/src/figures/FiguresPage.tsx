@@ -2,8 +2,9 @@ import { Button, FileButton, NativeSelect, TextInput } from '@mantine/core';
 import { figureDocument, jointRoles, matchFigure, skeletonOf, type Figure } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { sentenceOf, useAddFigureMutation, useCharactersQuery, useFiguresQuery, useLearnFigureMutation, useRemoveFigureMutation } from '../api/api.ts';
+import { sentenceOf, useAddFigureMutation, useCharactersQuery, useFiguresQuery, useLearnFigureMutation, useRemoveFigureMutation, useSaveFigureMutation } from '../api/api.ts';
 import type { FigureRow } from '../api/types.ts';
+import { FigureEditor } from './FigureEditor.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
 
 /** Figure formats: looked at, compared by twos, learned from a character, taken in and out as JSON. */
@@ -42,31 +43,41 @@ export function FiguresPage() {
             <Button type="submit" size="compact-sm" loading={learning.isLoading} disabled={!characters.length}>Learn</Button>
           </form>
         </div>
-        {chosen && (beside ? <Compare a={chosen} b={beside} /> : <Detail figure={chosen} onProblem={setProblem} />)}
+        {chosen && (beside ? <Compare a={chosen} b={beside} /> : <Detail key={chosen.id} figure={chosen} taken={figures.map((row) => row.id)} onProblem={setProblem} />)}
       </div>
     </main>
   );
 }
 
-function Detail({ figure, onProblem }: { figure: FigureRow; onProblem: (sentence: string | null) => void }) {
+function Detail({ figure, taken, onProblem }: { figure: FigureRow; taken: readonly string[]; onProblem: (sentence: string | null) => void }) {
   const navigate = useNavigate();
   const [remove] = useRemoveFigureMutation();
+  const [save, saving] = useSaveFigureMutation();
+  const [add] = useAddFigureMutation();
   const [picked, setPicked] = useState<string | null>(null);
   const [filter, setFilter] = useState('');
+  const [draft, setDraft] = useState<Figure | null>(null);
   const { shipped, ...plain } = figure;
+  const edit = async () => {
+    if (!shipped) { setDraft(plain); return; }
+    let id = `${figure.id.slice(0, 56)}-copy`;
+    for (let n = 2; taken.includes(id); n++) id = `${figure.id.slice(0, 56)}-copy-${n}`;
+    const answer = await add({ ...plain, id, title: `${figure.title.slice(0, 74)} copy` });
+    if (answer.error) onProblem(sentenceOf(answer.error)); else { onProblem(null); navigate(`/figures/${id}`); }
+  };
   const rows = figure.joints.filter((joint) => `${joint.name} ${joint.role}`.toLowerCase().includes(filter.toLowerCase()));
   return (
     <div>
       <div style={{ display: 'flex', justifyContent: 'space-between', gap: 8, marginBottom: 10 }}>
         <span className="quiet">{shipped ? 'Shipped with Dimetra' : 'Made here'} · <span className="num">{figure.joints.length}</span> joints · <span className="num">{(figure.heightM * 100).toFixed(0)} cm</span>{figure.morphs.length > 0 && <> · <span className="num">{figure.morphs.length}</span> morphs</>}{figure.parts.length > 0 && <> · <span className="num">{figure.parts.length}</span> parts</>}. {figure.note}</span>
-        <span style={{ display: 'flex', gap: 8, flex: 'none' }}>{!shipped && <Button variant="default" size="compact-md" onClick={async () => { const answer = await remove(figure.id); if (answer.error) onProblem(sentenceOf(answer.error)); else { onProblem(null); navigate('/figures'); } }}>Remove</Button>}<Button component="a" variant="default" size="compact-md" href={`data:application/json,${encodeURIComponent(JSON.stringify(plain, null, 1))}`} download={`${figure.id}.json`}>JSON</Button></span>
+        <span style={{ display: 'flex', gap: 8, flex: 'none' }}>{!draft && <Button variant="default" size="compact-md" onClick={edit}>{shipped ? 'Copy to edit' : 'Edit'}</Button>}{!shipped && <Button variant="default" size="compact-md" onClick={async () => { const answer = await remove(figure.id); if (answer.error) onProblem(sentenceOf(answer.error)); else { onProblem(null); navigate('/figures'); } }}>Remove</Button>}<Button component="a" variant="default" size="compact-md" href={`data:application/json,${encodeURIComponent(JSON.stringify(plain, null, 1))}`} download={`${figure.id}.json`}>JSON</Button></span>
       </div>
       <div style={{ display: 'grid', gridTemplateColumns: 'minmax(300px, 1fr) minmax(320px, 420px)', gap: 16, alignItems: 'start' }}>
-        <FigureDrawing figures={[figure]} picked={picked} onPick={setPicked} />
-        <div style={{ maxHeight: 'calc(100vh - 190px)', overflowY: 'auto', background: 'var(--bench)', borderRadius: 8, padding: 8 }}>
+        <FigureDrawing figures={[draft ?? figure]} picked={picked} onPick={setPicked} />
+        {draft ? <FigureEditor figure={draft} saving={saving.isLoading} picked={picked} onPick={setPicked} onChange={setDraft} onLeave={() => setDraft(null)} onSave={async () => { const answer = await save(draft); if (answer.error) onProblem(sentenceOf(answer.error)); else { onProblem(null); setDraft(null); } }} /> : <div style={{ maxHeight: 'calc(100vh - 190px)', overflowY: 'auto', background: 'var(--bench)', borderRadius: 8, padding: 8 }}>
           <TextInput size="xs" placeholder="Filter" aria-label="Filter joints" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter mb={6} />
           <table className="list"><thead><tr><th>Joint</th><th>Role</th><th className="n">Height, cm</th></tr></thead><tbody>{rows.map((joint) => <tr key={joint.name} className="pick" aria-selected={picked === joint.name} onClick={() => setPicked(joint.name)}><td className="num" style={{ paddingLeft: 6 + Math.min(10, depthOf(figure, joint.name)) * 7 }}>{joint.name}</td><td className="quiet">{joint.role}</td><td className="n num">{(joint.at[1] * 100).toFixed(1)}</td></tr>)}</tbody></table>
-        </div>
+        </div>}
       </div>
     </div>
   );

@@ -9,6 +9,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { jointPicked } from '../store/view-slice.ts';
 import { mirroredJoint, mirroredTarget, regionOf, REGIONS, weightShares, type Region } from './layout.ts';
 import { Loom } from './Loom.tsx';
+import { RememberTies } from './RememberTies.tsx';
 import { WhatCouldGo } from './WhatCouldGo.tsx';
 
 /** Joints of the source tied to joints of the target. */
@@ -58,6 +59,7 @@ export function SkeletonBench() {
         <TextInput size="xs" ml="auto" w={140} placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter joints" />
         {Object.keys(ties).length > 0 && <Button size="compact-xs" variant="default" onClick={() => dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: undefined }))}>Undo {Object.keys(ties).length} by hand</Button>}
       </div>
+      <RememberTies ties={ties} targets={targets} />
       <WhatCouldGo document={document} skeleton={base.skeleton} plans={plans} lossMm={loss} ties={ties} limit={skeletonRule(target).maxJoints} onTies={(next) => dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }))} onPick={(joint) => dispatch(jointPicked(joint))} />
       {chosen && <div className="card" style={{ display: 'flex', justifyContent: 'space-between', gap: 10, alignItems: 'center' }}><span><b className="num source">{picked}</b> → <b className="result">{chosen.target ?? `let go, weight to ${plans[chosen.into]?.target ?? 'none'}`}</b> <span className="quiet">{chosen.why}{chosen.target === null && loss ? ` · ${loss[chosen.joint].toFixed(1)} mm lost when it turns 20°` : ''}</span></span><span className="num" style={{ whiteSpace: 'nowrap' }}>{chosen.found.confidence.toFixed(2)} · {base.weights.vertices[chosen.joint].toLocaleString('en-GB')} vertices</span></div>}
       <Loom plans={plans} visible={visible} skeleton={base.skeleton} shares={base.weights.share} targets={targets} putIn={putIn.map((joint) => joint.name)} picked={picked} onPick={(joint) => dispatch(jointPicked(joint))} onTie={tie} byHand={ties} />

@@ -49,7 +49,7 @@ const LEG: readonly Section[] = [
 ];
 /** Place from shoulder to wrist, centre off the straight line (in the frontal plane, forward), radii alike. */
 const ARM: readonly Section[] = [
-  [0, 0, 0, 0.047, 0.05], [0.12, 0, -0.001, 0.045, 0.05], [0.28, 0.001, 0.001, 0.0405, 0.0475], [0.4, 0.001, 0.0, 0.038, 0.0435], [0.5, 0, -0.004, 0.0345, 0.0385], [0.54, 0, -0.005, 0.034, 0.0375], [0.6, 0, -0.003, 0.036, 0.04], [0.67, 0, 0, 0.0355, 0.04],
+  [-0.06, -0.03, 0, 0.022, 0.036], [0.02, -0.016, 0, 0.034, 0.044], [0.12, -0.005, -0.001, 0.0415, 0.049], [0.28, 0.001, 0.001, 0.0405, 0.0475], [0.4, 0.001, 0.0, 0.038, 0.0435], [0.5, 0, -0.004, 0.0345, 0.0385], [0.54, 0, -0.005, 0.034, 0.0375], [0.6, 0, -0.003, 0.036, 0.04], [0.67, 0, 0, 0.0355, 0.04],
   [0.76, 0, 0.001, 0.031, 0.0345], [0.86, 0, 0.001, 0.025, 0.0295], [0.93, 0, 0, 0.0228, 0.0285], [1, 0, 0, 0.0222, 0.028],
 ];
 const row = [0, 0, 0, 0, 0];
@@ -60,7 +60,7 @@ function trunkDistance(p: Physique, x: number, y: number, z: number): number {
   const neck = 1 + (p.neck * 0.95 - 1) * ramp(1.42, 1.49, y);
   const size = neck + (p.chest - 1) * chest + (p.waist - 1) * waist + (p.hips - 1) * hips;
   let d = toEllipse(x, z - row[2], row[3] * size, row[4] * (1 + (size - 1) * 0.7), y > 1.38 ? 2 : 2 + 0.35 * ramp(1.38, 1.3, y));
-  d = blend(d, roundCone(x, y, z, [0.03, 1.436, -0.03], [0.158, 1.418, -0.016], 0.046, 0.046), 0.06);
+  d = blend(d, roundCone(x, y, z, [0.03, 1.43, -0.03], [0.15, 1.408, -0.016], 0.046, 0.044), 0.06);
   d = blend(d, ellipsoid(x, y, z, [0.072, 1.338, 0.052], [0.072, 0.056, 0.034 * p.muscle]), 0.045);
   if (p.bust > 0) d = blend(d, ellipsoid(x, y, z, [0.072, 1.286, 0.062], [0.052, 0.056, 0.026 + p.bust]), 0.03);
   d = blend(d, ellipsoid(x, y, z, [0.112, 1.3, -0.03], [0.034, 0.105, 0.04 * p.muscle]), 0.05);
@@ -71,7 +71,7 @@ function trunkDistance(p: Physique, x: number, y: number, z: number): number {
   d += 0.0035 * p.muscle * bell(x, 0.014) * ramp(0.04, 0.07, z) * ramp(0.98, 1.04, y) * ramp(1.36, 1.26, y);
   d += 0.004 * bell(y - 1.2 + x * 0.5, 0.022) * ramp(0.03, 0.06, z) * ramp(0.12, 0.09, x);
   // The muscle from neck to shoulder.
-  d = blend(d, roundCone(x, y, z, [0.03, 1.464, -0.036], [0.15, 1.43, -0.026], 0.02, 0.033), 0.04);
+  d = blend(d, roundCone(x, y, z, [0.026, 1.492, -0.034], [0.148, 1.424, -0.024], 0.021, 0.028), 0.05);
   // Collar bones stand out a little.
   return d - 0.003 * bell(y - 1.436 + 0.02 * Math.sin(x * 26), 0.014) * ramp(0.012, 0.03, x) * ramp(0.15, 0.11, x) * ramp(0.01, 0.03, z);
 }
@@ -84,7 +84,7 @@ function armDistance(p: Physique, x: number, y: number, z: number): number {
   const u = (x - SHOULDER[0] + (y - SHOULDER[1])) * Math.SQRT1_2, w = z - depth, strong = 1 + (p.muscle - 1) * (Math.exp(-(((s - 0.28) / 0.16) ** 2)) + 0.7 * Math.exp(-(((s - 0.65) / 0.12) ** 2)));
   let d = toEllipse(u - row[1], w - row[2], row[3] * strong, row[4] * strong, 2);
   d = Math.max(d, -s * ARM_LENGTH - 0.02);
-  d = blend(d, roundCone(x, y, z, [0.184, 1.406, -0.012], [0.245, 1.348, -0.012], 0.046 + 0.003 * p.muscle, 0.028), 0.06);
+  d = blend(d, roundCone(x, y, z, [0.18, 1.402, -0.012], [0.243, 1.346, -0.012], 0.045 + 0.004 * p.muscle, 0.029), 0.06);
   // The point of the elbow.
   d = blend(d, ellipsoid(x, y, z, [ELBOW[0] - 0.008, ELBOW[1] - 0.008, ELBOW[2] - 0.026], [0.018, 0.018, 0.014]), 0.025);
   return cut(d, (s - 0.955) * ARM_LENGTH, 0.006);

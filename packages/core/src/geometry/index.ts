@@ -1,5 +1,6 @@
 export * from './bounds.ts';
 export * from './bvh.ts';
+export * from './depth-buffer.ts';
 export * from './laplacian.ts';
 export * from './matrix.ts';
 export * from './normals.ts';

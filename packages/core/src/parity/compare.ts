@@ -1,9 +1,11 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer, listMorphNames, type Deformer } from '../character/index.ts';
+import { triangleArea } from '../geometry/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, type Pose } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
 import { colorDifference, createColorSampler } from './appearance.ts';
+import { coveredTriangles } from './covered.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
 import { type Distance, distanceWithin, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
 
@@ -19,7 +21,8 @@ export interface ParityRow {
 export interface Parity {
   schema: 1;
   samples: number;
-  shape: { rest: Omit<ParityRow, 'name'>; morphs: ParityRow[]; poses: ParityRow[] };
+  /** What can be seen; `covered`: what clothes cover in every pose looked at, and its share of the source's area, 0 … 1. */
+  shape: { rest: Omit<ParityRow, 'name'>; morphs: ParityRow[]; poses: ParityRow[]; covered?: Omit<ParityRow, 'name'> & { share: number } };
   appearance: { baseColorDeltaE: { mean: number; p99: number } };
   inventory: Inventory;
 }
@@ -47,7 +50,9 @@ export async function compareCharacters(source: Document, result: Document, opti
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   const a = createDeformer(source), b = createDeformer(result);
   const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
-  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed), bShape = new MeasuredSurface(bRest, b.indices, samples, seed);
+  const aRoles = roleIndex(jointRoles(source, a.skeleton)), bRoles = roleIndex(jointRoles(result, b.skeleton));
+  const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
+  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open);
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
   const row = (name: string, d: Distance): ParityRow => ({ name, rmsMm: d.rmsMm, p99Mm: d.p99Mm, maxMm: d.maxMm, where: d.at && d.maxMm > 0 ? partAt(d.at.side === 'source' ? a : b, d.at.triangle) : undefined });
   const measure = (name: string): ParityRow => {
@@ -57,7 +62,8 @@ export async function compareCharacters(source: Document, result: Document, opti
     return row(name, surfaceDistance(aShape, bShape));
   };
   progress(0, 'measuring at rest');
-  const { name: _, ...rest } = row('rest', surfaceDistance(aShape, bShape));
+  const rest = without(row('', surfaceDistance(aShape, bShape)));
+  const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
   const baseColorDeltaE = images
     ? colorDifference(aShape, bShape, await createColorSampler(source, a, images), await createColorSampler(result, b, images))
     : { mean: 0, p99: 0 };
@@ -68,15 +74,14 @@ export async function compareCharacters(source: Document, result: Document, opti
   const morphs = names.map((name, i) => {
     throwIfAborted(signal);
     progress(0.1 + (0.9 * i) / total, `measuring morph ${name}`);
-    const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES);
+    const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES), seenIn = (moved: Uint32Array, hidden: Uint8Array) => { const seen = moved.filter((t) => !hidden[t]); return seen.length ? seen : moved; };
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
-    const found = row(name, distanceWithin(aShape, bShape, inSource, inResult, MORPH_SAMPLES, seed));
+    const found = row(name, distanceWithin(aShape, bShape, seenIn(inSource, aCover.hidden), seenIn(inResult, bCover.hidden), MORPH_SAMPLES, seed));
     aShape.moveSome(aRest, inSource);
     bShape.moveSome(bRest, inResult);
     return found;
   });
-  const aRoles = roleIndex(jointRoles(source, a.skeleton)), bRoles = roleIndex(jointRoles(result, b.skeleton));
   // A source whose mesh follows no joint can't be bent to compare with.
   const bends = a.ranges.some((range) => range.part.node.getSkin());
   const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
@@ -85,7 +90,28 @@ export async function compareCharacters(source: Document, result: Document, opti
     b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
     return measure(pose.name);
   });
-  return { schema: 1, samples, shape: { rest, morphs, poses }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+  return { schema: 1, samples, shape: { rest, morphs, poses, ...(covered ? { covered } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+}
+
+const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;
+
+/** Poses that show what lies under hems and cuffs. */
+const SHOWING = ['arms raised', 'squat', 'bent forward'];
+
+/** Triangles that can be seen, and those that clothes cover; a figure without clothes keeps all of them open. */
+function sortOut(deformer: Deformer, rest: Float32Array, roles: ReturnType<typeof roleIndex>): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
+  const poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => roles.has(turn.role)));
+  const hidden = coveredTriangles(deformer, [rest, ...poses.map((pose) => deformer.evaluate(new Float32Array(rest.length), {}, poseSkeleton(deformer.skeleton, roles, pose)))]);
+  const covered = Uint32Array.from({ length: hidden.length }, (_, t) => t).filter((t) => hidden[t]);
+  return { open: covered.length && covered.length < hidden.length ? Uint32Array.from({ length: hidden.length }, (_, t) => t).filter((t) => !hidden[t]) : undefined, covered, hidden };
+}
+
+function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Array): number {
+  const area = (t: number) => triangleArea(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2]);
+  let all = 0, part = 0;
+  for (let t = 0; t < indices.length / 3; t++) all += area(t);
+  for (const t of some) part += area(t);
+  return all > 0 ? Math.round((part / all) * 1000) / 1000 : 0;
 }
 
 const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;

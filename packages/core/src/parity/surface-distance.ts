@@ -16,8 +16,9 @@ export class MeasuredSurface {
   /** Triangle of the *other* surface nearest to each sample last time: where to look first. */
   readonly hints: Int32Array;
 
-  constructor(private positions: Float32Array, readonly indices: Uint32Array, count: number, seed: number) {
-    this.samples = sampleSurface(positions, indices, count, seed);
+  /** @param only triangles that samples lie on, ascending; all where left out. The tree holds the whole surface */
+  constructor(private positions: Float32Array, readonly indices: Uint32Array, count: number, seed: number, only?: Uint32Array) {
+    this.samples = only ? samplesOn(positions, indices, only, count, seed) : sampleSurface(positions, indices, count, seed);
     this.tree = new TriangleTree(positions, indices);
     this.points = new Float64Array(this.samples.triangle.length * 3);
     this.hints = new Int32Array(this.samples.triangle.length).fill(-1);
@@ -43,12 +44,17 @@ export class MeasuredSurface {
 
   /** Seeded samples on the triangles in `only` alone, placed where the surface is now. */
   sampleSome(only: Uint32Array, count: number, seed: number): { triangle: Uint32Array; points: Float64Array } {
-    const part = new Uint32Array(only.length * 3);
-    only.forEach((triangle, i) => { for (let k = 0; k < 3; k++) part[i * 3 + k] = this.indices[triangle * 3 + k]; });
-    const samples = sampleSurface(this.positions, part, count, seed);
-    const points = samplePositions(new Float64Array(samples.triangle.length * 3), this.positions, part, samples);
-    return { triangle: samples.triangle.map((t) => only[t]), points };
+    const samples = samplesOn(this.positions, this.indices, only, count, seed);
+    return { triangle: samples.triangle, points: samplePositions(new Float64Array(samples.triangle.length * 3), this.positions, this.indices, samples) };
   }
+}
+
+/** Samples on some of the triangles, numbered as in the whole. */
+function samplesOn(positions: Float32Array, indices: Uint32Array, only: Uint32Array, count: number, seed: number): SurfaceSamples {
+  const part = new Uint32Array(only.length * 3);
+  only.forEach((triangle, i) => { for (let k = 0; k < 3; k++) part[i * 3 + k] = indices[triangle * 3 + k]; });
+  const samples = sampleSurface(positions, part, count, seed);
+  return { ...samples, triangle: samples.triangle.map((t) => only[t]) };
 }
 
 /**

@@ -3,3 +3,4 @@ export * from './shipped.ts';
 export * from './figure.ts';
 export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';
+export * from './edit-figure.ts';

@@ -27,14 +27,14 @@ const SHIPPED: TargetInput[] = [
   {
     schema: 1, id: 'headset-deck', title: 'Headset deck', note: 'Standalone headset, boarding drills on deck.',
     triangles: { max: 20_000 }, influences: { max: 4 }, joints: { keep: 'all', max: 75, names: 'roles' },
-    materials: { max: 16, hair: 'mask', blendAllowed: true },
+    materials: { max: 24, hair: 'mask', blendAllowed: true },
     textures: { maxSize: 1024, sizes: { occlusion: 512 }, formats: FORMATS, maxMemoryMB: 96 }, morphs: { max: 80 }, package: { format: 'glb', maxMB: 40 },
     parity: { restRmsMm: 1.5, poseRmsMm: 2.5, poseMaxMm: 40 },
   },
   {
     schema: 1, id: 'quayside-crowd', title: 'Quayside crowd', note: 'Many people at a distance along the quay.',
     triangles: { max: 6_000 }, influences: { max: 4 }, joints: { keep: 'body', names: 'roles' },
-    materials: { max: 16, hair: 'mask', blendAllowed: false },
+    materials: { max: 24, hair: 'mask', blendAllowed: false },
     textures: { maxSize: 512, sizes: { occlusion: 256 }, formats: FORMATS, maxMemoryMB: 24 }, morphs: { max: 80 }, package: { format: 'glb', maxMB: 12 },
     parity: { restRmsMm: 4, poseRmsMm: 8, poseMaxMm: 120 },
   },

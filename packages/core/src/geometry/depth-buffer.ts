@@ -1,0 +1,70 @@
+/** Directions to look along: from the six sides and the eight corners. */
+export const AROUND: readonly (readonly [number, number, number])[] = [-1, 0, 1].flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z) => [x, y, z] as const))).filter((d) => [1, 3].includes(d[0] ** 2 + d[1] ** 2 + d[2] ** 2));
+
+/** A square of depths and owners; parallel projection of all vertices along one direction. */
+export class DepthBuffer {
+  private readonly depth: Float32Array;
+  private readonly owner: Int32Array;
+  private place = new Float32Array(0);
+
+  constructor(private readonly size: number) {
+    this.depth = new Float32Array(size * size);
+    this.owner = new Int32Array(size * size);
+  }
+
+  lookAlong(direction: readonly [number, number, number], positions: Float32Array): void {
+    const { size } = this, n = Math.hypot(...direction), [dx, dy, dz] = direction.map((c) => c / n);
+    // Any two axes at right angles to the view.
+    const flat = Math.hypot(dx, dz), [rx, rz] = flat > 1e-6 ? [-dz / flat, dx / flat] : [1, 0];
+    const ux = flat > 1e-6 ? -dy * rz : 0, uy = flat > 1e-6 ? dx * rz - dz * rx : 0, uz = dy * rx;
+    if (this.place.length !== positions.length) this.place = new Float32Array(positions.length);
+    const { place } = this;
+    let left = Infinity, right = -Infinity, low = Infinity, high = -Infinity;
+    for (let v = 0; v < positions.length; v += 3) {
+      const x = positions[v], y = positions[v + 1], z = positions[v + 2], a = x * rx + z * rz, b = x * ux + y * uy + z * uz;
+      place[v] = a; place[v + 1] = b; place[v + 2] = x * dx + y * dy + z * dz;
+      if (a < left) left = a;
+      if (a > right) right = a;
+      if (b < low) low = b;
+      if (b > high) high = b;
+    }
+    const scale = (size - 2) / (Math.max(right - left, high - low) || 1);
+    for (let v = 0; v < place.length; v += 3) { place[v] = (place[v] - left) * scale + 1; place[v + 1] = (place[v + 1] - low) * scale + 1; place[v + 2] *= scale; }
+    this.depth.fill(Infinity);
+    this.owner.fill(-1);
+  }
+
+  /** Draws triangles; with `owner` −1 they are only tested. Returns the area that faces the viewer, in pixels. */
+  draw(indices: Uint32Array, first: number, count: number, owner: number, passed: (pixels: number) => void): number {
+    const { place, depth, size } = this;
+    let area = 0, pixels = 0;
+    for (let t = first * 3; t < (first + count) * 3; t += 3) {
+      const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
+      const ax = place[a], ay = place[a + 1], bx = place[b], by = place[b + 1], cx = place[c], cy = place[c + 1];
+      const twice = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+      if (!(Math.abs(twice) > 1e-9)) continue;
+      const front = twice > 0;
+      if (front) area += twice / 2;
+      const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
+      const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(size - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
+      for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) {
+        const px = x + 0.5, py = y + 0.5;
+        const wb = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / twice, wc = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / twice;
+        if (wb < 0 || wc < 0 || wb + wc > 1) continue;
+        const z = place[a + 2] + (place[b + 2] - place[a + 2]) * wb + (place[c + 2] - place[a + 2]) * wc, at = y * size + x;
+        if (z >= depth[at]) continue;
+        if (owner < 0) { if (front) pixels++; } else { depth[at] = z; this.owner[at] = front ? owner : -1; }
+      }
+    }
+    passed(pixels);
+    return area;
+  }
+
+  /** Whether nothing drawn so far lies in front of a vertex by more than `slack` pixels. */
+  sees(vertex: number, slack: number): boolean {
+    const { place, size } = this, x = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3]))), y = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3 + 1])));
+    return place[vertex * 3 + 2] <= this.depth[y * size + x] + slack;
+  }
+
+  countInto(seen: Float64Array): void { for (const owner of this.owner) if (owner >= 0) seen[owner]++; }
+}
