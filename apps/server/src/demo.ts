@@ -2,9 +2,10 @@ import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
-import { join, relative, sep } from 'node:path';
+import { basename, dirname, join, relative, sep } from 'node:path';
 import { defaultRecipe, SHIPPED_TARGETS } from '@dimetra/core';
-import { CAST_VERSION, PEOPLE, type Person } from '@dimetra/cast';
+import { PEOPLE, type Person } from '@dimetra/cast';
+import { sha256 } from '@dimetra/platform';
 import { eq } from 'drizzle-orm';
 import type { Connection } from './db/client.ts';
 import { character, conversion, production, run, revision, target } from './db/schema.ts';
@@ -27,14 +28,16 @@ const UNFINISHED = 'unfinished';
 export type ReadFiles = (files: ArrivedFile[], owner: string) => Promise<IntakeAnswer>;
 type Made = { path: string; bytes: Uint8Array }[];
 
-/** Makes the first person once (kept by generator version), brings them in, and queues their conversion. */
+/** Makes the first person once (kept by a hash of the generator), brings them in, and queues their conversion. The next one is made beside. */
 export async function seedDemo(connection: Connection, boss: PgBoss, demo: DemoFolder): Promise<boolean> {
   if ((await connection.db.select().from(character).limit(1)).length) return false;
   await mkdir(demo.folder, { recursive: true });
   await writeFile(join(demo.folder, UNFINISHED), '');
   const [first] = PEOPLE;
   demo.say('Making the demo cast: the first person takes about a minute, the others follow while you look.');
-  const files = await made(first, demo, demo.say);
+  const making = made(first, demo, demo.say);
+  void prepare(PEOPLE[1], demo, () => false).catch(() => {});
+  const files = await making;
   demo.say('Bringing the demo character in.');
   const ids = await bringIn(connection, first.name, files, 'headset-deck', (arrived, owner) => intake(connection, arrived, owner));
   if (ids.run) await boss.send(QUEUE, { runId: ids.run }, { retryLimit: 3 });
@@ -44,11 +47,15 @@ export async function seedDemo(connection: Connection, boss: PgBoss, demo: DemoF
 /** The other people of the cast, in the formats and conditions they arrive in, one after the other beside the running server. */
 export async function seedOthers(connection: Connection, demo: DemoFolder, read: ReadFiles, announce: (event: object) => void, stopping: () => boolean): Promise<void> {
   const open = join(demo.folder, UNFINISHED);
-  for (const person of PEOPLE.slice(1)) {
+  const others = PEOPLE.slice(1);
+  for (const [i, person] of others.entries()) {
     const known = await connection.db.select().from(character).where(eq(character.name, person.name));
     if (known.length || stopping()) continue;
     try {
-      const files = await made(person, demo, () => {}, stopping);
+      const making = made(person, demo, () => {}, stopping);
+      // Two at a time: a machine has two cores.
+      if (others[i + 1]) void prepare(others[i + 1], demo, stopping).catch(() => {});
+      const files = await making;
       if (stopping()) return;
       await bringIn(connection, person.name, files, null, read);
       announce({ type: 'characters' });
@@ -57,24 +64,51 @@ export async function seedOthers(connection: Connection, demo: DemoFolder, read:
       demo.say(`The ${person.name.toLowerCase()} of the demo could not be made: ${(error as Error).message.slice(0, 200)}`);
     }
   }
-  await rm(open, { force: true });
+  await runGenerator(['motions', join(demo.folder, 'motions')], demo, () => {}, stopping).catch((error: Error) => demo.say(`The demo's motions could not be made: ${error.message.slice(0, 200)}`));
+  if (!stopping()) await rm(open, { force: true });
 }
 
 /** Whether an earlier start was stopped while the cast was being made. */
 export const demoUnfinished = (folder: string): boolean => existsSync(join(folder, UNFINISHED));
 
-/** Files of one person's arrival, made by the generator in a process of its own where they are not kept from before. */
-async function made(person: Person, { folder, generator, small }: DemoFolder, say: (text: string) => void, stopping: () => boolean = () => false): Promise<Made> {
-  const out = join(folder, `${person.id}-${small ? 'small-' : ''}${CAST_VERSION}`);
-  if (!existsSync(out)) {
-    const child = spawn(process.execPath, [generator, person.id, out, 'arrival', ...(small ? ['small'] : [])], { stdio: ['ignore', 'ignore', 'pipe'] });
-    let last = '';
-    child.stderr.on('data', (text: Buffer) => { for (const line of text.toString().split('\n')) if (line.trim()) { last = line.trim(); say(line.trimEnd()); } });
-    const watch = setInterval(() => { if (stopping()) child.kill('SIGKILL'); }, 300);
-    const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
-    clearInterval(watch);
-    if (code !== 0) throw new Error(last || `the generator ended with ${code}`);
+/** Folder of one person's arrival: another generator, another folder. */
+async function folderOf(person: Person, { folder, generator, small }: DemoFolder): Promise<string> {
+  // The bundle's own chunks go into it too: what they draw on lies beside the entry.
+  const files = (await readdir(dirname(generator), { recursive: true })).filter((name) => /\.js$/.test(name) && (name === basename(generator) || name.includes('/'))).sort();
+  const hashes = await Promise.all(files.map(async (name) => sha256(new Uint8Array(await readFile(join(dirname(generator), name))))));
+  return join(folder, `${person.id}-${small ? 'small-' : ''}${sha256(new TextEncoder().encode(hashes.join('\n'))).slice(0, 16)}`);
+}
+
+const underWay = new Map<string, Promise<string>>();
+/** One person's arrival, made by the generator in a process of its own where it is not kept from before; asked for twice, made once. */
+async function prepare(person: Person, demo: DemoFolder, stopping: () => boolean, say: (text: string) => void = () => {}): Promise<string> {
+  const out = await folderOf(person, demo);
+  let making = underWay.get(out);
+  if (!making) {
+    making = existsSync(out) ? Promise.resolve(out) : runGenerator([person.id, out, 'arrival', ...(demo.small ? ['small'] : [])], demo, say, stopping).then(() => out);
+    underWay.set(out, making);
+    making.catch(() => underWay.delete(out));
   }
+  return making;
+}
+
+async function runGenerator(args: string[], { generator }: DemoFolder, say: (text: string) => void, stopping: () => boolean): Promise<void> {
+  const child = spawn(process.execPath, [generator, ...args], { stdio: ['ignore', 'ignore', 'pipe'] });
+  let last = '';
+  child.stderr.on('data', (text: Buffer) => { for (const line of text.toString().split('\n')) if (line.trim()) { last = line.trim(); say(line.trimEnd()); } });
+  const end = () => child.kill('SIGKILL');
+  // The server may be told to stop before anybody asks for this one.
+  process.once('exit', end);
+  const watch = setInterval(() => { if (stopping()) end(); }, 300);
+  const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
+  clearInterval(watch);
+  process.removeListener('exit', end);
+  if (code !== 0) throw new Error(last || `the generator ended with ${code}`);
+}
+
+/** Files of one person's arrival. */
+async function made(person: Person, demo: DemoFolder, say: (text: string) => void, stopping: () => boolean = () => false): Promise<Made> {
+  const out = await prepare(person, demo, stopping, say);
   const names = (await readdir(out, { recursive: true, withFileTypes: true })).filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name)).sort();
   return Promise.all(names.map(async (name) => ({ path: relative(out, name).split(sep).join('/'), bytes: new Uint8Array(await readFile(name)) })));
 }

@@ -1,7 +1,8 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
-import { influencesOf, jointRoles, listParts, poseSkeleton, RANGE_OF_MOTION, roleIndex, seededRandom, skeletonOf, standUp, writeBvh, writeCollada, writeGlb, writeGltfFiles, writeInfluences, writeObj, writePng, type Influences, type InputFile } from '@dimetra/core';
+import { influencesOf, jointPosition, jointRoles, listParts, poseSkeleton, RANGE_OF_MOTION, roleIndex, seededRandom, skeletonOf, standUp, writeBvh, writeCollada, writeGlb, writeGltfFiles, writeInfluences, writeObj, writePng, type Influences, type InputFile } from '@dimetra/core';
 import { toCorvane } from './corvane.ts';
-import type { PersonId } from './people.ts';
+import { grownPlace } from './parts/stature.ts';
+import { personById, type PersonId } from './people.ts';
 
 /** What is wrong with an arrival and what is right: for tests, never read by the product. */
 export interface Truth {
@@ -17,6 +18,8 @@ export interface Truth {
   maps: Record<string, Record<string, string>>;
   /** Triangles that lie in a wrong material, by the piece they arrive in. */
   misplaced?: number;
+  /** Morph → joint → where it belongs once the morph is on, in the file's own unit and axes; only morphs that move joints. */
+  morphJoints?: Record<string, Record<string, [number, number, number]>>;
 }
 export interface Arrival { person: PersonId; files: InputFile[]; truth: Truth }
 export type DecodeImage = (bytes: Uint8Array, maxSize?: number) => Promise<{ width: number; height: number; data: Uint8Array }>;
@@ -27,6 +30,11 @@ const grey = (pixels: { width: number; height: number; data: Uint8Array }, of: (
   for (let i = 0; i < data.length; i += 4) { const v = of(pixels.data[i], pixels.data[i + 1], pixels.data[i + 2]); data.set([v, v, v, 255], i); }
   return writePng({ ...pixels, data });
 };
+const alphaAsGrey = (pixels: { width: number; height: number; data: Uint8Array }): Uint8Array<ArrayBuffer> => {
+  const data = new Uint8Array(pixels.data.length);
+  for (let i = 0; i < data.length; i += 4) { const a = pixels.data[i + 3]; data.set([a, a, a, 255], i); }
+  return writePng({ ...pixels, data });
+};
 const fileOf = (texture: Texture | null): string => texture?.getURI() ?? '';
 
 function truthOf(document: Document, person: PersonId, more: Partial<Truth> = {}): Truth {
@@ -35,6 +43,8 @@ function truthOf(document: Document, person: PersonId, more: Partial<Truth> = {}
     schema: 1, person, figure: 'Tessel', unitMetres: 1, upAxis: 'y', faults: [],
     roles: Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])),
     maps: Object.fromEntries(document.getRoot().listMaterials().map((material) => [material.getName(), Object.fromEntries(([['baseColor', material.getBaseColorTexture()], ['normal', material.getNormalTexture()], ['metallicRoughness', material.getMetallicRoughnessTexture()]] as const).flatMap(([channel, texture]) => (texture ? [[channel, fileOf(texture)]] : [])))])),
+    // Corvane's joints are other ones, in another pose: theirs would have to be found again.
+    ...(more.figure ? {} : { morphJoints: { build_tall: Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), grownPlace(jointPosition(skeleton, i), personById(person).height)])) } }),
     ...more,
   };
 }
@@ -92,8 +102,10 @@ const swimmer: Make = async (document, decode) => {
 };
 
 /** Forty pieces with a prefix and a suffix, some faces in wrong materials, as OBJ in centimetres; the skeleton apart, in metres, as BVH. */
-const signaller: Make = async (document) => {
+const signaller: Make = async (document, decode) => {
   toCorvane(document);
+  // What is cut out says so in a map of its own.
+  const opacity = new Map(document.getRoot().listMaterials().flatMap((material) => (/^(Hair|Lashes|Brows|Scalp)$/.test(material.getName()) && material.getBaseColorTexture() ? [[material, fileOf(material.getBaseColorTexture()).replace(/_color\.\w+$/, '_opacity.png')] as const] : [])));
   const truth = truthOf(document, 'port-signaller', { figure: 'Corvane', unitMetres: 0.01, misplaced: 0 });
   const slices = new Map(listParts(document).map((part) => [part.id, part.triangles > 20_000 || (part.triangles > 1200 && part.triangles <= 20_000 && /Head|Sweater|Trousers|Waistcoat|Hands|Boots|Body/.test(part.name)) ? 5 : part.triangles > 900 ? 3 : 1]));
   const number = new Map<string, number>();
@@ -109,8 +121,9 @@ const signaller: Make = async (document) => {
   truth.faults.push({ code: 'intake.unit' }, { code: 'intake.no-skin' }, { code: 'intake.pieces' }, { code: 'materials.misplaced', count: truth.misplaced }, { code: 'intake.skeleton-apart' });
   const files = writeObj(document, 'port-signaller', {
     scale: 100, pieceOf: (part, t) => pieceOf(part.id, part.name, t, part.triangles), materialOf: (part, t) => misplaced(part.name, t, part.triangles) ?? part.material?.getName() ?? 'none', imagePath: (texture) => `textures/${fileOf(texture)}`,
-    materialLines: (material) => { const normal = material.getNormalTexture(); return normal ? [`map_Bump textures/${fileOf(normal)}`] : []; },
+    materialLines: (material) => [...(material.getNormalTexture() ? [`map_Bump textures/${fileOf(material.getNormalTexture())}`] : []), ...(opacity.has(material) ? [`map_d textures/${opacity.get(material)}`] : [])],
   });
+  for (const [material, file] of opacity) files.push({ path: `textures/${file}`, bytes: alphaAsGrey(await decode(material.getBaseColorTexture()?.getImage() as Uint8Array)) });
   for (const texture of document.getRoot().listTextures()) if (/normal/.test(fileOf(texture)) && texture.getImage()) files.push({ path: `textures/${fileOf(texture)}`, bytes: texture.getImage() as Uint8Array });
   const skeleton = skeletonOf(document), roles = roleIndex(jointRoles(document, skeleton));
   const frames = Array.from({ length: 60 }, (_, f) => poseSkeleton(skeleton, roles, RANGE_OF_MOTION[23], Math.sin((f / 60) * Math.PI * 2)));
@@ -125,13 +138,15 @@ const crane: Make = async (document, decode) => {
   const letters = 'bcdfghjkmnpqrstvwxz';
   const [skin] = document.getRoot().listSkins(), binds = skin.getInverseBindMatrices();
   const broken = ['elbow_l', 'knee_r'].map((name) => skin.listJoints().findIndex((joint) => joint.getName() === name));
-  const roles: Record<string, string> = {};
+  const roles: Record<string, string> = {}, places: Record<string, [number, number, number]> = {};
   skeleton.joints.forEach((joint) => {
     const name = `${Array.from({ length: 4 }, () => letters[Math.floor(random() * letters.length)]).join('')}${100 + Math.floor(random() * 900)}`;
     roles[name] = truth.roles[joint.getName()];
+    places[name] = truth.morphJoints?.build_tall[joint.getName()] as [number, number, number];
     joint.setName(name);
   });
   truth.roles = roles;
+  truth.morphJoints = { build_tall: places };
   const values = Float32Array.from(binds?.getArray() ?? []);
   for (const joint of broken) { values[joint * 16 + 12] += 0.21; values[joint * 16 + 5] *= -1; truth.faults.push({ code: 'skeleton.broken-bind', where: skin.listJoints()[joint].getName() }); }
   skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(values));

@@ -3,7 +3,9 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import type { Document } from '@gltf-transform/core';
 import { floatsOf, jointRoles, listMorphNames, listParts, REQUIRED_ROLES, skeletonOf, summarise, weightSumError, writeGlb } from '@dimetra/core';
 import { encodePixels, sha256 } from '@dimetra/platform';
-import { makePerson } from './index.ts';
+import { buildPerson } from './figure.ts';
+import { makePerson, personById } from './index.ts';
+import { grownPlace } from './parts/stature.ts';
 import { GARMENTS, garmentNet } from './body/wardrobe.ts';
 import { tesselJoints } from './body/joints.ts';
 
@@ -55,5 +57,24 @@ describe('the harbour pilot', () => {
     }
     expect(moved).toBeGreaterThan(20);
   });
+  it('has a morph that moves joints: each stands in the grown figure as it stood in the other', () => {
+    const joints = tesselJoints(), body = listParts(pilot).find((part) => part.name === 'Body'), positions = floatsOf(body?.prim.getAttribute('POSITION') as never), delta = floatsOf(body?.prim.listTargets()[body.morphNames.indexOf('build_tall')].getAttribute('POSITION') as never);
+    for (const name of ['knee_l', 'elbow_r', 'chest_high', 'wrist_l']) {
+      const at = joints.find((joint) => joint.name === name)?.at as [number, number, number], grown = grownPlace(at, 1);
+      // The ring of skin around it rises with it.
+      let near = 0, rise = 0;
+      for (let i = 0; i < positions.length; i += 3) if (Math.hypot(positions[i] - at[0], positions[i + 1] - at[1], positions[i + 2] - at[2]) < 0.12) { near++; rise += delta[i + 1]; }
+      expect(near, name).toBeGreaterThan(3);
+      expect(grown[1] - at[1], name).toBeCloseTo(rise / near, 2);
+    }
+    expect(grownPlace([0, 1.6, 0], 1)[1]).toBeCloseTo(1.675, 6);
+    expect(grownPlace([0, 0.8, 0], 0.5)[1]).toBeCloseTo(0.8375, 6);
+  });
+  it('darkens what lies in folds: occlusion from the form itself', () => {
+    const { parts } = buildPerson(personById('crane-operator'), { coarse: 14, progress() {} }), suit = parts.find((part) => part.name === 'Overalls'), [open] = suit?.extra ?? [];
+    const mean = (test: (x: number, y: number, z: number) => boolean) => { let sum = 0, n = 0; for (let v = 0; v < open.length; v++) if (test(...([0, 1, 2].map((k) => suit?.surface.positions[v * 3 + k]) as [number, number, number]))) { sum += open[v]; n++; } return sum / n; };
+    expect(open.every((value) => value >= 0.25 && value <= 1)).toBe(true);
+    expect(mean((x, y) => Math.abs(x) < 0.03 && y > 0.74 && y < 0.84)).toBeLessThan(mean((x, y, z) => Math.abs(x) < 0.08 && y > 1.1 && y < 1.25 && z > 0.08) - 0.05);
+  }, 60_000);
   it('is the same to the last byte when made again', async () => { expect(sha256(await writeGlb(await makePerson('harbour-pilot', { size: 'small', encode: encodePixels })))).toBe(sha256(bytes)); }, 300_000);
 });

@@ -5,6 +5,7 @@ import { buildHead, type Head } from './head/build.ts';
 import { headLayout } from './head/layout.ts';
 import type { Traits } from './head/traits.ts';
 import { bodyPart, garmentPart, nailsPart } from './parts/body-parts.ts';
+import { addStature } from './parts/stature.ts';
 import { addCorrectives } from './parts/correctives.ts';
 import { browPart, eyeParts, hairPart, lashPart, mouthParts, scalpPart, tearPart } from './parts/face-parts.ts';
 import { headPart } from './parts/head-part.ts';
@@ -42,6 +43,7 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
   ];
   for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, fineness, shift, person.girth)); }
   addCorrectives(parts, joints);
+  addStature(parts);
   const figure = { joints, parts, head };
   resize(figure, person.height);
   return figure;

@@ -11,9 +11,6 @@ export type { EncodeImage } from './textures.ts';
 export { buildPerson, type Figure, type FigurePart } from './figure.ts';
 export { PEOPLE, personById, type Person, type PersonId } from './people.ts';
 
-/** Raised whenever the generator's output changes, so that kept files are made again. */
-export const CAST_VERSION = 12;
-
 export interface CastOptions {
   /** `full` is about 100,000 triangles with 2K maps; `small` a few thousand with tiny maps, for tests. */
   size: 'full' | 'small';

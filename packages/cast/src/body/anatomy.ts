@@ -84,7 +84,7 @@ function armDistance(p: Physique, x: number, y: number, z: number): number {
   const u = (x - SHOULDER[0] + (y - SHOULDER[1])) * Math.SQRT1_2, w = z - depth, strong = 1 + (p.muscle - 1) * (Math.exp(-(((s - 0.28) / 0.16) ** 2)) + 0.7 * Math.exp(-(((s - 0.65) / 0.12) ** 2)));
   let d = toEllipse(u - row[1], w - row[2], row[3] * strong, row[4] * strong, 2);
   d = Math.max(d, -s * ARM_LENGTH - 0.02);
-  d = blend(d, roundCone(x, y, z, [0.18, 1.402, -0.012], [0.243, 1.346, -0.012], 0.045 + 0.004 * p.muscle, 0.029), 0.06);
+  d = blend(d, roundCone(x, y, z, [0.18, 1.402, -0.012], [0.243, 1.346, -0.012], 0.042 + 0.004 * p.muscle, 0.028), 0.055);
   // The point of the elbow.
   d = blend(d, ellipsoid(x, y, z, [ELBOW[0] - 0.008, ELBOW[1] - 0.008, ELBOW[2] - 0.026], [0.018, 0.018, 0.014]), 0.025);
   return cut(d, (s - 0.955) * ARM_LENGTH, 0.006);

@@ -26,7 +26,7 @@ export function bindByDistance(positions: ArrayLike<number>, triangles: ArrayLik
     const p = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
     const near: { joint: number; d: number }[] = [];
     const beside = pit(p);
-    for (const bone of bones) if (allowed(bone.name, p[0])) near.push({ joint: index.get(bone.name) as number, d: toSegment(p, bone.from, bone.to) + 2 * Math.max(0, ARM.test(bone.name) ? -beside : TRUNK.test(bone.name) ? beside : 0) });
+    for (const bone of bones) if (allowed(bone.name, p[0])) near.push({ joint: index.get(bone.name) as number, d: toSegment(p, bone.from, bone.to) + (ARM.test(bone.name) ? 5 * Math.max(0, -beside) : TRUNK.test(bone.name) ? 2 * Math.max(0, beside) : 0) });
     near.sort((a, b) => a.d - b.d);
     const first = Math.max(0.004, near[0].d);
     let sum = 0;

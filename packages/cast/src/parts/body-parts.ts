@@ -37,6 +37,20 @@ function withNeck(bound: Bound, positions: Float32Array, index: JointIndex): Bou
   return gather(dense, count, 8);
 }
 
+/**
+ * How open to the light each vertex lies, 0 … 1: how much nearer the surface is than it would be alone, a few steps out
+ * along the normal (ambient occlusion from a distance field, after Evans 2006).
+ */
+function openness({ positions, normals }: { positions: Float32Array; normals: Float32Array }, distance: (x: number, y: number, z: number) => number): Float32Array {
+  const out = new Float32Array(positions.length / 3);
+  for (let v = 0; v < out.length; v++) {
+    let closed = 0;
+    for (let step = 1; step <= 5; step++) { const share = 0.35 - 0.05 * step, h = 0.008 * step * step, at = (k: number) => positions[v * 3 + k] + normals[v * 3 + k] * h; closed += share * Math.max(0, 1 - distance(at(0), at(1), at(2)) / h); }
+    out[v] = Math.max(0.25, 1 - 1.1 * closed);
+  }
+  return out;
+}
+
 /** Twenty plates on the ends of the fingers, each on its last joint. */
 export function nailsPart(index: JointIndex): FigurePart {
   const { cards, joints } = nailPlates();
@@ -49,7 +63,7 @@ export function garmentPart(name: GarmentName, joints: readonly JointSpec[], sca
   const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);
   const bound = follow(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), surface);
-  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
+  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [openness(surface, garment.distance)] };
   if (!garment.swells) return part;
   if (girth) { const own = swell(surface.positions, surface.normals, girth); for (let i = 0; i < own.length; i++) surface.positions[i] += own[i]; }
   part.morphs.set('build_heavy', swell(surface.positions, surface.normals, 0.026));
