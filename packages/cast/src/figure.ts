@@ -34,7 +34,14 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
   progress('head');
   const layout = headLayout(1.62 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
   const head = buildHead(layout, traits);
-  const changed = EXPRESSIONS.map((expression) => { progress(`expression ${expression.name}`); return { expression, head: buildHead(layout, add(traits, expression.change)) }; });
+  // A morph's left and right half are of the same head as the whole.
+  const heads = new Map<object, Head>();
+  const changed = EXPRESSIONS.map((expression) => {
+    const { change, name } = expression;
+    let made = heads.get(change);
+    if (!made) { progress(`expression ${name}`); made = buildHead(layout, add(traits, change)); heads.set(change, made); }
+    return { expression, head: made };
+  });
   progress('body');
   const fineness = Math.sqrt(coarse), body = bodyPart(person, joints, fineness, shift);
   const parts: FigurePart[] = [

@@ -1,3 +1,4 @@
+import { len } from './head/curves.ts';
 import { WARDROBE, type GarmentName } from './body/wardrobe.ts';
 import type { Figure } from './figure.ts';
 import { bake, normalsFromHeight, paintFlat, type Picture, type Texel } from './paint/bake.ts';
@@ -26,8 +27,8 @@ const CLOTH: Partial<Record<GarmentName, ClothPaint>> = {
   overalls: { file: 'overalls_color.jpg', base: [0.16, 0.24, 0.37], grain: 'weave', trim: (t) => (band(0.33, 0.02)(t) || (Math.abs(t.x) < 0.19 && band(1.22, 0.016)(t)) ? REFLECTIVE : t.z > 0.05 && Math.abs(t.x) < 0.013 && t.y > 0.96 ? [0.1, 0.13, 0.2] : null), normal: 'weave', map: true },
   drysuit: { file: 'drysuit_color.jpg', base: [0.7, 0.12, 0.09], grain: 'weave', salt: 0.3, trim: (t) => (t.y > 1.485 || (Math.abs(t.x) > 0.04 && band(0.5, 0.06)(t) && t.z > 0) || (Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 > 0.505 ? [0.07, 0.07, 0.08] : Math.abs(t.x) > 0.2 && Math.abs((Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 - 0.14) < 0.03 ? [0.86, 0.72, 0.1] : null), normal: 'weave', map: true },
   waistcoat: { file: 'waistcoat_color.jpg', base: [0.8, 0.86, 0.12], grain: 'weave', trim: (t) => (band(1.03, 0.024)(t) || band(1.2, 0.024)(t) || (Math.abs(Math.abs(t.x) - 0.105) < 0.018 && t.y > 1.2) ? REFLECTIVE : null), normal: 'weave', roughness: 0.7 },
-  headset: { file: 'headset_color.jpg', base: [0.09, 0.095, 0.1], grain: 'smooth', trim: (t) => (Math.abs(t.x) > 0.088 && Math.hypot(t.y - 1.65, t.z - 0.005) < 0.013 ? [0.7, 0.36, 0.14] : null), roughness: 0.35 },
-  lanyard: { file: 'lanyard_color.jpg', base: [0.1, 0.36, 0.42], grain: 'weave', trim: (t) => (t.y < 1.232 ? (t.y > 1.205 ? [0.1, 0.36, 0.42] : Math.hypot((t.x + 0.015) / 0.011, (t.y - 1.18) / 0.014) < 1 ? [0.4, 0.28, 0.2] : [0.88, 0.88, 0.85]) : null), roughness: 0.6 },
+  headset: { file: 'headset_color.jpg', base: [0.09, 0.095, 0.1], grain: 'smooth', trim: (t) => (Math.abs(t.x) > 0.088 && len(t.y - 1.65, t.z - 0.005) < 0.013 ? [0.7, 0.36, 0.14] : null), roughness: 0.35 },
+  lanyard: { file: 'lanyard_color.jpg', base: [0.1, 0.36, 0.42], grain: 'weave', trim: (t) => (t.y < 1.232 ? (t.y > 1.205 ? [0.1, 0.36, 0.42] : len((t.x + 0.015) / 0.011, (t.y - 1.18) / 0.014) < 1 ? [0.4, 0.28, 0.2] : [0.88, 0.88, 0.85]) : null), roughness: 0.6 },
 };
 
 /** All maps of a person. @param size of the largest maps, pixels */

@@ -1,3 +1,4 @@
+import { len } from '../head/curves.ts';
 import type { Surface } from '../surface.ts';
 
 export interface Picture {
@@ -86,7 +87,7 @@ export function normalsFromHeight(size: number, height: (u: number, v: number) =
   const data = new Uint8Array(size * size * 3);
   for (let y = 0; y < size; y++) for (let x = 0; x < size; x++) {
     const nx = (at(x - 1, y) - at(x + 1, y)) * strength, ny = (at(x, y + 1) - at(x, y - 1)) * strength;
-    const length = Math.hypot(nx, ny, 1);
+    const length = len(nx, ny, 1);
     write(data, (y * size + x) * 3, [nx / length / 2 + 0.5, ny / length / 2 + 0.5, 1 / length / 2 + 0.5]);
   }
   return { width: size, height: size, channels: 3, data };

@@ -1,4 +1,4 @@
-import { bell, step, toPolyline } from '../head/curves.ts';
+import { bell, len, step, toPolyline } from '../head/curves.ts';
 import { dot } from '@dimetra/core';
 import { linen } from '../body/anatomy.ts';
 import { HEAD_AT } from '../body/joints.ts';
@@ -25,13 +25,13 @@ export function paintFace(tone: SkinTone, p: Traits, height = 1, scalp: readonly
   return (t) => {
     const x = (t.x / height - HEAD_AT[0]) * 1000, y = (t.y / height - HEAD_AT[1]) * 1000, z = (t.z / height - HEAD_AT[2]) * 1000, ax = Math.abs(x);
     const mottle = fractal(x / 9 + 40, y / 9 + 40, z / 9 + 40, 3) - 0.5, pores = noise(x * 1.6, y * 1.6, z * 1.6) - 0.5;
-    const red = 0.5 * bell(Math.hypot((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z) * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3))
-      + 0.7 * bell(Math.hypot(x / 14, (y - 79) / 11), 1) * step(86, 100, z) + 0.3 * bell(Math.hypot(x / 14, (y - 14) / 12), 1) * step(70, 85, z)
+    const red = 0.5 * bell(len((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z) * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3))
+      + 0.7 * bell(len(x / 14, (y - 79) / 11), 1) * step(86, 100, z) + 0.3 * bell(len(x / 14, (y - 14) / 12), 1) * step(70, 85, z)
       + 0.7 * step(62, 70, ax) * step(66, 74, y) * step(132, 124, y) * step(-40, -20, z) + 0.4 * mottle;
     let c: number[] = [tone.base[0] * (1 + 0.05 * red), tone.base[1] * (1 - 0.16 * red), tone.base[2] * (1 - 0.16 * red)].map((q) => q * (1 + 0.13 * mottle + 0.05 * pores));
-    const socket = bell(Math.hypot((ax - p.eyeX) / 17, (y - p.eyeY) / 11), 1) * step(55, 68, z);
+    const socket = bell(len((ax - p.eyeX) / 17, (y - p.eyeY) / 11), 1) * step(55, 68, z);
     c = [c[0] * (1 - 0.1 * socket), c[1] * (1 - 0.17 * socket), c[2] * (1 - 0.1 * socket)];
-    if (tone.freckles) { const f = step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) * bell(Math.hypot((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
+    if (tone.freckles) { const f = step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) * bell(len((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
     if (tone.stubble && z > 5) {
       const hairs = 0.55 + 0.9 * noise(x * 2.3, y * 2.3, z * 2.3);
       const beard = Math.max(step(80, 52, y) * step(-22, 2, y) * step(4, 34, z), step(77, 65, y) * step(31, 15, ax) * step(76, 90, z));
@@ -71,7 +71,7 @@ function nailAt(x: number, y: number, z: number): { nail: number; free: number; 
     const d = [Math.abs(x) - tip[0], y - tip[1], z - tip[2]], a = dot(d, along), c = dot(d, across) / half, up = dot(d, back);
     if (a < -0.02 || a > 0.012 || Math.abs(c) > 1.6 || up < 0.001) continue;
     // Round at the root, straight along the sides, a soft arc at the end.
-    const length = nailLength(place), end = nailEnd(c), root = (a - (end - length)) / (length * 0.4), inside = Math.min(1 - Math.abs(c), root < 1 ? 1 - Math.hypot(c, Math.max(0, 1 - root)) : 1, (end - a) / half + 0.05);
+    const length = nailLength(place), end = nailEnd(c), root = (a - (end - length)) / (length * 0.4), inside = Math.min(1 - Math.abs(c), root < 1 ? 1 - len(c, Math.max(0, 1 - root)) : 1, (end - a) / half + 0.05);
     return { nail: step(-0.04, 0.06, inside) * step(0.001, 0.0025, up), free: step(end - 0.0022, end - 0.0012, a), fold: bell(inside, 0.16) * step(0.001, 0.0025, up) };
   }
   return { nail: 0, free: 0, fold: 0 };
@@ -93,9 +93,9 @@ export function paintBody(tone: SkinTone, height = 1): (t: Texel) => number[] {
   return (t) => {
     const x = Math.abs(t.x / height), y = t.y / height, z = t.z / height;
     const m = fractal(t.x * 60 + 9, t.y * 60, t.z * 60, 4) - 0.5, pores = noise(t.x * 1300, t.y * 1300, t.z * 1300) - 0.5;
-    const red = 0.5 * m + 1.1 * bell(Math.hypot(x - 0.103, y - 0.51), 0.05) + 0.9 * bell(Math.hypot(x - 0.39, y - 1.215), 0.045) * step(0.01, -0.03, z);
+    const red = 0.5 * m + 1.1 * bell(len(x - 0.103, y - 0.51), 0.05) + 0.9 * bell(len(x - 0.39, y - 1.215), 0.045) * step(0.01, -0.03, z);
     let c: number[] = [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.1 * red), tone.base[2] * (1 - 0.11 * red)].map((q) => q * (0.99 + 0.1 * m + 0.05 * pores));
-    if (z > 0.05) c = mix(c, c.map((q) => q * 0.45), bell(Math.hypot(x, (y - 1.085) * 0.7), 0.006));
+    if (z > 0.05) c = mix(c, c.map((q) => q * 0.45), bell(len(x, (y - 1.085) * 0.7), 0.006));
     const covered = linen(x, y, z), rib = 0.5 + 0.5 * Math.sin((y < 0.2 ? Math.atan2(z, x - 0.112) * 26 : t.x * 1100));
     const cloth = (y < 1.0 && y > 0.5 ? [0.018, 0.022, 0.03] : y < 0.5 ? [0.05, 0.055, 0.06] : [0.075, 0.085, 0.095]).map((q) => q * (0.8 + 0.25 * rib + 0.2 * m));
     return mix(c, cloth, covered).map(sRgb);
