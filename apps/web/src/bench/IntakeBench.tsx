@@ -8,6 +8,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
 import { FindingList } from './FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
+import { LeftOut } from './LeftOut.tsx';
 import { MaterialRegions } from './MaterialRegions.tsx';
 import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
@@ -22,6 +23,7 @@ export function IntakeBench() {
       {findings.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Nothing was found wrong.</p></div>}
       <FindingList findings={findings.filter((finding) => finding.code !== 'textures.unreferenced')} />
       {findings.some((finding) => finding.repair === 'intake.assemble') && <Assemble />}
+      <LeftOut />
       <Stance />
       <FoundMaps />
       <MaterialRegions />

@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile } from '../formats/index.ts';
-import { standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
+import { leaveOut, leaveOutStep, standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
@@ -86,6 +86,9 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   const source = summarise(sourceDocument, name);
   // Parity is between two figures that stand: one that came lying or in centimetres is no different person.
   const reference = copyDocument(sourceDocument);
+  const without = options.recipe.steps.find((step) => step.id === leaveOutStep.id);
+  // What was no part of the figure is not missed.
+  if (without?.enabled !== false) leaveOut(reference, v.parse(leaveOutStep.settings, without?.settings ?? {}));
   const stand = options.recipe.steps.find((step) => step.id === standStep.id);
   if (stand?.enabled !== false) standAsFound(reference, v.parse(standStep.settings, stand?.settings ?? {}));
   // A bind thrown off is no part of the person either.

@@ -8,6 +8,7 @@ import { copyDocument } from '../formats/gltf/copy.ts';
 import { seenShares } from '../reduce/seen.ts';
 import { findMisplaced, groupPieces } from './groups.ts';
 import { namePattern } from './pieces.ts';
+import { stageThings } from './stage-things.ts';
 import { measureStance, type Stance } from './stance.ts';
 import { standUp } from './stand-up.ts';
 
@@ -107,7 +108,8 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
     const maps = found.filter((map) => map.material === material);
     findings.push({ code: 'textures.unreferenced', severity: 'info', message: `${maps.length === 1 ? 'A map' : `${maps.length} maps`} of “${material.getName()}” came along without being named by the file: ${maps.map((map) => channelWords(map.channel)).join('; ')}. The run puts ${maps.length === 1 ? 'it' : 'them'} in place.`, where: material.getName(), measured: maps.length, repair: 'intake.find-maps' });
   }
-  const stage = document.getRoot().listCameras().length;
-  if (stage) findings.push({ code: 'intake.stage-things', severity: 'info', message: `${stage} cameras came along; they are left out of what is delivered.`, measured: stage });
+  const cameras = document.getRoot().listCameras().length, lights = document.getRoot().listNodes().filter((node) => node.listExtensions().some((extension) => extension.extensionName === 'KHR_lights_punctual')).length, things = stageThings(document);
+  const came = [cameras && `${cameras} ${cameras === 1 ? 'camera' : 'cameras'}`, lights && `${lights} ${lights === 1 ? 'light' : 'lights'}`, ...things.map(({ part, why }) => `“${part.name}” (${why})`)].filter(Boolean);
+  if (came.length) findings.push({ code: 'intake.stage-things', severity: 'info', message: `${came.join(', ')} came along; ${came.length === 1 && cameras + lights <= 1 ? 'it is' : 'they are'} left out of what is delivered.`, measured: cameras + lights + things.length, ...(things.length ? { repair: 'intake.leave-out' } : {}) });
   return findings;
 }

@@ -3,6 +3,7 @@ import { createDeformer, jointPosition, readDossier, skeletonOf, type HumanoidRo
 import { cross, sub, type Vec3 } from '../geometry/index.ts';
 import { jointRoles, roleIndex, soundCopy } from '../skeleton/index.ts';
 import { bodyAxes } from './body-axes.ts';
+import { stageThings } from './stage-things.ts';
 
 export type UpAxis = 'x' | 'y' | 'z' | '-x' | '-y' | '-z';
 export const UP_AXES: readonly UpAxis[] = ['y', 'z', 'x', '-y', '-z', '-x'];
@@ -29,7 +30,8 @@ const ADULT = [1.4, 2.1] as const;
  * where the body agrees: glTF declares metres and Y up, COLLADA says its own.
  */
 export function measureStance(document: Document): Stance {
-  const deformer = createDeformer(soundCopy(document));
+  const aside = new Set(stageThings(document).map(({ part }) => part.id));
+  const deformer = createDeformer(soundCopy(document), (part) => !aside.has(part.id));
   const joints = Float32Array.from(deformer.skeleton.joints.flatMap((_, i) => jointPosition(deformer.skeleton, i)));
   // A skeleton without a mesh is as tall as its joints reach.
   const points = deformer.vertices ? deformer.evaluate(new Float32Array(deformer.vertices * 3)) : joints;

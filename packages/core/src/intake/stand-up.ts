@@ -2,6 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import { createDeformer, inverseBindsOf } from '../character/index.ts';
 import { emptyBounds, growBounds, invertAffine, multiply, quatMultiply, type Quat } from '../geometry/index.ts';
 import { soundCopy } from '../skeleton/index.ts';
+import { stageThings } from './stage-things.ts';
 import type { Stance, UpAxis } from './stance.ts';
 
 export interface StandOptions {
@@ -21,7 +22,8 @@ export function standUp(document: Document, options: StandOptions): void {
   const scale = options.unitMetres;
   if (scale !== 1 || turn[3] < 0.999999) transformCharacter(document, turn, scale);
   if (!options.floor) return;
-  const deformer = createDeformer(soundCopy(document));
+  const aside = new Set(stageThings(document).map(({ part }) => part.id));
+  const deformer = createDeformer(soundCopy(document), (part) => !aside.has(part.id));
   if (!deformer.vertices) return;
   const low = growBounds(emptyBounds(), deformer.evaluate(new Float32Array(deformer.vertices * 3))).min[1];
   // Under a millimetre is the shoe's own business.
