@@ -85,7 +85,8 @@ function readMorph(file: Collada, morph: XmlNode, base: XmlNode, name: string): 
       file.say({ code: 'collada.morph', severity: 'warning', message: `The morph target “${id}” ${points ? 'has another number of points than its base' : 'is missing'}; it was left out.`, where: id });
       return [];
     }
-    const deltas = relative ? Float64Array.from(points) : points.map((value, k) => value - basePoints[k]);
+    const deltas = points.slice();
+    if (!relative) for (let k = 0; k < deltas.length; k++) deltas[k] -= basePoints[k];
     return [{ name: nameOf(geometry, `morph ${i + 1}`), deltas, weight: weights && whole(String(i), 0) < weights.count ? weights.values[weights.offset + i * weights.stride] : 0 }];
   });
 }

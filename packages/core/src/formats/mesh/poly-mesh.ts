@@ -49,7 +49,8 @@ export function buildPrimitives(document: Document, mesh: PolyMesh, materials: r
     const { corners, indices } = weldCorners(mesh, layers, faces);
     const prim = document.createPrimitive().setMaterial(materials[material] ?? null);
     const put = (semantic: string, type: 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer>) => prim.setAttribute(semantic, document.createAccessor().setType(type).setArray(array));
-    const origin = Uint32Array.from(corners, (corner) => mesh.corners[corner]);
+    const origin = new Uint32Array(corners.length);
+    for (let v = 0; v < origin.length; v++) origin[v] = mesh.corners[corners[v]];
     put('POSITION', 'VEC3', spread(mesh.points, 3, origin));
     const normals = pick(normal, corners, 3);
     unitRows(normals);
@@ -64,12 +65,18 @@ export function buildPrimitives(document: Document, mesh: PolyMesh, materials: r
 /** Values of `size` numbers spread from points to vertices. */
 export function spread(values: ArrayLike<number>, size: number, origin: ArrayLike<number>): Float32Array<ArrayBuffer> {
   const out = new Float32Array(origin.length * size);
-  for (let v = 0; v < origin.length; v++) for (let k = 0; k < size; k++) out[v * size + k] = values[origin[v] * size + k];
+  if (size === 3) for (let v = 0, to = 0; v < origin.length; v++) { const from = origin[v] * 3; out[to++] = values[from]; out[to++] = values[from + 1]; out[to++] = values[from + 2]; }
+  else for (let v = 0; v < origin.length; v++) for (let k = 0; k < size; k++) out[v * size + k] = values[origin[v] * size + k];
   return out;
 }
 
 /** Whether storing just the numbers that aren't zero saves room. */
-export const isSparse = (values: Float32Array): boolean => { let used = 0; for (const value of values) if (value !== 0) used++; return used > 0 && used < values.length / 3; };
+export function isSparse(values: Float32Array): boolean {
+  const enough = values.length / 3;
+  let used = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] !== 0 && ++used >= enough) return false;
+  return used > 0;
+}
 
 function pick(layer: CornerLayer, corners: Uint32Array, size: number): Float32Array<ArrayBuffer> {
   const out = new Float32Array(corners.length * size);

@@ -34,7 +34,7 @@ const CODE = { v: 118, t: 116, n: 110, f: 102, slash: 47, minus: 45, hash: 35 };
  * @throws ProblemError obj.*, with the line
  */
 export function parseObj(source: Uint8Array, path: string): ObjContent {
-  const bytes = joinContinued(oneLineEnd(source));
+  const bytes = isPlain(source) ? source : joinContinued(oneLineEnd(source));
   const out: ObjContent = { points: new Floats(4096), colors: null, uvs: new Floats(4096), normals: new Floats(4096), pieces: [], materials: [], libraries: [], left: new Map() };
   const state = { object: '', group: '', material: -1, smoothing: -1, piece: null as ObjPiece | null };
   const byKey = new Map<string, ObjPiece>(), materialOf = new Map<string, number>();
@@ -80,6 +80,12 @@ export function parseObj(source: Uint8Array, path: string): ObjContent {
   return out;
 }
 const decoder = new TextDecoder();
+
+/** Lines that end with LF and go on nowhere: most files, and nothing to be done for them. */
+function isPlain(bytes: Uint8Array): boolean {
+  for (let i = 0; i < bytes.length; i++) { const c = bytes[i]; if (c === 13 || c === 92) return false; }
+  return true;
+}
 
 function joinContinued(bytes: Uint8Array): Uint8Array {
   let at = bytes.indexOf(92);

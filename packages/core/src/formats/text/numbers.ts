@@ -21,6 +21,7 @@ export function nextNumber(bytes: Uint8Array, end: number, scan: NumberScan): bo
   while (i < end && isBlank(bytes[i])) i++;
   scan.at = i;
   if (i >= end) return false;
+  if (shortNumber(bytes, i, end, scan)) return true;
   let negative = false;
   if (bytes[i] === 45) { negative = true; i++; } else if (bytes[i] === 43) i++;
   let mantissa = 0, digits = 0, dropped = 0, seen = false;
@@ -41,6 +42,28 @@ export function nextNumber(bytes: Uint8Array, end: number, scan: NumberScan): bo
   if (exponent > 0) mantissa = exponent <= 22 ? mantissa * TEN[exponent] : mantissa * 10 ** exponent;
   else if (exponent < 0) mantissa = exponent >= -22 ? mantissa / TEN[-exponent] : exponent > -300 ? mantissa * 10 ** exponent : exponent > -360 ? mantissa * 10 ** (exponent + 200) * 1e-200 : 0;
   scan.value = negative ? -mantissa : mantissa;
+  scan.at = i;
+  return true;
+}
+
+/** Nearly all numbers have at most 15 digits and no exponent: those are exact without counting places one by one. */
+function shortNumber(bytes: Uint8Array, from: number, end: number, scan: NumberScan): boolean {
+  let i = from;
+  const negative = bytes[i] === 45;
+  if (negative) i++;
+  let value = 0, c = 0;
+  const first = i;
+  while (i < end && (c = bytes[i]) >= 48 && c <= 57) { value = value * 10 + (c - 48); i++; }
+  let digits = i - first, places = 0;
+  if (i < end && c === 46) {
+    const point = ++i;
+    while (i < end && (c = bytes[i]) >= 48 && c <= 57) { value = value * 10 + (c - 48); i++; }
+    places = i - point;
+    digits += places;
+  }
+  if (digits === 0 || digits > 15 || (i < end && (c === 101 || c === 69))) return false;
+  if (places) value /= TEN[places];
+  scan.value = negative ? -value : value;
   scan.at = i;
   return true;
 }
