@@ -88,6 +88,44 @@ describe('faces in a wrong material', () => {
   });
 });
 
+describe('what stands about and what follows no joint', () => {
+  /** A figure with an oilskin bound to nothing, on a floor. */
+  const rigger = async (): Promise<Uint8Array> => {
+    const document = stickFigure({ rings: 8 }), [scene] = document.getRoot().listScenes(), body = document.getRoot().listMeshes()[0].listPrimitives()[0];
+    const coat = body.clone();
+    for (const target of coat.listTargets()) coat.removeTarget(target);
+    for (const semantic of ['JOINTS_0', 'WEIGHTS_0']) coat.setAttribute(semantic, null);
+    const position = body.getAttribute('POSITION')?.getArray() as Float32Array, normal = body.getAttribute('NORMAL')?.getArray() as Float32Array;
+    coat.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(position.map((x, i) => x + 0.006 * normal[i]) as Float32Array<ArrayBuffer>)).setMaterial(document.createMaterial('Oilcloth'));
+    scene.addChild(document.createNode('Oilskin').setMesh(document.createMesh('Oilskin').addPrimitive(coat)));
+    const floor = document.createPrimitive().setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(Float32Array.from([-3, 0, -3, 3, 0, -3, -3, 0, 3, 3, 0, 3]) as Float32Array<ArrayBuffer>)).setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from([0, 2, 1, 1, 2, 3])));
+    scene.addChild(document.createNode('Quay').setMesh(document.createMesh('Quay').addPrimitive(floor)));
+    return writeGlb(document);
+  };
+  it('is listed and left out, or given weights by the run; kept where the user keeps it', async () => {
+    writeFileSync(join(folder, 'rigger.glb'), await rigger());
+    await page.goto(address);
+    await drop('rigger.glb');
+    await shows(page, '.drop', /Rigger is in/);
+    const id = await idOf('Rigger');
+    await page.goto(`${address}/c/${id}/browser-viewer/intake`);
+    await shows(page, '[data-left-out]', /Quay.*a flat sheet as long as the figure/);
+    await page.waitForSelector('[data-saved="saved"]');
+    await page.click('[data-run]');
+    type Run = { state: string; steps: { id: string; findings: { code: string; where?: string }[] }[]; result: { parts: { name: string }[] } | null };
+    let run: Run | null = null;
+    for (let i = 0; i < 300 && run?.state !== 'done'; i++) { const [row] = (await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; characterId: string; state: string }[]; run = row.characterId === id ? ((await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Run) : null; if (run?.state === 'failed') throw new Error('the run failed'); await new Promise((resolve) => setTimeout(resolve, 300)); }
+    expect(run?.result?.parts.map((part) => part.name)).toEqual(['Body', 'Oilskin']);
+    expect(run?.steps.find((step) => step.id === 'weights.transfer')?.findings).toMatchObject([{ code: 'weights.transferred', where: 'Oilskin' }]);
+    await page.goto(`${address}/c/${id}/browser-viewer/weights`);
+    await shows(page, '.bench', /“Oilskin” moves with the body/);
+    await page.goto(`${address}/c/${id}/browser-viewer/intake`);
+    await press(page, 'Keep', '[data-left-out]');
+    await shows(page, '[data-left-out]', /Leave out/);
+    await page.waitForSelector('[data-saved="saved"]');
+  });
+});
+
 describe('the loom\'s list of what could go', () => {
   it('lets a sort of joints go and keeps it again', async () => {
     await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/skeleton`);
