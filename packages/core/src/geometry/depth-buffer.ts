@@ -1,15 +1,22 @@
-/** Directions to look along: from the six sides and the eight corners. */
-export const AROUND: readonly (readonly [number, number, number])[] = [-1, 0, 1].flatMap((x) => [-1, 0, 1].flatMap((y) => [-1, 0, 1].map((z) => [x, y, z] as const))).filter((d) => [1, 3].includes(d[0] ** 2 + d[1] ** 2 + d[2] ** 2));
+/**
+ * Directions to look along: three of the sides and four of the corners. Each is looked along both ways at once, so that
+ * seven drawings give fourteen views.
+ */
+export const AROUND: readonly (readonly [number, number, number])[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 1], [1, 1, -1], [1, -1, 1], [1, -1, -1]];
 
-/** A square of depths and owners; parallel projection of all vertices along one direction. */
+/** Nearest and furthest surface of every pixel, and whose it is: parallel projection of all vertices along one direction, seen from both of its ends. */
 export class DepthBuffer {
-  private readonly depth: Float32Array;
-  private readonly owner: Int32Array;
+  private readonly near: Float32Array;
+  private readonly far: Float32Array;
+  private readonly nearOwner: Int32Array;
+  private readonly farOwner: Int32Array;
   private place = new Float32Array(0);
 
   constructor(private readonly size: number) {
-    this.depth = new Float32Array(size * size);
-    this.owner = new Int32Array(size * size);
+    this.near = new Float32Array(size * size);
+    this.far = new Float32Array(size * size);
+    this.nearOwner = new Int32Array(size * size);
+    this.farOwner = new Int32Array(size * size);
   }
 
   lookAlong(direction: readonly [number, number, number], positions: Float32Array): void {
@@ -30,13 +37,15 @@ export class DepthBuffer {
     }
     const scale = (size - 2) / (Math.max(right - left, high - low) || 1);
     for (let v = 0; v < place.length; v += 3) { place[v] = (place[v] - left) * scale + 1; place[v + 1] = (place[v + 1] - low) * scale + 1; place[v + 2] *= scale; }
-    this.depth.fill(Infinity);
-    this.owner.fill(-1);
+    this.near.fill(Infinity);
+    this.far.fill(-Infinity);
+    this.nearOwner.fill(-1);
+    this.farOwner.fill(-1);
   }
 
-  /** Draws triangles; with `owner` −1 they are only tested. Returns the area that faces the viewer, in pixels. */
+  /** Draws triangles; with `owner` −1 they are only tested, and `passed` hears how many pixels are seen. Returns the area that faces either viewer, in pixels. */
   draw(indices: Uint32Array, first: number, count: number, owner: number, passed: (pixels: number) => void): number {
-    const { place, depth, size } = this;
+    const { place, near, far, nearOwner, farOwner, size } = this;
     let area = 0, pixels = 0;
     for (let t = first * 3; t < (first + count) * 3; t += 3) {
       const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
@@ -44,7 +53,7 @@ export class DepthBuffer {
       const twice = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
       if (!(Math.abs(twice) > 1e-9)) continue;
       const front = twice > 0;
-      if (front) area += twice / 2;
+      area += Math.abs(twice) / 2;
       const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
       const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(size - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
       for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) {
@@ -52,19 +61,20 @@ export class DepthBuffer {
         const wb = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / twice, wc = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / twice;
         if (wb < 0 || wc < 0 || wb + wc > 1) continue;
         const z = place[a + 2] + (place[b + 2] - place[a + 2]) * wb + (place[c + 2] - place[a + 2]) * wc, at = y * size + x;
-        if (z >= depth[at]) continue;
-        if (owner < 0) { if (front) pixels++; } else { depth[at] = z; this.owner[at] = front ? owner : -1; }
+        if (owner < 0) { if (front ? z < near[at] : z > far[at]) pixels++; continue; }
+        if (z < near[at]) { near[at] = z; nearOwner[at] = front ? owner : -1; }
+        if (z > far[at]) { far[at] = z; farOwner[at] = front ? -1 : owner; }
       }
     }
     passed(pixels);
     return area;
   }
 
-  /** Whether nothing drawn so far lies in front of a vertex by more than `slack` pixels. */
+  /** Whether from one end at least nothing drawn so far lies in front of a vertex by more than `slack` pixels. */
   sees(vertex: number, slack: number): boolean {
-    const { place, size } = this, x = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3]))), y = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3 + 1])));
-    return place[vertex * 3 + 2] <= this.depth[y * size + x] + slack;
+    const { place, size } = this, x = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3]))), y = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3 + 1]))), z = place[vertex * 3 + 2];
+    return z <= this.near[y * size + x] + slack || z >= this.far[y * size + x] - slack;
   }
 
-  countInto(seen: Float64Array): void { for (const owner of this.owner) if (owner >= 0) seen[owner]++; }
+  countInto(seen: Float64Array): void { for (const owners of [this.nearOwner, this.farOwner]) for (let i = 0; i < owners.length; i++) if (owners[i] >= 0) seen[owners[i]]++; }
 }

@@ -12,6 +12,8 @@ export interface AlphaFound {
   mean: number;
 }
 
+const SOLID: AlphaFound = Object.freeze({ pattern: 'none', clear: 0, solid: 1, between: 0, mean: 1 });
+
 export function analyseAlpha(pixels: Pixels): AlphaFound {
   const histogram = new Uint32Array(256);
   for (let i = 3; i < pixels.data.length; i += 4) histogram[pixels.data[i]]++;
@@ -82,13 +84,17 @@ export async function planAlpha(document: Document, rule: AlphaRule, images: Ima
   const wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
   const decisions: AlphaDecision[] = [];
   const found = new Map<Material, AlphaFound | null>();
+  const known = new Map<Uint8Array, AlphaFound | null>();
   const materials = document.getRoot().listMaterials();
   for (const [i, material] of materials.entries()) {
     const image = material.getBaseColorTexture()?.getImage();
-    let alpha: AlphaFound | null = null;
-    if (image?.length) {
-      try { alpha = analyseAlpha(await images.decode(image, 256)); } catch { alpha = null; }
+    let alpha = image?.length ? known.get(image) : null;
+    if (image?.length && alpha === undefined) {
+      // JPEG has no alpha: nothing to look for.
+      try { alpha = image[0] === 0xff && image[1] === 0xd8 ? SOLID : analyseAlpha(await images.decode(image, 256)); } catch { alpha = null; }
+      known.set(image, alpha);
     }
+    alpha ??= null;
     found.set(material, alpha);
     decisions.push(decideAlpha(materialKindOf(material, wearer.get(material) ?? '', overruled), alpha, material.getBaseColorFactor()[3], rule, material));
     report((i + 1) / materials.length);

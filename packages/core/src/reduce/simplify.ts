@@ -122,6 +122,8 @@ function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8
   return reduced.length / 3;
 }
 
+const STRETCH = 256;
+
 /** What the simplifier is given besides positions: interleaved attributes and their weights, in the order: normals, UVs, joint weights, morph patterns. */
 export function gatherAttributes(prim: Primitive, positions: Float32Array, vertices: number, options: SimplifyOptions): { values: Float32Array; weights: number[] } {
   const columns: { data: Float32Array; size: number; weight: number }[] = [];
@@ -144,13 +146,12 @@ export function gatherAttributes(prim: Primitive, positions: Float32Array, verti
   const stride = columns.reduce((sum, column) => sum + column.size, 0);
   const values = new Float32Array(vertices * stride);
   const weights: number[] = [];
-  let at = 0;
-  for (const column of columns) {
-    for (let k = 0; k < column.size; k++) {
-      weights.push(column.weight);
-      for (let v = 0; v < vertices; v++) values[v * stride + at] = column.data[v * column.size + k];
-      at++;
-    }
+  for (const column of columns) for (let k = 0; k < column.size; k++) weights.push(column.weight);
+  // In stretches that the cache holds: each column reaches over the whole array.
+  for (let from = 0; from < vertices; from += STRETCH) {
+    const end = Math.min(vertices, from + STRETCH);
+    let at = 0;
+    for (const { data, size } of columns) for (let k = 0; k < size; k++, at++) for (let v = from, to = from * stride + at, i = from * size + k; v < end; v++, to += stride, i += size) values[to] = data[i];
   }
   return { values, weights };
 }
