@@ -1,5 +1,6 @@
 import { Button, NativeSelect } from '@mantine/core';
 import type { SlotChoice } from '@dimetra/core';
+import { useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../desk/context.ts';
 import type { RegionHit } from '../figure/regions.ts';
 import { count } from '../shared/format.ts';
@@ -12,7 +13,9 @@ export const useSlotChoices = (): SlotChoice[] => useAppSelector((state) => (set
 
 /** Faces that the run would give another material, as regions on the stage; any other region by a click. */
 export function MaterialRegions() {
-  const { regions: { misplaced, chosen, error } } = useDesk();
+  const { character, regions: { misplaced, chosen, error } } = useDesk();
+  const { data: cast = [] } = useCharactersQuery();
+  const reference = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).reference) as string | undefined;
   const dispatch = useAppDispatch();
   const look = useAppSelector((state) => state.view.look), face = useAppSelector((state) => state.view.face);
   const choices = useSlotChoices();
@@ -23,6 +26,7 @@ export function MaterialRegions() {
     <section className="card" aria-label="Faces in a wrong material">
       <div className="top"><span>Which face wears what</span><Button size="compact-xs" variant="default" aria-pressed={shown} onClick={() => { dispatch(lookChosen(shown ? 'material' : 'slots')); dispatch(facePicked(null)); }}>{shown ? 'Back to materials' : 'Show on the stage'}</Button></div>
       {!shown && choices.length === 0 && <p>Every material in a colour of its own, with faces that seem to wear a wrong one marked. A click on a region gives it to another.</p>}
+      {shown && <NativeSelect size="xs" label="Compare with a figure of the same texture layout" value={reference ?? ''} onChange={(event) => dispatch(settingChanged({ step: STEP, setting: 'reference', value: event.target.value || undefined }))} data={[{ value: '', label: 'none' }, ...cast.filter((row) => row.id !== character.id).map((row) => ({ value: row.revisionId, label: row.name })), ...(reference && !cast.some((row) => row.revisionId === reference) ? [{ value: reference, label: 'an earlier revision' }] : [])]} />}
       {shown && error && <p role="alert">{error}</p>}
       {shown && !error && <p role="status">{misplaced === null ? 'Looking for faces in a wrong material …' : misplaced.length ? 'Yellow on the source is what the run gives another material.' : 'No face seems to wear a wrong material.'} Click a region to say otherwise.</p>}
       {shown && misplaced && misplaced.length > 0 && <table className="list" data-misplaced><thead><tr><th>Part</th><th>Wears</th><th>Goes to</th><th className="n">Triangles</th></tr></thead><tbody>{misplaced.map((region) => <tr key={`${region.group}/${region.from}/${region.to}/${region.parts[0]?.faces[0]}`} className="pick" onClick={() => dispatch(facePicked(region.parts[0] ? { part: region.parts[0].id, face: region.parts[0].faces[0] } : null))}><td className="clip">{region.group}</td><td className="clip">{region.from ?? 'none'}</td><td className="clip">{region.to ?? 'none'}</td><td className="n num">{count(region.triangles)}</td></tr>)}</tbody></table>}

@@ -41,9 +41,9 @@ export function Desk() {
   const stage = useRef<StageRenderer | null>(null);
   const shownFigures = useFigures(character?.revision.id, last?.id);
 
-  const choices = useSlotChoices(), search = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble').slots !== false);
+  const choices = useSlotChoices(), { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { slots?: boolean; reference?: string | null }, search = slots !== false;
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'), face = useAppSelector((state) => state.view.face);
-  const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, face);
+  const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => { if (conversion) dispatch(recipeLoaded(conversion)); }, [conversion, dispatch]);
   useEffect(() => { if (stale) void refetch(); }, [stale, refetch]);

@@ -12,10 +12,16 @@ class RegionFinder {
   private readonly worker = new Worker(new URL('../workers/regions.worker.ts', import.meta.url), { type: 'module' });
   private readonly remote: Remote<RegionsWorker> = wrap<RegionsWorker>(this.worker);
   private readonly opened: Promise<void>;
-  constructor(readonly url: string) {
+  constructor(readonly url: string, readonly reference: string | null) {
+    const load = async (address: string): Promise<[GLTF.IGLTF, Map<string, Uint8Array>]> => {
+      const answer = await fetch(address);
+      if (!answer.ok) throw new Error('the character to compare with is not here any more');
+      const manifest = (await answer.json()) as GLTF.IGLTF;
+      return [manifest, await fetchPieces(piecesOf({ ...manifest, images: [] }))];
+    };
     this.opened = (async () => {
-      const manifest = (await (await fetch(url)).json()) as GLTF.IGLTF;
-      await this.remote.open(manifest, await fetchPieces(piecesOf({ ...manifest, images: [] })));
+      await this.remote.open(...(await load(url)));
+      if (reference) await this.remote.compareWith(...(await load(`/api/v1/revisions/${reference}/manifest`)));
     })();
     this.opened.catch(() => {});
   }
@@ -32,13 +38,13 @@ export interface Regions {
   error: string | null;
 }
 
-/** Regions of materials of the character at `url`, looked for in a worker while `wanted`. */
-export function useRegions(url: string | null, wanted: boolean, choices: readonly SlotChoice[], search: boolean, face: { part: string; face: number } | null): Regions {
+/** Regions of materials of the character at `url`, looked for in a worker while `wanted`, compared with the revision `reference` where one is given. */
+export function useRegions(url: string | null, wanted: boolean, choices: readonly SlotChoice[], search: boolean, reference: string | null, face: { part: string; face: number } | null): Regions {
   const finder = useRef<RegionFinder | null>(null);
   const [misplaced, setMisplaced] = useState<Region[] | null>(null), [chosen, setChosen] = useState<RegionHit | null>(null), [error, setError] = useState<string | null>(null);
   const key = JSON.stringify([choices, search]);
   const open = (address: string): RegionFinder => {
-    if (finder.current?.url !== address) { finder.current?.close(); finder.current = new RegionFinder(address); setMisplaced(null); }
+    if (finder.current?.url !== address || finder.current.reference !== reference) { finder.current?.close(); finder.current = new RegionFinder(address, reference); setMisplaced(null); setError(null); }
     return finder.current as RegionFinder;
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: `open` reads nothing but a ref
@@ -48,14 +54,14 @@ export function useRegions(url: string | null, wanted: boolean, choices: readonl
     const [given, looking] = JSON.parse(key) as [SlotChoice[], boolean];
     open(url).misplaced(given, looking).then((found) => { if (!left) { setMisplaced(found); setError(null); } }, (failure: Error) => { if (!left) setError(`Regions can't be found: ${failure.message}`); });
     return () => { left = true; };
-  }, [url, wanted, key]);
+  }, [url, wanted, key, reference]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: `open` reads nothing but a ref
   useEffect(() => {
     if (!url || !wanted || !face) { setChosen(null); return; }
     let left = false;
     open(url).regionAt(face).then((hit) => { if (!left) setChosen(hit); }, () => {});
     return () => { left = true; };
-  }, [url, wanted, face]);
+  }, [url, wanted, face, reference]);
   useEffect(() => () => { finder.current?.close(); finder.current = null; }, []);
   return { misplaced, chosen, error };
 }

@@ -286,7 +286,8 @@ export class StageRenderer {
     const before = this.place;
     this.place = to;
     if (before !== to && this.state && Object.values(this.figures).some((figure) => figure?.home)) this.apply(this.state);
-    const figure = this.figures.source ?? this.figures.result;
+    // What is looked at alone decides: a source that arrives torn apart would put the camera far off.
+    const { source, result } = this.figures, figure = (this.state?.view === 'result' ? result : source) ?? source ?? result;
     if (!figure) return;
     const { target, direction, distance, height } = shotOf(figure, to);
     // A narrow view needs more distance for the same width.

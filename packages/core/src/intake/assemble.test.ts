@@ -117,7 +117,7 @@ describe('assemble', () => {
   it('tells what went where', async () => {
     const document = sheet(16, 8, (x, y) => (x > 4 && x < 8 && y > 5 && y < 9 ? 'Rubber' : 'Cloth'));
     home(document, 'Rubber', 12);
-    const { measures, findings } = await assembleStep.run(document, { join: true, slots: true, hand: [] }, SHIPPED_TARGETS[0], testContext());
+    const { measures, findings } = await assembleStep.run(document, { join: true, slots: true, reference: null, hand: [] }, SHIPPED_TARGETS[0], testContext());
     expect(measures.find((measure) => measure.name === 'triangles in another material')?.result).toBe(18);
     expect(findings[0].message).toBe('18 triangles of “Sheet” went from “Rubber” to “Cloth”.');
   });

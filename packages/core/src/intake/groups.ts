@@ -27,7 +27,7 @@ export function coreOf(name: string, prefix: string, suffix: string): string {
 }
 
 /** A group as one soup of triangles: corners with a number for their place, their texture place, and the material of each face. */
-interface Soup { place: Uint32Array; uv: Float32Array | null; material: (Material | null)[]; materialOf: Int32Array; faces: number }
+export interface Soup { place: Uint32Array; uv: Float32Array | null; material: (Material | null)[]; materialOf: Int32Array; faces: number }
 
 function soupOf(group: PieceGroup): Soup {
   const faces = group.parts.reduce((sum, part) => sum + part.triangles, 0), place = new Uint32Array(faces * 3), uv = new Float32Array(faces * 6), materialOf = new Int32Array(faces), material: (Material | null)[] = [];
@@ -134,10 +134,11 @@ export function withChoices(groups: readonly PieceGroup[], found: readonly Mispl
   return out;
 }
 
-type Regions = { soup: Soup; region: Int32Array; regions: { material: number; faces: number[] }[] };
+export type Regions = { soup: Soup; region: Int32Array; regions: { material: number; faces: number[] }[] };
 /** A group's parts don't change while it lives, so its regions are found once. */
 const known = new WeakMap<PieceGroup, Regions>();
-function regionsIn(group: PieceGroup): Regions {
+/** A group as triangles with their connected regions of one material. */
+export function regionsIn(group: PieceGroup): Regions {
   let found = known.get(group);
   if (!found) { const soup = soupOf(group); found = { soup, ...regionsOf(soup) }; known.set(group, found); }
   return found;

@@ -7,5 +7,6 @@ export * from './stance.ts';
 export * from './stand-up.ts';
 export * from './stand-step.ts';
 export * from './groups.ts';
+export * from './reference-slots.ts';
 export * from './assemble.ts';
 export * from './assemble-step.ts';
