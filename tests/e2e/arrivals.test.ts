@@ -1,10 +1,10 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { writeArchive, writeGlb, writeUsdz } from '@dimetra/core';
-import { encodePixels } from '@dimetra/platform';
+import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
@@ -50,6 +50,59 @@ describe('maps', () => {
     await page.waitForSelector('.maps .cell[data-slot="Skin baseColor"] img');
     await press(page, 'Take back');
     await page.waitForSelector(gap);
+  });
+});
+
+describe('pictures and views', () => {
+  it('drops an image on a gap, and the stage wears it', async () => {
+    const bytes = [...await encodePixels({ width: 8, height: 8, channels: 3, data: Uint8Array.from(Array.from({ length: 64 }, () => [20, 90, 240]).flat()) }, 'image/png')];
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/textures`);
+    const gap = '.maps .cell.gap[data-slot="Skin baseColor"]';
+    await page.waitForSelector(gap);
+    await page.$eval(gap, (cell, content) => {
+      const carried = new DataTransfer();
+      carried.items.add(new File([Uint8Array.from(content)], 'blue.png', { type: 'image/png' }));
+      for (const type of ['dragenter', 'dragover', 'drop']) cell.dispatchEvent(new DragEvent(type, { dataTransfer: carried, bubbles: true, cancelable: true }));
+    }, bytes);
+    await shows(page, '[data-brought]', /“blue.png” is now the colour map of “Skin”/);
+    await page.waitForSelector('.maps .cell[data-slot="Skin baseColor"] img');
+  });
+  it('keeps a view over a reload, comes back to it, and forgets it', async () => {
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/intake`);
+    await drawn(page);
+    await press(page, 'Hands', '.stage');
+    await drawn(page);
+    await press(page, 'Views', '.stage');
+    await press(page, 'Keep this view');
+    await page.reload();
+    await drawn(page);
+    const picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL());
+    const figure = await picture();
+    await press(page, 'Views', '.stage');
+    await press(page, 'View 1');
+    await drawn(page);
+    expect(await picture()).not.toBe(figure);
+    await page.click('button[aria-label="Forget View 1"]');
+    await page.waitForFunction(() => !document.querySelector('button[aria-label="Forget View 1"]'));
+    await page.keyboard.press('Escape');
+  });
+  it('makes a contact sheet of eight pictures, none of them empty', async () => {
+    const session = await page.createCDPSession();
+    await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
+    await press(page, 'Views', '.stage');
+    await page.waitForSelector('[data-sheet]');
+    await page.click('[data-sheet]');
+    const file = join(folder, 'winch-hand-contact-sheet.png');
+    for (let i = 0; i < 200 && !existsSync(file); i++) await new Promise((resolve) => setTimeout(resolve, 200));
+    const { width, height, data } = await sharpCodec.decode(new Uint8Array(readFileSync(file)));
+    expect(width / height).toBeGreaterThan(1.5);
+    // Every cell has the figure's bright surface somewhere, before a darker ground.
+    for (let cell = 0; cell < 8; cell++) {
+      const x0 = Math.floor((width * (cell % 4)) / 4), y0 = Math.floor(height * (0.1 + 0.45 * Math.floor(cell / 4)));
+      const shades = new Set<number>();
+      for (let y = y0 + 8; y < y0 + height * 0.4; y += 3) for (let x = x0 + 8; x < x0 + width / 4 - 8; x += 3) shades.add(data[(Math.floor(y) * width + x) * 4] >> 3);
+      expect(shades.size, `cell ${cell}`).toBeGreaterThan(6);
+    }
   });
 });
 

@@ -87,11 +87,11 @@ function PartList() {
     <>
       <h3>Parts <TextInput size="xs" placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter parts" w={130} /></h3>
       <table className="list">
-        <thead><tr><th><button type="button" onClick={() => setBy('name')}>Part{by === 'name' ? ' ↓' : ''}</button></th><th>On the body</th><th className="n"><button type="button" onClick={() => setBy('triangles')}>Triangles{by === 'triangles' ? ' ↓' : ''}</button></th><th /></tr></thead>
+        <thead><tr><th><button type="button" onClick={() => setBy('name')}>Part{by === 'name' ? ' ↓' : ''}</button></th><th>Role</th><th className="n"><button type="button" onClick={() => setBy('triangles')}>Triangles{by === 'triangles' ? ' ↓' : ''}</button></th><th /></tr></thead>
         <tbody>{rows.map((part) => (
           <tr key={part.id} className="pick" aria-selected={picked === part.id} onClick={() => dispatch(partPicked(part.id))} data-part={part.id}>
             <td className="clip" title={`${part.name}, material ${part.material ?? 'none'}`}>{part.name}<br /><span className="quiet" style={{ fontSize: 12 }}>{part.material ?? 'no material'}</span></td><td>{part.role}</td><td className="n num">{count(part.triangles)}</td>
-            <td className="n" style={{ whiteSpace: 'nowrap' }}><button type="button" className="crumb" style={{ display: 'inline' }} onClick={(event) => { event.stopPropagation(); dispatch(partHidden(part.id)); }}>{hidden.includes(part.id) ? 'Show' : 'Hide'}</button><button type="button" className="crumb" style={{ display: 'inline' }} onClick={(event) => { event.stopPropagation(); dispatch(partIsolated(part.id)); }}>Alone</button></td>
+            <td className="n" style={{ whiteSpace: 'nowrap' }}><button type="button" className="crumb" style={{ display: 'inline', padding: '2px 4px' }} onClick={(event) => { event.stopPropagation(); dispatch(partHidden(part.id)); }}>{hidden.includes(part.id) ? 'Show' : 'Hide'}</button><button type="button" className="crumb" style={{ display: 'inline', padding: '2px 4px' }} onClick={(event) => { event.stopPropagation(); dispatch(partIsolated(part.id)); }}>Alone</button></td>
           </tr>
         ))}</tbody>
       </table>
