@@ -56,6 +56,7 @@ export function planSkeleton(document: Document, rule: SkeletonRule, ties: Reado
     }
   }
   giveUp(plans, rule);
+  keepUnknown(plans, skeleton);
   uniqueNames(plans);
   settle(plans, skeleton);
   return plans;
@@ -83,12 +84,19 @@ function giveUp(plans: JointPlan[], rule: SkeletonRule): void {
   }
 }
 
+/** A skeleton in which nothing was recognised stays as it is: the user ties what it is. */
+function keepUnknown(plans: JointPlan[], skeleton: Skeleton): void {
+  if (plans.some((plan) => plan.target !== null)) return;
+  for (const plan of plans) { plan.target = skeleton.joints[plan.joint].getName(); plan.why = 'no joint was recognised: all stay until some are tied by hand'; }
+}
+
 function uniqueNames(plans: JointPlan[]): void {
   const taken = new Set<string>();
   for (const plan of plans) {
     if (plan.target === null) continue;
-    let name = plan.target;
-    for (let n = 2; taken.has(name); n++) name = `${plan.target}_${n}`;
+    const base = plan.target || 'joint';
+    let name = base;
+    for (let n = 2; taken.has(name); n++) name = `${base}_${n}`;
     plan.target = name;
     taken.add(name);
   }

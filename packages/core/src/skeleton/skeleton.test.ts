@@ -92,6 +92,14 @@ describe('planSkeleton and remapSkeleton', () => {
     expect(byName({ jaw: 'Head' }).get('head')?.target).toBeNull();
     expect(byName({ jaw: '' }).get('jaw')?.target).toBeNull();
   });
+  it('keep a skeleton in which nothing is recognised, under names that differ', async () => {
+    const document = stickFigure();
+    for (const node of document.getRoot().listNodes()) if (!node.getMesh()) { node.setName(''); node.setTranslation([0, 0, 0]); }
+    const skeleton = skeletonOf(document), plans = planSkeleton(document, { keep: 'body', names: {} } as never, {}, skeleton, skeleton.joints.map(() => ({ role: 'unknown' as const, confidence: 0, reason: '' })));
+    expect(plans.map((plan) => plan.target).slice(0, 3)).toEqual(['joint', 'joint_2', 'joint_3']);
+    expect(new Set(plans.map((plan) => plan.target)).size).toBe(skeleton.joints.length);
+    expect(() => remapSkeleton(document, plans, skeleton)).not.toThrow();
+  });
   it('hang a joint where its role asks for, without moving it', () => {
     const document = stickFigure();
     const nodes = new Map(document.getRoot().listNodes().map((node) => [node.getName(), node]));
