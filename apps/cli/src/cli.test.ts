@@ -54,6 +54,35 @@ describe('dimetra learn', () => {
   });
 });
 
+describe('a recipe that names another character', () => {
+  const recipe = (donor: string) => { writeFileSync(at('recipe.json'), JSON.stringify({ schema: 1, steps: [{ id: 'weights.transfer', settings: { donor } }] })); return at('recipe.json'); };
+  /** The sailor's skin without joints, a little larger: a coat as it comes from a tailor. */
+  const coat = async (): Promise<string> => {
+    const document = stickFigure({ rings: 8 }), [prim] = document.getRoot().listMeshes()[0].listPrimitives(), normals = prim.getAttribute('NORMAL')?.getArray() as Float32Array;
+    for (const semantic of ['JOINTS_0', 'WEIGHTS_0']) prim.setAttribute(semantic, null);
+    prim.getAttribute('POSITION')?.setArray((prim.getAttribute('POSITION')?.getArray() as Float32Array).map((x, i) => x + 0.005 * normals[i]) as Float32Array<ArrayBuffer>);
+    for (const skin of document.getRoot().listSkins()) skin.dispose();
+    for (const node of document.getRoot().listNodes()) if (!node.getMesh()) node.dispose();
+    writeFileSync(at('coat.glb'), await writeGlb(document));
+    return at('coat.glb');
+  };
+  it('takes weights and joints from its file', async () => {
+    const { code, out, err } = run('convert', await coat(), '--target', 'browser-viewer', '--recipe', recipe(at('sailor.glb')), '--out', at('bound'), '--json');
+    expect([0, 4], err).toContain(code);
+    const report = JSON.parse(out) as { source: { joints: unknown[] }; result: { joints: { role: string }[]; influencesMax: number }; steps: { id: string; findings: { message: string }[] }[] };
+    expect(report.source.joints).toEqual([]);
+    expect(report.result.joints.some((joint) => joint.role === 'leftLowerArm')).toBe(true);
+    expect(report.result.influencesMax).toBeGreaterThan(1);
+    expect(report.steps.find((step) => step.id === 'weights.transfer')?.findings[0].message).toMatch(/moves with “sailor”/);
+  });
+  it('says so when that file is not there, and writes nothing', async () => {
+    const { code, out } = run('convert', await coat(), '--target', 'browser-viewer', '--recipe', recipe(at('nobody.glb')), '--out', at('unbound'), '--json');
+    expect(code).toBe(3);
+    expect(JSON.parse(out)).toMatchObject({ schema: 1, error: { code: 'weights.no-donor', where: at('nobody.glb') } });
+    expect(existsSync(at('unbound'))).toBe(false);
+  });
+});
+
 describe('dimetra convert', () => {
   it('writes a package whose files are what it says, with progress on standard error', () => {
     const { code, out, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('out'), '--json');
