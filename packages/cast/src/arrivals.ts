@@ -107,7 +107,7 @@ const signaller: Make = async (document, decode) => {
   // What is cut out says so in a map of its own.
   const opacity = new Map(document.getRoot().listMaterials().flatMap((material) => (/^(Hair|Lashes|Brows|Scalp)$/.test(material.getName()) && material.getBaseColorTexture() ? [[material, fileOf(material.getBaseColorTexture()).replace(/_color\.\w+$/, '_opacity.png')] as const] : [])));
   const truth = truthOf(document, 'port-signaller', { figure: 'Corvane', unitMetres: 0.01, misplaced: 0 });
-  const slices = new Map(listParts(document).map((part) => [part.id, part.triangles > 20_000 || (part.triangles > 1200 && part.triangles <= 20_000 && /Head|Sweater|Trousers|Waistcoat|Hands|Boots|Body/.test(part.name)) ? 5 : part.triangles > 900 ? 3 : 1]));
+  const slices = new Map(listParts(document).map((part) => [part.id, part.name === 'Head' ? 5 : /^(Sweater|Trousers|Waistcoat|Hands|Boots|Body)$/.test(part.name) ? 3 : 1]));
   const number = new Map<string, number>();
   const pieceOf = (id: string, name: string, triangle: number, total: number): string => {
     const key = `${id} ${Math.floor((triangle * (slices.get(id) ?? 1)) / total)}`;

@@ -17,6 +17,9 @@ export const EXPRESSIONS: readonly Expression[] = [
   ...sided('brow_down', { browY: -3.5, glab: 2.2, brow: 1.35 }),
   ...sided('squint', { lidUp: 3, lidLo: 3.6, tear: 1.4 }),
   ...sided('eye_wide', { lidUp: 6.2, lidLo: 5.9 }),
+  // Lids follow where the eyes look; the eyes themselves turn in their own parts.
+  { name: 'gaze_up', change: { lidUp: 5.1 } },
+  { name: 'gaze_down', change: { lidUp: 3.4 } },
   ...sided('cheek_puff', { cheekFat: 1 }),
   ...sided('sneer', { nasolabial: 1.5, noseW: 1.12, tipUp: 1.2 }),
   { name: 'jaw_open', change: { jawOpen: 1 } },

@@ -8,6 +8,7 @@ import { garmentNet, WARDROBE } from './body/wardrobe.ts';
 import { tesselJoints } from './body/joints.ts';
 import { buildHead, TAG, type Head } from './head/build.ts';
 import { headLayout } from './head/layout.ts';
+import { bodyPart, garmentPart } from './parts/body-parts.ts';
 import { paintHand } from './paint/skin.ts';
 import { fingerPoint, HAND } from './body/joints.ts';
 import { cross, sub, unit } from '@dimetra/core';
@@ -96,6 +97,28 @@ describe.each(people)('the texture places of the %s', (name) => {
   });
 });
 
+/** Share of used texels that more than one face lies on. */
+function overlap({ uv, indices }: { uv: Float32Array; indices: Uint32Array }): number {
+  const size = 512, owners = new Uint8Array(size * size);
+  for (let t = 0; t < indices.length; t += 3) {
+    const [ax, ay, bx, by, cx, cy] = [0, 1, 2].flatMap((k) => [uv[indices[t + k] * 2] * size, uv[indices[t + k] * 2 + 1] * size]), twice = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+    if (Math.abs(twice) < 1e-9) continue;
+    for (let y = Math.max(0, Math.floor(Math.min(ay, by, cy))); y <= Math.min(size - 1, Math.max(ay, by, cy)); y++) for (let x = Math.max(0, Math.floor(Math.min(ax, bx, cx))); x <= Math.min(size - 1, Math.max(ax, bx, cx)); x++) {
+      const wb = ((x + 0.5 - ax) * (cy - ay) - (cx - ax) * (y + 0.5 - ay)) / twice, wc = ((bx - ax) * (y + 0.5 - ay) - (x + 0.5 - ax) * (by - ay)) / twice;
+      if (wb > 1e-4 && wc > 1e-4 && wb + wc < 1 - 1e-4 && owners[y * size + x] < 255) owners[y * size + x]++;
+    }
+  }
+  return owners.filter((count) => count > 1).length / Math.max(1, owners.filter((count) => count > 0).length);
+}
+
+// Heads (ears, nostrils, lids), hands, collars and vests of two layers are unrolled in fewer charts than that takes.
+describe('texture places that lie beside each other', () => {
+  it('are those of trousers and boots', () => { for (const [name] of people) for (const part of figureOf(name).parts.filter((entry) => /^(Boots|Trousers)$/.test(entry.name))) expect(overlap(part.surface), `${part.name} of the ${name}`).toBeLessThan(0.01); });
+  it('are those of hands, finger by finger', () => { const [hands] = [garmentPart('hands', tesselJoints(), 1, 0, 0)]; expect(overlap(hands.surface)).toBeLessThan(0.02); }, 60_000);
+  it('are those of a life vest, layer by layer', () => { expect(overlap(garmentPart('vest', tesselJoints(), 1, 0, 0).surface)).toBeLessThan(0.12); }, 60_000);
+  it('are those of a body at its full size', () => { expect(overlap(bodyPart(PEOPLE[0], tesselJoints(), 1, 0).surface)).toBeLessThan(0.015); }, 60_000);
+});
+
 describe('nails', () => {
   const paint = paintHand(PEOPLE[0].tone), at = (q: readonly number[]) => paint({ x: q[0], y: q[1], z: q[2], u: 0, v: 0, extra: [] });
   const bright = (c: readonly number[]) => c[0] + c[1] + c[2];
@@ -179,6 +202,21 @@ describe.each(people)('the small parts of the face of the %s', (name) => {
       expect(tears.off, `Tear_Line ${morph}`).toBeLessThan(0.003);
       expect(tears.moved, `Tear_Line ${morph}`).toBeLessThan(0.0025);
     }
+  });
+  it('eyes turn where a gaze says, about their middles, and the corneas with them', () => {
+    const eyes = of('Eyes'), corneas = of('Corneas'), middle = [0, 1, 2].map((k) => { let sum = 0, n = 0; for (let v = 0; v < eyes.surface.positions.length; v += 3) if (eyes.surface.positions[v] > 0) { sum += eyes.surface.positions[v + k]; n++; } return sum / n; });
+    const front = (part: typeof eyes, delta: Float32Array | undefined) => { let best = -1, z = -Infinity; for (let v = 0; v < part.surface.positions.length; v += 3) if (part.surface.positions[v] > 0 && part.surface.positions[v + 2] > z) { z = part.surface.positions[v + 2]; best = v; } return [0, 1, 2].map((k) => part.surface.positions[best + k] - middle[k] + (delta?.[best + k] ?? 0)); };
+    for (const part of [eyes, corneas]) {
+      const rest = front(part, undefined), moved = (morph: string) => front(part, part.morphs.get(morph)).map((x, k) => x - rest[k]);
+      expect(moved('gaze_left')[0]).toBeGreaterThan(0.004);
+      expect(moved('gaze_right')[0]).toBeLessThan(-0.004);
+      expect(moved('gaze_up')[1]).toBeGreaterThan(0.003);
+      expect(moved('gaze_down')[1]).toBeLessThan(-0.003);
+      expect(Math.abs(moved('gaze_up')[0])).toBeLessThan(1e-5);
+    }
+    // An eyeball stays an eyeball: no point comes nearer to another.
+    const { positions } = eyes.surface, delta = eyes.morphs.get('gaze_left') as Float32Array, apart = (a: number, b: number, w: number) => Math.hypot(...[0, 1, 2].map((k) => positions[a + k] + w * delta[a + k] - positions[b + k] - w * delta[b + k]));
+    for (let v = 0; v + 60 < positions.length / 2; v += 57) if (positions[v] * positions[v + 60] > 0) expect(apart(v, v + 60, 1)).toBeCloseTo(apart(v, v + 60, 0), 6);
   });
   it('tongue, lower teeth and gums open with the jaw, the upper ones stay', () => {
     for (const part of ['Tongue', 'Teeth_Lower', 'Gums_Lower']) expect(Math.min(...Array.from(of(part).morphs.get('jaw_open') as Float32Array).filter((_, i) => i % 3 === 1)), part).toBeLessThan(-0.006);

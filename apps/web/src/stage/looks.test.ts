@@ -40,5 +40,11 @@ describe('shots', () => {
     expect(shotOf(figure, 'side').direction.x).toBeGreaterThan(0.9);
     expect(shotOf(figure, 'head from the side').direction.x).toBeGreaterThan(0.9);
   });
+  it('of a figure torn apart by a broken bind go by its joints', () => {
+    const torn = { ...figure, bounds: new THREE.Box3(new THREE.Vector3(-0.7, -3, -0.2), new THREE.Vector3(2, 1.75, 6)) } as unknown as StageFigure, whole = shotOf(figure, 'figure'), shot = shotOf(torn, 'figure');
+    expect(Math.abs(shot.height - whole.height)).toBeLessThan(0.1);
+    expect(shot.target.distanceTo(whole.target)).toBeLessThan(0.15);
+    expect(shotOf(torn, 'head').target.distanceTo(shotOf(figure, 'head').target)).toBeLessThan(0.05);
+  });
   it('of a figure without roles still find the head by its height', () => { expect(shotOf({ ...figure, roles: new Map() } as unknown as StageFigure, 'head').target.y).toBeGreaterThan(1.4); });
 });

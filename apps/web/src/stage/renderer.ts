@@ -291,7 +291,7 @@ export class StageRenderer {
     if (!figure) return;
     const { target, direction, distance, height } = shotOf(figure, to);
     // A narrow view needs more distance for the same width.
-    const widest = Math.max(...Object.values(this.figures).map((one) => (one ? one.bounds.max.x - one.bounds.min.x : 0)));
+    const widest = Math.max(...Object.values(this.figures).map((one) => (one ? shotOf(one, to).width : 0)));
     const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
     this.controls.target.copy(target);
     this.camera.position.copy(target).addScaledVector(direction, distance * narrow);
@@ -448,7 +448,12 @@ export class StageRenderer {
     for (const thing of [...hiddenThings, overlay]) thing.visible = false;
     const centre = box.getCenter(new THREE.Vector3()), size = box.getSize(new THREE.Vector3());
     const camera = new THREE.PerspectiveCamera(24, width / height, 0.01, 40);
-    if (part === null) { centre.y = box.max.y - size.y * 0.21; camera.position.set(centre.x + 0.5, centre.y + 0.12, centre.z + size.y * 1.15); }
+    if (part === null) {
+      // Head and shoulders, found by the joints: a figure that arrives torn has a box of any size.
+      const { target, direction, distance } = shotOf(figure, 'head');
+      camera.position.copy(target).addScaledVector(direction, distance * 1.75);
+      centre.copy(target).y -= distance * 0.09;
+    }
     else {
       const patch = frontPatch(figure.parts.find((item) => item.part.id === part)?.mesh as THREE.Mesh, centre);
       camera.position.copy(patch.at).addScaledVector(patch.normal, Math.max(0.09, Math.min(0.75, Math.min(size.x, size.y) * 1.5)));
@@ -467,9 +472,8 @@ export class StageRenderer {
     this.lightRoom();
     const figure = this.figures[side];
     if (!figure || !this.state) return null;
-    const { target, direction, distance } = shotOf(figure, shot), aspect = width / height;
+    const { target, direction, distance, width: wide, height: high } = shotOf(figure, shot), aspect = width / height;
     const camera = new THREE.PerspectiveCamera(28, aspect, distance / 40, distance * 12 + 20), whole = shot === 'figure' || shot === 'behind' || shot === 'side';
-    const wide = figure.bounds.max.x - figure.bounds.min.x, high = figure.bounds.max.y - figure.bounds.min.y || 1.7;
     camera.position.copy(target).addScaledVector(direction, distance * (whole ? Math.max(0.94, (0.96 * wide) / high / aspect) : 1));
     camera.lookAt(target);
     const things = [...this.scenes[side].children.filter((child) => child.visible && child !== figure.group && !(child instanceof THREE.Light)), this.overlays[side]].filter((thing) => thing.visible);

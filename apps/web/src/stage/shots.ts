@@ -7,10 +7,9 @@ import type { StageFigure } from '../figure/build.ts';
 export type Shot = Jump | 'side' | 'head from the side';
 
 /** Where a shot looks at, from which side and how far; distances follow the figure's height. */
-export function shotOf(figure: StageFigure, to: Shot): { target: THREE.Vector3; direction: THREE.Vector3; distance: number; height: number } {
-  const height = figure.bounds.max.y - figure.bounds.min.y || 1.7;
-  const middle = figure.bounds.getCenter(new THREE.Vector3());
+export function shotOf(figure: StageFigure, to: Shot): { target: THREE.Vector3; direction: THREE.Vector3; distance: number; height: number; width: number } {
   const joint = (role: HumanoidRole) => { const i = figure.roles.get(role); return i === undefined ? null : new THREE.Vector3(...jointPosition(figure.skeleton, i)); };
+  const { height, width, middle } = sizeOf(figure, joint('head'), joint('leftFoot'));
   const head = joint('head') ?? new THREE.Vector3(middle.x, figure.bounds.max.y - height * 0.1, middle.z);
   const eye = joint('leftEye'), other = joint('rightEye');
   const eyes = eye && other ? eye.clone().add(other).multiplyScalar(0.5) : head.clone().add(new THREE.Vector3(0, height * 0.035, height * 0.04));
@@ -24,5 +23,15 @@ export function shotOf(figure: StageFigure, to: Shot): { target: THREE.Vector3; 
     hands: [hand ?? middle, new THREE.Vector3(1, 0.35, 0.6), height * 0.42], feet: [foot ? foot.clone().setX(0) : new THREE.Vector3(0, 0.1, 0), new THREE.Vector3(0.6, 0.45, 1), height * 0.75],
   };
   const [target, direction, distance] = shots[to];
-  return { target, direction: direction.normalize(), distance, height };
+  return { target, direction: direction.normalize(), distance, height, width };
+}
+
+/** A head's joint stands this share of the height above the ankle. */
+const HEAD_ABOVE_FOOT = 0.84;
+
+/** A figure's size and middle by its box; where that is torn apart by a broken bind, by its joints. */
+function sizeOf({ bounds }: StageFigure, head: THREE.Vector3 | null, foot: THREE.Vector3 | null): { height: number; width: number; middle: THREE.Vector3 } {
+  const size = bounds.getSize(new THREE.Vector3()), tall = head && foot ? (head.y - foot.y) / HEAD_ABOVE_FOOT : 0;
+  if (head && foot && tall > 0 && Math.max(size.x, size.y, size.z) > 1.5 * tall) return { height: tall, width: tall, middle: new THREE.Vector3(head.x, foot.y + 0.44 * tall, head.z) };
+  return { height: size.y || 1.7, width: size.x, middle: bounds.getCenter(new THREE.Vector3()) };
 }

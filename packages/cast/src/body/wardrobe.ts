@@ -2,8 +2,8 @@ import { step } from '../head/curves.ts';
 import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
 import type { Chart } from '../surface.ts';
 import { AVERAGE_BODY, bodyDistance } from './anatomy.ts';
-import { beanieDistance, bootDistance, handDistance, jacketDistance, mirroredNet, trousersDistance, vestDistance } from './garments.ts';
-import { ELBOW, fingerPoint, SHOULDER, WRIST } from './joints.ts';
+import { beanieDistance, bootDistance, handDistance, jacketDistance, mirroredNet, trousersDistance, trunk, vestDistance } from './garments.ts';
+import { ELBOW, fingerPoint, FINGERS, HAND, SHOULDER, WRIST } from './joints.ts';
 import { bibDistance, drysuitDistance, headsetDistance, lanyardDistance, overallsDistance, sweaterDistance, waistcoatDistance } from './workwear.ts';
 
 export const GARMENTS = ['body', 'jacket', 'trousers', 'boots', 'beanie', 'vest', 'hands', 'sweater', 'bib', 'overalls', 'drysuit', 'waistcoat', 'headset', 'lanyard'] as const;
@@ -20,7 +20,7 @@ export interface Garment {
   cell: number;
   /** One side is polygonised and mirrored. */
   mirrored?: boolean;
-  charts: 'trunk' | 'sleeved' | 'legs' | 'suit' | 'pair' | 'hands' | 'head' | 'chest' | 'body';
+  charts: 'trunk' | 'sleeved' | 'legs' | 'suit' | 'pair' | 'hands' | 'head' | 'chest' | 'layers' | 'body';
   /** Joints it may follow; sides are kept apart besides. */
   follows: RegExp;
   smoothing: number;
@@ -41,7 +41,7 @@ export const WARDROBE: Readonly<Record<GarmentName, Garment>> = {
   trousers: { part: 'Trousers', material: 'Trousers_Cloth', distance: trousersDistance, min: [-0.26, 0.13, -0.2], max: [0.26, 1.07, 0.2], cell: 0.0145, charts: 'legs', follows: only(`hips|waist_bend${LEGS}`), smoothing: 6, swells: true },
   boots: { part: 'Boots', material: 'Boots_Rubber', distance: bootDistance, min: [0.02, -0.02, -0.14], max: [0.24, 0.34, 0.22], cell: 0.0105, mirrored: true, charts: 'pair', follows: /^(knee_.|foot_.|toe_.)$/, smoothing: 6, swells: false },
   beanie: { part: 'Beanie', material: 'Beanie_Knit', distance: beanieDistance, min: [-0.12, 1.62, -0.14], max: [0.12, 1.83, 0.15], cell: 0.0072, charts: 'head', follows: /^head$/, smoothing: 6, swells: false },
-  vest: { part: 'Life_Vest', material: 'Vest_Webbing', distance: vestDistance, min: [-0.25, 1.06, -0.24], max: [0.25, 1.55, 0.26], cell: 0.0112, charts: 'chest', follows: /^(waist_bend|waist_twist|chest_low|chest_high|neck_low|clav_.)$/, smoothing: 6, swells: true },
+  vest: { part: 'Life_Vest', material: 'Vest_Webbing', distance: vestDistance, min: [-0.25, 1.06, -0.24], max: [0.25, 1.55, 0.26], cell: 0.0112, charts: 'layers', follows: /^(waist_bend|waist_twist|chest_low|chest_high|neck_low|clav_.)$/, smoothing: 6, swells: true },
   hands: { part: 'Hands', material: 'Skin_Hands', distance: handDistance, min: [WRIST[0] - 0.1, tip[1] - 0.06, -0.09], max: [tip[0] + 0.06, WRIST[1] + 0.1, 0.16], cell: 0.0052, mirrored: true, charts: 'hands', follows: /^(fore_._twist2|wrist_.|(thumb|index|middle|ring|little)_._\d)$/, smoothing: 4, swells: false },
   sweater: { part: 'Sweater', material: 'Sweater_Wool', distance: sweaterDistance, min: [-0.68, 0.84, -0.22], max: [0.68, 1.58, 0.22], cell: 0.0135, charts: 'sleeved', follows: only(`${TRUNK}${ARMS}|thigh_.`), smoothing: 6, swells: true },
   bib: { part: 'Bib_Front', material: 'Bib_Cloth', distance: bibDistance, min: [-0.26, 0.81, -0.24], max: [0.26, 1.54, 0.24], cell: 0.0102, charts: 'chest', follows: only(TRUNK), smoothing: 6, swells: true },
@@ -73,6 +73,26 @@ const upright = (low: number, high: number, rect: Chart['rect'], z = -0.01): Cha
 /** Shoulders lie flat: a cylinder that stands would squeeze them into a line, so theirs lies across. */
 const YOKE: Chart = { from: [-0.215, 1.39, -0.02], to: [0.215, 1.39, -0.02], cutAt: [0, -1, 0], rect: [0.01, 0.28, 0.98, 0.13] };
 
+/** From each finger's knuckle to its tip. */
+const FINGER_LINES = Object.entries(FINGERS).map(([finger, points]) => [fingerPoint(finger, 1), fingerPoint(finger, points.length - 1)] as const);
+
+/** The palm with the wrist above, five fingers side by side below. */
+function handCharts(sign: number, left: number): Chart[] {
+  const palm = tube([WRIST[0] - 0.075, WRIST[1] + 0.075, WRIST[2]], [WRIST[0] + 0.075, WRIST[1] - 0.075, WRIST[2]], sign, [-0.7, -0.7, 0], [left, 0.01, 0.48, 0.5]);
+  return [palm, ...FINGER_LINES.map(([from, to], i) => tube(from, to, sign, HAND.palm, [left + i * 0.0965, 0.53, 0.088, 0.45]))];
+}
+
+/** The finger whose line a point of the left hand lies nearest to, past its knuckle; −1 for the palm. */
+function fingerAt(x: number, y: number, z: number): number {
+  let best = Infinity, found = -1;
+  FINGER_LINES.forEach(([a, b], i) => {
+    const u = [b[0] - a[0], b[1] - a[1], b[2] - a[2]], d = [x - a[0], y - a[1], z - a[2]], t = (u[0] * d[0] + u[1] * d[1] + u[2] * d[2]) / (u[0] ** 2 + u[1] ** 2 + u[2] ** 2), along = Math.max(0, Math.min(1, t));
+    const off = Math.hypot(d[0] - u[0] * along, d[1] - u[1] * along, d[2] - u[2] * along);
+    if (off < best) { best = off; found = t > 0.14 ? i : -1; }
+  });
+  return found;
+}
+
 /** Where the faces of a garment lie in its texture. */
 export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: number, y: number, z: number) => number } {
   const side = (x: number) => (x > 0 ? 0 : 1);
@@ -82,7 +102,8 @@ export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: numb
     case 'suit': return { charts: [upright(0.8, 1.58, [0.01, 0.01, 0.98, 0.4]), ...sleeves(0.42, 0.24), ...legs(0.67, 0.32)], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 0.86 ? 0 : 3 + side(x)) };
     case 'body': return { charts: [upright(0.8, 1.42, [0.01, 0.01, 0.98, 0.26]), ...sleeves(0.42, 0.21), ...legs(0.64, 0.24), ...[1, -1].map((sign, i) => tube([0.114, 0, 0.03], [0.112, 0.17, -0.02], sign, [0, 0, -1], [HALVES[i][0], 0.89, 0.48, 0.1])), YOKE], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 1.405 ? 7 : y > 0.86 ? 0 : y > 0.16 ? 3 + side(x) : 5 + side(x)) };
     case 'pair': return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], HALVES[i])), chartOf: side };
-    case 'hands': return { charts: [1, -1].map((sign, i) => tube([WRIST[0] - 0.075, WRIST[1] + 0.075, WRIST[2]], [WRIST[0] + 0.15, WRIST[1] - 0.15, WRIST[2]], sign, [-0.7, -0.7, 0], [HALVES[i][0], 0.01, 0.48, 0.98])), chartOf: side };
+    case 'hands': return { charts: [1, -1].flatMap((sign, i) => handCharts(sign, HALVES[i][0])), chartOf: (x, y, z) => side(x) * (FINGER_LINES.length + 1) + 1 + fingerAt(Math.abs(x), y, z) };
+    case 'layers': return { charts: [upright(0.82, 1.54, [0.01, 0.01, 0.98, 0.48], -0.005), upright(0.82, 1.54, [0.01, 0.51, 0.98, 0.48], -0.005)], chartOf: (x, y, z) => (y > 1.455 ? Number(Math.hypot(x / 1.05, z + 0.03) < 0.112) : Number(trunk(Math.abs(x), y, z) < 0.012)) };
     case 'head': return { charts: [upright(1.57, 1.8, [0.01, 0.01, 0.98, 0.98], -0.005)], chartOf: () => 0 };
     default: return { charts: [upright(0.82, 1.54, [0.01, 0.01, 0.98, 0.98], -0.005)], chartOf: () => 0 };
   }

@@ -11,6 +11,7 @@ import { triangulate, withUv } from '../surface.ts';
 import { cardsPart, flat, morphCards, single, withJaw, type Changed, type FigurePart, type JointIndex } from './part.ts';
 
 export function eyeParts(head: Head, index: JointIndex): FigurePart[] {
+  const { eyeX, eyeY, eyeZ } = head.traits;
   const make = (name: string, material: string, grow: number): FigurePart => {
     const shells = ([1, -1] as const).map((side) => eyeball(head, side, grow));
     const positions = flat([...shells[0].positions, ...shells[1].positions]);
@@ -19,9 +20,26 @@ export function eyeParts(head: Head, index: JointIndex): FigurePart[] {
     const surface = withUv(positions, triangulate(positions, quads), shells.flatMap((shell) => shell.uv).flat());
     const left = single(n, index.get('eye_l') as number), right = single(n, index.get('eye_r') as number);
     const bound: Bound = { perVertex: 4, joints: Uint16Array.from([...left.joints, ...right.joints]), weights: Float32Array.from([...left.weights, ...right.weights]) };
-    return { name, material, surface, bound, morphs: new Map(), extra: [] };
+    const part: FigurePart = { name, material, surface, bound, morphs: new Map(), extra: [] };
+    for (const [gaze, sideways, upwards] of GAZES) part.morphs.set(gaze, turnedEyes(surface.positions, ([1, -1] as const).map((side) => fromHead([side * eyeX, eyeY, eyeZ])), sideways, upwards));
+    return part;
   };
   return [make('Eyes', 'Eyes', 0), make('Corneas', 'Cornea', 0.22)];
+}
+
+/** Where the eyes can look by morph, degrees to the character's left and upwards. */
+const GAZES: readonly (readonly [name: string, sideways: number, upwards: number])[] = [['gaze_left', 28, 0], ['gaze_right', -28, 0], ['gaze_up', 0, 20], ['gaze_down', 0, -24]];
+
+/** Both eyeballs turned about their own middles, as differences. */
+function turnedEyes(positions: Float32Array, centres: readonly (readonly [number, number, number])[], sideways: number, upwards: number): Float32Array {
+  const a = (sideways * Math.PI) / 180, b = (upwards * Math.PI) / 180, out = new Float32Array(positions.length);
+  for (let i = 0; i < out.length; i += 3) {
+    const centre = positions[i] * centres[0][0] > 0 ? centres[0] : centres[1], x = positions[i] - centre[0], y = positions[i + 1] - centre[1], z = positions[i + 2] - centre[2];
+    // About the vertical first, then about the axis across.
+    const x1 = x * Math.cos(a) + z * Math.sin(a), z1 = z * Math.cos(a) - x * Math.sin(a);
+    out[i] = x1 - x; out[i + 1] = y * Math.cos(b) + z1 * Math.sin(b) - y; out[i + 2] = z1 * Math.cos(b) - y * Math.sin(b) - z;
+  }
+  return out;
 }
 
 export function lashPart(head: Head, changed: Changed, index: JointIndex): FigurePart {
