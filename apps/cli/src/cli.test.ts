@@ -58,9 +58,9 @@ describe('a recipe that names another character', () => {
   const recipe = (donor: string) => { writeFileSync(at('recipe.json'), JSON.stringify({ schema: 1, steps: [{ id: 'weights.transfer', settings: { donor } }] })); return at('recipe.json'); };
   /** The sailor's skin without joints, a little larger: a coat as it comes from a tailor. */
   const coat = async (): Promise<string> => {
-    const document = stickFigure({ rings: 8 }), [prim] = document.getRoot().listMeshes()[0].listPrimitives(), normals = prim.getAttribute('NORMAL')?.getArray() as Float32Array;
+    const document = stickFigure({ rings: 8 }), [prim] = document.getRoot().listMeshes()[0].listPrimitives(), [points, normals] = ['POSITION', 'NORMAL'].map((semantic) => prim.getAttribute(semantic)?.getArray() as Float32Array);
     for (const semantic of ['JOINTS_0', 'WEIGHTS_0']) prim.setAttribute(semantic, null);
-    prim.getAttribute('POSITION')?.setArray((prim.getAttribute('POSITION')?.getArray() as Float32Array).map((x, i) => x + 0.005 * normals[i]) as Float32Array<ArrayBuffer>);
+    prim.getAttribute('POSITION')?.setArray(points.map((x, i) => x + 0.005 * normals[i]) as Float32Array<ArrayBuffer>);
     for (const skin of document.getRoot().listSkins()) skin.dispose();
     for (const node of document.getRoot().listNodes()) if (!node.getMesh()) node.dispose();
     writeFileSync(at('coat.glb'), await writeGlb(document));
