@@ -25,7 +25,7 @@ const CLOTH: Partial<Record<GarmentName, ClothPaint>> = {
   sweater: { file: 'sweater_color.jpg', base: [0.2, 0.23, 0.22], grain: 'knit', trim: (t) => (t.y < 0.905 || Math.abs((Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707) > 0.5 ? [0.15, 0.18, 0.18] : null), normal: 'knit', roughness: 0.92 },
   bib: { file: 'bib_color.jpg', base: [0.72, 0.5, 0.08], grain: 'weave', salt: 0.6, trim: (t) => (t.y > 1.31 ? [0.12, 0.13, 0.15] : null), normal: 'weave', roughness: 0.55 },
   overalls: { file: 'overalls_color.jpg', base: [0.16, 0.24, 0.37], grain: 'weave', trim: (t) => (band(0.33, 0.02)(t) || (Math.abs(t.x) < 0.19 && band(1.22, 0.016)(t)) ? REFLECTIVE : t.z > 0.05 && Math.abs(t.x) < 0.013 && t.y > 0.96 ? [0.1, 0.13, 0.2] : null), normal: 'weave', map: true },
-  drysuit: { file: 'drysuit_color.jpg', base: [0.7, 0.12, 0.09], grain: 'weave', salt: 0.3, trim: (t) => (t.y > 1.485 || (Math.abs(t.x) > 0.04 && band(0.5, 0.06)(t) && t.z > 0) || (Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 > 0.505 ? [0.07, 0.07, 0.08] : Math.abs(t.x) > 0.2 && Math.abs((Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 - 0.14) < 0.03 ? [0.86, 0.72, 0.1] : null), normal: 'weave', map: true },
+  drysuit: { file: 'drysuit_color.jpg', base: [0.7, 0.12, 0.09], grain: 'weave', salt: 0.3, trim: (t) => (t.y > 1.485 || (Math.abs(t.x) > 0.04 && band(0.5, 0.06)(t) && t.z > 0) || (Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 > 0.505 ? [0.07, 0.07, 0.08] : Math.abs(t.x) > 0.232 && Math.abs((Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707 - 0.14) < 0.03 ? [0.86, 0.72, 0.1] : null), normal: 'weave', map: true },
   waistcoat: { file: 'waistcoat_color.jpg', base: [0.8, 0.86, 0.12], grain: 'weave', trim: (t) => (band(1.03, 0.024)(t) || band(1.2, 0.024)(t) || (Math.abs(Math.abs(t.x) - 0.105) < 0.018 && t.y > 1.2) ? REFLECTIVE : null), normal: 'weave', roughness: 0.7 },
   headset: { file: 'headset_color.jpg', base: [0.09, 0.095, 0.1], grain: 'smooth', trim: (t) => (Math.abs(t.x) > 0.088 && len(t.y - 1.65, t.z - 0.005) < 0.013 ? [0.7, 0.36, 0.14] : null), roughness: 0.35 },
   lanyard: { file: 'lanyard_color.jpg', base: [0.1, 0.36, 0.42], grain: 'weave', trim: (t) => (t.y < 1.232 ? (t.y > 1.205 ? [0.1, 0.36, 0.42] : len((t.x + 0.015) / 0.011, (t.y - 1.18) / 0.014) < 1 ? [0.4, 0.28, 0.2] : [0.88, 0.88, 0.85]) : null), roughness: 0.6 },
@@ -108,7 +108,8 @@ export interface MaterialSpec { color?: string; normal?: string; surface?: strin
 function jacketTrim(t: Texel): readonly number[] | null {
   const x = Math.abs(t.x);
   const arm = (x - 0.185) * 0.707 - (t.y - 1.425) * 0.707;
-  if (x > 0.2 && Math.abs(arm - 0.36) < 0.022) return REFLECTIVE;
+  // The flank beside the hem lies as far along the arm's line as its band.
+  if (x > 0.3 && Math.abs(arm - 0.36) < 0.022) return REFLECTIVE;
   if (x < 0.2 && Math.abs(t.y - 1.0) < 0.014 && Math.abs(t.x - 0.006) > 0.03) return REFLECTIVE;
   if (t.y > 1.4 + 0.03 * Math.cos(x * 9) || (x > 0.2 && arm > 0.5) || t.y < 0.9) return [0.11, 0.13, 0.17];
   return t.z > 0.05 && Math.abs(t.x - 0.006) < 0.027 ? [0.62, 0.25, 0.08] : null;
