@@ -94,9 +94,10 @@ function legs(frame: Frame, hips: number, roles: Map<HumanoidRole, number>): voi
     if (thigh === undefined) continue;
     const front = reach(frame, thigh, (p) => (p[1] < frame.floor + frame.height * 0.12 ? p[2] * 4 - p[1] : -1e3)).best;
     const path = chain(frame, thigh, front);
-    // The ankle is the last joint of the chain that still stands over the heel.
+    // The ankle is the last joint of the chain that still stands over the heel; a shin below a joint makes that joint a knee, even where nothing lies under the ankle.
     let ankle = path.length - 1;
-    while (ankle > 1 && (frame.at(path[ankle])[1] - frame.floor < frame.height * 0.028 || frame.at(path[ankle])[2] - frame.at(path[ankle - 1])[2] > 0.6 * distance(frame.at(path[ankle]), frame.at(path[ankle - 1])))) ankle--;
+    const shin = 0.3 * (frame.at(thigh)[1] - frame.floor);
+    while (ankle > 1 && distance(frame.at(path[ankle]), frame.at(path[ankle - 1])) < shin && (frame.at(path[ankle])[1] - frame.floor < frame.height * 0.028 || frame.at(path[ankle])[2] - frame.at(path[ankle - 1])[2] > 0.6 * distance(frame.at(path[ankle]), frame.at(path[ankle - 1])))) ankle--;
     const foot = path[ankle];
     roles.set(`${side}UpperLeg`, thigh);
     roles.set(`${side}Foot`, foot);
@@ -149,6 +150,9 @@ function face(frame: Frame, head: number, roles: Map<HumanoidRole, number>): voi
   if (jaw !== undefined) roles.set('jaw', jaw);
 }
 
+/** From wrist to finger tips, as a share of the height, with room for long hands. */
+const HAND_LENGTH = 0.16;
+
 function arm(frame: Frame, chest: number, trunk: number[], side: 'left' | 'right', roles: Map<HumanoidRole, number>): void {
   const sign = side === 'left' ? 1 : -1;
   let start = -1, far = frame.height * 0.15;
@@ -158,10 +162,10 @@ function arm(frame: Frame, chest: number, trunk: number[], side: 'left' | 'right
     if (r.value > far) { far = r.value; start = child; }
   }
   if (start < 0) return;
-  // The hand is where three or more chains begin, or the last joint but the ends.
+  // The hand is where three or more chains begin, a hand's length from the tips: twists side by side are chains too. Else it is the last joint but the ends.
   const members = subtreeOf(frame.skeleton, start);
-  const palm = members.find((i) => frame.children[i].filter((child) => frame.children[child].length > 0 || frame.children[i].length >= 4).length >= 3);
   const tip = reach(frame, start, (p) => p[0] * sign - p[1] * 0.3).best;
+  const palm = members.find((i) => distance(frame.at(i), frame.at(tip)) < HAND_LENGTH * frame.height && frame.children[i].filter((child) => frame.children[child].length > 0 || frame.children[i].length >= 4).length >= 3);
   const hand = palm ?? chain(frame, start, tip).slice(0, 4).at(-1) ?? tip;
   const path = chain(frame, start, hand);
   roles.set(`${side}Hand`, hand);
