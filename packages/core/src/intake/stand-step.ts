@@ -22,7 +22,7 @@ export function standAsFound(document: Document, settings: v.InferInput<typeof S
 }
 
 export const standStep = defineStep({
-  id: 'intake.stand', station: 'intake', title: 'Stand on the floor in metres', version: 2, needs: ['I2'],
+  id: 'intake.stand', station: 'intake', title: 'Stand on the floor in metres', version: 3, needs: ['I2'],
   settings: STAND_SETTINGS,
   reads: () => null,
   applies: () => true,

@@ -10,7 +10,7 @@ import { remapSkeleton } from './remap.ts';
 import { jointRoles } from './roles.ts';
 
 export const skeletonStep = defineStep({
-  id: 'skeleton.remap', station: 'skeleton', title: 'Joints to the target', version: 2, needs: ['K1', 'K2', 'K3', 'K7'],
+  id: 'skeleton.remap', station: 'skeleton', title: 'Joints to the target', version: 3, needs: ['K1', 'K2', 'K3', 'K7'],
   settings: v.object({
     /** Joint name → name on the target, or empty to let it go. */
     ties: v.optional(v.record(v.string(), v.string()), {}),

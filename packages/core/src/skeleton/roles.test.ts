@@ -1,5 +1,6 @@
 import { Document, type Node } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
+import { skeletonOf } from '../character/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { jointRoles } from './index.ts';
 
@@ -43,12 +44,11 @@ function build(rig: Rig, seed = 1): { document: Document; truth: Map<string, str
   return { document, truth };
 }
 const plain: Rig = { spine: 3, fingers: 5, perFinger: 3, twists: 0, face: true, toes: true, tail: false, roots: 1, named: true };
-const share = (rig: Rig, seed?: number) => { const { document, truth } = build(rig, seed), joints = document.getRoot().listSkins()[0].listJoints(), found = new Map(joints.map((joint) => [joint.getName(), ''])); const roles = jointRoles(document); document.getRoot().listNodes(); const order = namesInOrder(document); roles.forEach((role, i) => { found.set(order[i], role.role); }); const wrong = [...truth].filter(([name, role]) => found.get(name) !== role); return { right: 1 - wrong.length / truth.size, wrong: wrong.map(([name, role]) => `${name}: ${found.get(name)}, not ${role}`) }; };
-/** Names in the order in which a skeleton lists its joints: depth first. */
-function namesInOrder(document: Document): string[] {
-  const out: string[] = [], walk = (node: Node) => { out.push(node.getName()); for (const child of node.listChildren()) walk(child); };
-  for (const node of document.getRoot().listScenes()[0].listChildren()) walk(node);
-  return out;
+/** Share of the joints with a certain role that got it, and those that didn't. */
+function share(rig: Rig, seed?: number): { right: number; wrong: string[] } {
+  const { document, truth } = build(rig, seed), skeleton = skeletonOf(document), roles = jointRoles(document, skeleton), found = new Map(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role as string]));
+  const wrong = [...truth].filter(([name, role]) => found.get(name) !== role).map(([name, role]) => `${name}: ${found.get(name)}, not ${role}`);
+  return { right: 1 - wrong.length / truth.size, wrong };
 }
 
 describe('roles of a skeleton whose joints are named', () => {

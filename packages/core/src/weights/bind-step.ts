@@ -17,7 +17,7 @@ import { writeInfluences } from './write.ts';
 const ACROSS = 144;
 
 export const bindStep = defineStep({
-  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 1, needs: ['I8', 'K6'],
+  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 2, needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
     falloff: v.optional(v.pipe(v.number(), v.minValue(2), v.maxValue(12)), 6),
