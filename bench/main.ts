@@ -9,6 +9,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { convert, createGltfIO, defaultRecipe, runRecipe, floatsOf, gatherAttributes, listParts, packDocument, readCharacter, SHIPPED_TARGETS, SIMPLIFY_DEFAULTS, trianglesOf, writeGlb, type StepResult, type StepStore } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makePerson } from '@dimetra/cast';
+import { benchConversions } from './conversions.ts';
 import { benchFigure } from './figure.ts';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 
@@ -89,3 +90,4 @@ const { peakMemoryBytes } = JSON.parse(output.toString()) as { peakMemoryBytes: 
 await rm(folder, { recursive: true });
 process.stdout.write(`  decoded ${(memory / 1048576).toFixed(0)} MB, peak ${(peakMemoryBytes / 1048576).toFixed(0)} MB\n`);
 say('Peak memory ÷ decoded size', (peakMemoryBytes / memory).toFixed(2), '≤ 4');
+await benchConversions(document, context);

@@ -1,4 +1,4 @@
-import { copyDocument, createDeformer, floatsOf, influencesOf, isSeenThrough, jointRoles, listParts, mapsOf, playableClips, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
+import { copyDocument, createDeformer, floatsOf, influencesOf, isSeenThrough, jointRoles, listParts, mapsOf, playableClips, readDossier, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
 import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
 import type { LoadedFigure } from './load.ts';
@@ -16,6 +16,8 @@ export interface StageFigure {
   parts: StagePart[];
   skeleton: Skeleton;
   roles: Map<HumanoidRole, number>;
+  /** What a conversion called the source's joints. */
+  renamed: Record<string, string> | undefined;
   bones: THREE.Bone[];
   /** The skeleton in the pose the character came in, where its rest pose was changed. */
   home: Skeleton | null;
@@ -54,7 +56,7 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const bounds = new THREE.Box3().setFromArray(positions as unknown as number[]);
   let clips: PlayableClip[] | null = null;
-  return { group, parts, skeleton, roles, bones, bounds, home: homeOf(document, skeleton), clips: () => (clips ??= playableClips(document)), ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+  return { group, parts, skeleton, roles, renamed: readDossier(document).renamedJoints, bones, bounds, home: homeOf(document, skeleton), clips: () => (clips ??= playableClips(document)), ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
 }
 
 function homeOf(document: LoadedFigure['document'], skeleton: Skeleton): Skeleton | null {

@@ -1,4 +1,4 @@
-import { influencesOf, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, retarget, rotationOf, unit, type PlayableClip, type Quat, type Skeleton } from '@dimetra/core';
+import { influencesOf, poseByTurns, poseSkeleton, quatBetween, quatConjugate, quatMultiply, RANGE_OF_MOTION, rangeOfMotionAt, retarget, rolesFromSource, rotationOf, unit, type PlayableClip, type Quat, type Skeleton } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -117,11 +117,12 @@ export class StageRenderer {
   }
 
   private matricesOf(figure: StageFigure, base: Skeleton, state: StageState, turned: ReadonlyMap<string, Quat>): Float64Array {
-    if (state.clip === RANGE) return rangeOfMotionAt(base, figure.roles, state.time);
+    const { source } = this.figures, roles = source && source !== figure ? rolesFromSource(source, figure, figure.renamed) : figure.roles;
+    if (state.clip === RANGE) return rangeOfMotionAt(base, roles, state.time);
     if (state.clip !== null) return (figure.clips().find((clip) => clip.name === state.clip) ?? this.borrowed(figure, base).find((clip) => clip.name === state.clip))?.at(state.time) ?? base.global;
     if (turned.size) return poseByTurns(base, new Map(base.joints.flatMap((joint, i) => { const turn = turned.get(joint.getName()); return turn ? [[i, turn] as const] : []; })));
     const pose = RANGE_OF_MOTION.find((entry) => entry.name === state.pose);
-    return pose ? poseSkeleton(base, figure.roles, pose) : base.global;
+    return pose ? poseSkeleton(base, roles, pose) : base.global;
   }
 
   private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, listMorphNames, type Deformer } from '../character/index.ts';
+import { createDeformer, listMorphNames, readDossier, type Deformer } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, type Pose } from '../skeleton/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
 import { colorDifference, createColorSampler } from './appearance.ts';
@@ -50,7 +50,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   const a = createDeformer(source), b = createDeformer(result);
   const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
-  const aRoles = roleIndex(jointRoles(source, a.skeleton)), bRoles = roleIndex(jointRoles(result, b.skeleton));
+  const { aRoles, bRoles } = posable(source, a, result, b);
   const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
   const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open);
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
@@ -93,6 +93,12 @@ export async function compareCharacters(source: Document, result: Document, opti
   return { schema: 1, samples, shape: { rest, morphs, poses, ...(covered ? { covered } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
 }
 
+/** Which joint of either bends for each role of the source. */
+function posable(source: Document, a: Deformer, result: Document, b: Deformer) {
+  const aRoles = roleIndex(jointRoles(source, a.skeleton));
+  return { aRoles, bRoles: rolesFromSource({ skeleton: a.skeleton, roles: aRoles }, { skeleton: b.skeleton, roles: roleIndex(jointRoles(result, b.skeleton)) }, readDossier(result).renamedJoints) };
+}
+
 const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;
 
 /** Poses that show what lies under hems and cuffs. */
@@ -126,8 +132,8 @@ export type VertexDistances = Map<string, Float32Array>;
  */
 export function deviationByVertex(source: Document, result: Document, pose?: Pose): { source: VertexDistances; result: VertexDistances } {
   const a = createDeformer(source), b = createDeformer(result);
-  const posed = (d: Deformer, document: Document) => (pose ? poseSkeleton(d.skeleton, roleIndex(jointRoles(document, d.skeleton)), pose) : undefined);
-  const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, posed(a, source)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, posed(b, result));
+  const { aRoles, bRoles } = posable(source, a, result, b);
+  const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, pose && poseSkeleton(a.skeleton, aRoles, pose)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, pose && poseSkeleton(b.skeleton, bRoles, pose));
   const { tree } = new MeasuredSurface(bNow, b.indices, 0, 1);
   const own = new Float32Array(a.vertices), carried = new Float32Array(b.vertices);
   let hint = -1;

@@ -18,6 +18,12 @@ describe('figures', () => {
   it('have the joints of each level of ISO/IEC 19774-1', () => {
     expect([1, 2, 3].map((level) => hanimFigure(level as 1 | 2 | 3).joints.length)).toEqual([18, 71, 94]);
     const four = new Set(hanimFigure(4).joints.map((joint) => joint.name));
+    // Level 4 adds the small bones: 28 joints of trunk and head, 6 of the face, 28 in either arm, 28 in either leg.
+    expect(four.size).toBe(28 + 6 + 2 * 28 + 2 * 28);
+    for (const side of ['l', 'r']) {
+      expect([...four].filter((name) => new RegExp(`^${side}_.*carp|^${side}_midcarpal`).test(name))).toHaveLength(1 + 4 + 5 + 5 + 1 + 4 + 4);
+      expect([...four].filter((name) => new RegExp(`^${side}_.*(tars|talo|cuneo|calcaneo)`).test(name))).toHaveLength(2 + 3 + 2 + 5 + 5 + 1 + 4 + 4);
+    }
     for (const joint of hanimFigure(3).joints) expect(four, joint.name).toContain(joint.name);
   });
   it('are refused with the field that is wrong', () => {

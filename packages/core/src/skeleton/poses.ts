@@ -1,6 +1,8 @@
 import { HUMANOID_PARENT, type HumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
 import { cross, multiply, quatConjugate, quatFromAxis, quatMultiply, rotationOf, compose, type Quat, type Vec3, unit, sub } from '../geometry/index.ts';
 
+const TRUNK: ReadonlySet<string> = new Set(['chest', 'upperChest', 'neck']);
+
 /** One joint's turn away from rest. */
 export interface Turn {
   role: HumanoidRole;
@@ -76,7 +78,29 @@ function jointFor(roles: ReadonlyMap<HumanoidRole, number>, role: HumanoidRole):
   for (let at: HumanoidRole | null = role; at; at = HUMANOID_PARENT[at]) { const joint = roles.get(at); if (joint !== undefined || !TRUNK.has(at)) return joint; }
   return undefined;
 }
-const TRUNK: ReadonlySet<string> = new Set(['chest', 'upperChest', 'neck']);
+
+/** A skeleton with the joint each role is played by. */
+export interface Cast { skeleton: Skeleton; roles: ReadonlyMap<HumanoidRole, number> }
+
+/**
+ * The joints of a converted skeleton that do what those of its source did: each role's joint under its new name, or
+ * the one of the same role. Joints that a figure puts in get no turn, as nothing turns there in the source.
+ * @param renamed the result's names by the source's, as kept in the dossier
+ */
+export function rolesFromSource(source: Cast, result: Cast, renamed: Readonly<Record<string, string>> = {}): Map<HumanoidRole, number> {
+  const named = new Map(result.skeleton.joints.map((joint, i) => [joint.getName(), i])), out = new Map<HumanoidRole, number>();
+  for (const [role, i] of source.roles) { const name = source.skeleton.joints[i].getName(), now = named.get(renamed[name] ?? name); if (now !== undefined) out.set(role, now); }
+  const taken = new Set(out.values());
+  for (const [role, i] of result.roles) if (source.roles.has(role) && !out.has(role) && !taken.has(i)) out.set(role, i);
+  // A spine joint that went bends in the neighbour nearest to it.
+  const kept = [...out].filter(([role]) => role === 'spine' || TRUNK.has(role));
+  for (const [role, i] of source.roles) {
+    if (out.has(role) || !TRUNK.has(role) || !kept.length) continue;
+    const at = jointPosition(source.skeleton, i), far = ([near]: (typeof kept)[number]) => Math.hypot(...sub(jointPosition(source.skeleton, source.roles.get(near) as number), at));
+    out.set(role, kept.reduce((best, entry) => (far(entry) < far(best) ? entry : best))[1]);
+  }
+  return out;
+}
 
 /** As {@link poseSkeleton}, for turns already given as body-frame rotations by joint index. */
 export function poseByTurns(skeleton: Skeleton, turn: ReadonlyMap<number, Quat>): Float64Array {
