@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -93,6 +93,20 @@ describe('dimetra convert', () => {
     expect(done.result.triangles).toBeLessThanOrEqual(6000);
     for (const file of done.files) expect(sha256(new Uint8Array(readFileSync(join(at('out'), file.path))))).toBe(file.sha256);
     expect(err).toMatch(/%/);
+  });
+  it('makes a package of each character in a folder, under names of their own, and says which could not be read', async () => {
+    for (const [place, rings] of [['crew/mate', 12], ['crew/cook', 14]] as const) { mkdirSync(at(place), { recursive: true }); writeFileSync(at(`${place}/sailor.glb`), await writeGlb(stickFigure({ rings, sides: 10 }))); }
+    const both = run('convert', at('crew'), '--target', 'quayside-crowd', '--out', at('crew-out'), '--json');
+    expect(both.code, both.err).toBe(0);
+    const { characters, failed } = JSON.parse(both.out) as { characters: { name: string; folder: string; files: { path: string; sha256: string }[] }[]; failed: unknown[] };
+    expect(failed).toEqual([]);
+    expect(characters.map((entry) => entry.name)).toEqual(['sailor', 'sailor 2']);
+    for (const { folder: made, files } of characters) for (const file of files) expect(sha256(new Uint8Array(readFileSync(join(at('crew-out'), made, file.path))))).toBe(file.sha256);
+    mkdirSync(at('crew/torn'));
+    writeFileSync(at('crew/torn/stoker.glb'), 'glTF and no more');
+    const found = run('inspect', at('crew'), '--json');
+    expect(found.code).toBe(3);
+    expect(JSON.parse(found.out)).toMatchObject({ schema: 1, characters: [{ character: { name: 'sailor' } }, { character: { name: 'sailor 2' } }], failed: [{ path: 'torn/stoker.glb' }] });
   });
   it('ends with 4 where a rule blocks, and takes a target from a file', () => {
     writeFileSync(at('tiny.json'), JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'tiny', materials: { ...SHIPPED_TARGETS[0].materials, max: 1 }, joints: { keep: 'all', max: 3 } }));

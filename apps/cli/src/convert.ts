@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises';
-import { convert, createGltfIO, defaultRecipe, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type Recipe, type Target } from '@dimetra/core';
+import { basename, join } from 'node:path';
+import { convert, createGltfIO, defaultRecipe, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
 import { sha256, writeOutput } from '@dimetra/platform';
-import { createContext, openCharacter } from './session.ts';
+import { createContext, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
 
@@ -9,16 +10,31 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   if (positionals.length !== 1) throw new UsageError('convert takes one input.');
   if (!values.target) throw new UsageError('convert needs --target.');
   if (!values.out) throw new UsageError('convert needs --out.');
-  const started = performance.now();
   const target = await findTarget(values.target);
   const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
-  const context = createContext();
-  const read = await openCharacter(positionals[0]);
+  const { characters, failed } = await openCharacters(positionals[0]), alone = characters.length === 1 && !failed.length;
+  // Folder names must be free before the first conversion starts, not found taken by the second.
+  const folders = characters.map((read) => (alone ? values.out as string : join(values.out as string, read.name.replace(/[^\p{L}\p{N} ._-]+/gu, '-').replace(/^[.-]+/, '') || 'character')));
+  const outputs = [];
+  let blocked = false;
+  for (const [i, read] of characters.entries()) {
+    const { output, text, blocking } = await convertOne(read, target, recipe, folders[i]);
+    blocked ||= blocking;
+    outputs.push(output);
+    if (!values.json) process.stdout.write(text);
+  }
+  if (values.json) process.stdout.write(`${JSON.stringify(alone ? outputs[0] : { schema: 1, characters: outputs.map((output, i) => ({ name: characters[i].name, folder: basename(folders[i]), ...output })), failed })}\n`);
+  for (const { path, message } of failed) process.stderr.write(`${path}: ${message}\n`);
+  return failed.length ? 3 : blocked ? 4 : 0;
+}
+
+async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out: string) {
+  const started = performance.now();
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
-  const done = await convert({ name: read.name, source: { manifest: packed.manifest, document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context });
+  const done = await convert({ name: read.name, source: { manifest: packed.manifest, document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext() });
   // Without a store everything is made here and now.
   const files = done.made?.files ?? [];
-  await writeOutput(values.out, files);
+  await writeOutput(out, files);
   const { report } = done;
   const output = {
     schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, checks: report.checks, parity: report.parity,
@@ -26,9 +42,8 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
     files: [...done.sealed.files, ...files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
     seconds: Math.round((performance.now() - started) / 10) / 100, peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
   };
-  if (values.json) process.stdout.write(`${JSON.stringify(output)}\n`);
-  else process.stdout.write(`${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${report.checks.filter((check) => check.ok).length} of ${report.checks.length} rules hold.\n${done.blocking.map((check) => `blocks: ${check.message}\n`).join('')}`);
-  return done.blocking.length ? 4 : 0;
+  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${report.checks.filter((check) => check.ok).length} of ${report.checks.length} rules hold.\n${done.blocking.map((check) => `blocks: ${check.message}\n`).join('')}`;
+  return { output, text, blocking: done.blocking.length > 0 };
 }
 
 async function findTarget(said: string): Promise<Target> {

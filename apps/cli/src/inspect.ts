@@ -1,11 +1,18 @@
-import { describe, openCharacter } from './session.ts';
+import { describe, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
 
 export async function inspectCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('inspect takes one input.');
-  const found = await describe(await openCharacter(positionals[0]));
-  if (values.json) { process.stdout.write(`${JSON.stringify(found)}\n`); return 0; }
+  const { characters, failed } = await openCharacters(positionals[0]), found = [];
+  for (const read of characters) found.push(await describe(read));
+  if (values.json) process.stdout.write(`${JSON.stringify(found.length === 1 && !failed.length ? found[0] : { schema: 1, characters: found, failed })}\n`);
+  else process.stdout.write(found.map(toText).join('\n'));
+  for (const { path, message } of failed) process.stderr.write(`${path}: ${message}\n`);
+  return failed.length ? 3 : 0;
+}
+
+function toText(found: Awaited<ReturnType<typeof describe>>): string {
   const { character: c } = found;
   const lines = [
     `${c.name}: ${c.heightCm} cm, ${c.triangles.toLocaleString('en-GB')} triangles, ${c.vertices.toLocaleString('en-GB')} vertices`,
@@ -16,6 +23,5 @@ export async function inspectCommand({ positionals, values }: Parsed): Promise<n
     '',
     ...(found.findings.length ? found.findings.map((finding) => `${finding.severity}: ${finding.message}`) : ['Nothing was found wrong.']),
   ];
-  process.stdout.write(`${lines.join('\n')}\n`);
-  return 0;
+  return `${lines.join('\n')}\n`;
 }

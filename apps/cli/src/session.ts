@@ -1,4 +1,4 @@
-import { inspectFindings, inspectMaps, readCharacter, summarise, type ReadResult, type StepContext } from '@dimetra/core';
+import { inspectFindings, inspectMaps, readCharacter, readCharacters, summarise, type ReadAll, type ReadResult, type StepContext } from '@dimetra/core';
 import { basename } from 'node:path';
 import { readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
 
@@ -19,10 +19,22 @@ export function createContext(): StepContext {
   };
 }
 
+/** One character: the file that is named, or the first of a folder or archive. */
 export async function openCharacter(path: string): Promise<ReadResult> {
   const files = await readInput(path);
-  return readCharacter(files, undefined, { unpackImage, main: files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined });
+  return readCharacter(files, undefined, { unpackImage, main: mainOf(path, files) });
 }
+
+/** Every character of a folder or archive under a name of its own; of a file just that one. */
+export async function openCharacters(path: string): Promise<ReadAll> {
+  const files = await readInput(path), main = mainOf(path, files);
+  const all = main ? { characters: [await readCharacter(files, undefined, { unpackImage, main })], failed: [] } : await readCharacters(files, undefined, { unpackImage });
+  const taken = new Set<string>();
+  for (const read of all.characters) { let name = read.name; for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${read.name} ${n}`; taken.add(name.toLowerCase()); read.name = name; }
+  return all;
+}
+
+const mainOf = (path: string, files: readonly { path: string }[]): string | undefined => (files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined);
 
 export async function describe(read: ReadResult) {
   const character = summarise(read.document, read.name);

@@ -10,20 +10,23 @@ dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 
-Converts one character for a delivery target and writes the package into DIR.
+Converts a character for a delivery target and writes the package into DIR; of a folder
+or archive with several, each into a folder of its name in DIR.
   INPUT      .glb, .vrm, .usdz, or .gltf, .dae, .obj, .usd(a, c) with their files beside them, .bvh, a folder, or a ZIP archive
   --target   id of a shipped target (bridge-close-up, headset-deck, quayside-crowd,
              browser-viewer, vrm-humanoid, tessel-figure, corvane-figure,
              h-anim-figure) or a JSON file
   --recipe   a JSON file with the steps and their settings; every step with the
              target's defaults where not given
-  --json     one JSON document on standard output; progress stays on standard error
+  --json     one JSON document on standard output; progress stays on standard error;
+             of several, { schema, characters, failed }
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 4 done but a check blocks
 delivery, 5 internal.
 `,
   inspect: `dimetra inspect INPUT [--json]
 
-Lists what a character is made of and what was found wrong with it.
+Lists what a character is made of and what was found wrong with it; of a folder or
+archive with several, each.
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 5 internal.
 `,
   compare: `dimetra compare A B [--json] [--samples N]

@@ -24,6 +24,11 @@ export interface FigureOptions {
   progress(message: string): void;
 }
 
+/** How much the full figure's head grid is stretched: cells of 1.4 to 2.2 mm on the face. */
+export const FULL_HEAD = 2.25;
+/** `coarse` of the small cast that tests use. */
+export const SMALL = 8;
+
 /** A clothed person in figure format Tessel, standing 179 cm times their own height. */
 export function buildPerson(person: Person, options: FigureOptions): Figure {
   const { progress } = options, { traits } = person;
@@ -32,7 +37,7 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
   const joints = tesselJoints();
   const index = new Map(joints.map((joint, i) => [joint.name, i]));
   progress('head');
-  const layout = headLayout(1.62 * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
+  const layout = headLayout(FULL_HEAD * Math.sqrt(coarse) * (coarse > 1.5 ? 1.5 : 1));
   const head = buildHead(layout, traits);
   // A morph's left and right half are of the same head as the whole.
   const heads = new Map<object, Head>();
@@ -48,7 +53,7 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
     headPart(head, changed, index, person), body, ...eyeParts(head, index), tearPart(head, changed, index), lashPart(head, changed, index), browPart(head, changed, index, coarse > 4 ? 12 : 30),
     ...mouthParts(changed, index, coarse > 4), scalpPart(head, index, coarse > 4), hairPart(head, person, index), nailsPart(index),
   ];
-  for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, fineness, shift, person.girth)); }
+  for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, fineness, shift, person.girth, person.wears)); }
   addCorrectives(parts, joints);
   addStature(parts);
   const figure = { joints, parts, head };

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { ARRIVALS, type Arrival, type DecodeImage } from './arrivals.ts';
-import { buildPerson } from './figure.ts';
+import { buildPerson, SMALL } from './figure.ts';
 import { personById, type PersonId } from './people.ts';
 import { materialsOf, paintPerson, type EncodeImage } from './textures.ts';
 import { writeFigure } from './write.ts';
@@ -22,7 +22,7 @@ export interface CastOptions {
 export async function makePerson(id: PersonId, options: CastOptions): Promise<Document> {
   const person = personById(id), full = options.size === 'full';
   const progress = options.progress ?? (() => {});
-  const figure = buildPerson(person, { coarse: full ? 1 : 14, progress });
+  const figure = buildPerson(person, { coarse: full ? 1 : SMALL, progress });
   return writeFigure(figure, await paintPerson(figure, person, full ? 2048 : 128, options.encode, progress), materialsOf(person), person.name);
 }
 

@@ -56,7 +56,7 @@ export const PEOPLE: readonly Person[] = [
     iris: [0.4, 0.48, 0.52], hair: { style: 'cropped', color: [0.5, 0.48, 0.45] }, wears: ['sweater', 'trousers', 'boots', 'waistcoat', 'headset', 'lanyard', 'hands'],
   },
   {
-    id: 'crane-operator', name: 'Crane operator', figure: 'Tessel', prefix: 'crane', height: 0.965, girth: 0.03, physique: { waist: 1.06, chest: 1.03, muscle: 0.95 },
+    id: 'crane-operator', name: 'Crane operator', figure: 'Tessel', prefix: 'crane', height: 0.965, girth: 0.02, physique: { waist: 1.06, chest: 1.03, muscle: 0.95 },
     traits: { faceW: 1.08, jaw: 1.05, cheekFat: 1.3, jowl: 0.7, submental: 1, neckW: 1.24, lipFull: 0.9, nasolabial: 0.9, temple: 0.1, lidUp: 3.7, lidLo: 4.8, hood: 0.8, noseW: 1.14, noseL: 0.98, tear: 1, eyebag: 0.6, marion: 0.5, scm: 0.15, larynx: 0.2, chin: 0.8, brow: 0.8, cheekbone: 0.6 },
     tone: { base: [0.33, 0.185, 0.115], lip: [0.325, 0.145, 0.12], brow: [0.03, 0.022, 0.018], stubble: 0.6, freckles: 0 },
     iris: [0.25, 0.17, 0.1], hair: { style: 'cropped', color: [0.07, 0.055, 0.045] }, wears: ['overalls', 'boots', 'headset', 'hands'],

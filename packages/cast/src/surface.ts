@@ -18,6 +18,8 @@ export interface Chart {
   cutAt: readonly [number, number, number];
   /** Texture rectangle: left, top, width, height. */
   rect: readonly [number, number, number, number];
+  /** Where faces lie that look towards the axis (a collar's inside, nostrils): as high as their part of the axis. Without it they lie under the others. */
+  back?: readonly [number, number, number, number];
 }
 
 const sub = (a: readonly number[], b: readonly number[]): number[] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
@@ -41,29 +43,49 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
     const angle = Math.atan2(dot(d, f.side), dot(d, f.cutAt));
     return [(angle < 0 ? angle + 2 * Math.PI : angle) / (2 * Math.PI), Math.max(0, Math.min(1, dot(d, f.axis) / f.length))];
   };
+  const faces = Array.from({ length: triangles.length / 3 }, (_, t) => {
+    const corners = [triangles[t * 3], triangles[t * 3 + 1], triangles[t * 3 + 2]];
+    const centre = [0, 1, 2].map((k) => corners.reduce((sum, v) => sum + positions[v * 3 + k] / 3, 0));
+    const chart = chartOf(centre[0], centre[1], centre[2], corners), f = frames[chart], at = corners.map((v) => place(v, f));
+    const high = Math.max(...at.map((p) => p[0])), wrapped = at.map((p) => (high - p[0] > 0.5 ? 1 : 0));
+    const [a, b, c] = at.map((p, k) => [p[0] + wrapped[k], p[1]]);
+    return { corners, chart, at, wrapped, back: Boolean(f.back) && (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]) < 0 };
+  });
+  keepTogether(faces);
+  /** The part of each axis along which faces look back. */
+  const spans = frames.map((_, i) => { const ends = faces.filter((face) => face.back && face.chart === i).flatMap((face) => face.at.map((p) => p[1])); return ends.reduce(([low, high], v) => [Math.min(low, v), Math.max(high, v)], [1, 0]); });
   const index = new Map<string, number>();
   const origin: number[] = [], uv: number[] = [], indices: number[] = [];
-  for (let t = 0; t < triangles.length; t += 3) {
-    const corners = [triangles[t], triangles[t + 1], triangles[t + 2]];
-    const centre = [0, 1, 2].map((k) => corners.reduce((sum, v) => sum + positions[v * 3 + k] / 3, 0));
-    const c = chartOf(centre[0], centre[1], centre[2], corners), f = frames[c];
-    const at = corners.map((v) => place(v, f));
-    const high = Math.max(...at.map((p) => p[0]));
+  for (const { corners, chart, at, wrapped, back } of faces) {
+    const f = frames[chart], [left, top, width, height] = back && f.back ? f.back : f.rect, [low, high] = back ? spans[chart] : [0, 1];
     corners.forEach((v, k) => {
-      const wrapped = high - at[k][0] > 0.5 ? 1 : 0;
-      const key = `${v}/${c}/${wrapped}`;
+      const key = `${v}/${chart}/${wrapped[k]}/${Number(back)}`;
       let i = index.get(key);
       if (i === undefined) {
         i = origin.length;
         index.set(key, i);
         origin.push(v);
         // A twentieth of the width is left free for faces that reach past the cut; few large ones near an end of the axis would reach further, into the neighbouring chart.
-        uv.push(f.rect[0] + f.rect[2] * Math.min(1, 0.94 * (at[k][0] + wrapped)), f.rect[1] + f.rect[3] * (1 - at[k][1]));
+        uv.push(left + width * Math.min(1, 0.94 * (at[k][0] + wrapped[k])), top + height * (1 - Math.max(0, Math.min(1, (at[k][1] - low) / (high - low || 1)))));
       }
       indices.push(i);
     });
   }
   return finish(positions, smooth, origin, uv, indices);
+}
+
+/** Single faces that look another way than all their neighbours stay with those: less is cut apart. */
+function keepTogether(faces: { corners: number[]; chart: number; back: boolean }[]): void {
+  const edges = new Map<number, number[]>(), most = 1 + faces.reduce((max, { corners }) => Math.max(max, ...corners), 0);
+  const edge = ([a, b]: number[]) => Math.min(a, b) * most + Math.max(a, b), around = ({ corners: [a, b, c] }: { corners: number[] }) => [[a, b], [b, c], [c, a]].map(edge);
+  faces.forEach((face, t) => { for (const e of around(face)) { const list = edges.get(e); if (list) list.push(t); else edges.set(e, [t]); } });
+  for (let round = 0; round < 2; round++) {
+    const before = faces.map((face) => face.back);
+    faces.forEach((face, t) => {
+      const near = around(face).flatMap((e) => edges.get(e) ?? []).filter((other) => other !== t && faces[other].chart === face.chart), unlike = near.filter((other) => before[other] !== before[t]).length;
+      if (near.length > 1 && unlike === near.length) face.back = !before[t];
+    });
+  }
 }
 
 /** A surface that brings its own texture places, one per vertex. */

@@ -1,6 +1,7 @@
 import { cross, dot } from '@dimetra/core';
 import { blend, cut, ellipsoid, len, roundCone } from '../implicit/distance.ts';
 import { surfaceNet, type Net } from '../implicit/surface-nets.ts';
+import { legFolds, sleeveFolds, trunkFolds } from './folds.ts';
 import { ELBOW, FINGERS, HAND, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
 
 export const ramp = (a: number, b: number, x: number): number => { const t = Math.max(0, Math.min(1, (x - a) / (b - a))); return t * t * (3 - 2 * t); };
@@ -8,6 +9,9 @@ const armAxis = [WRIST[0] - SHOULDER[0], WRIST[1] - SHOULDER[1], WRIST[2] - SHOU
 export const armLength = len(armAxis[0], armAxis[1], armAxis[2]);
 /** Place along the arm, 0 at the shoulder, 1 at the wrist; left side. */
 export const alongArm = (x: number, y: number, z: number): number => ((x - SHOULDER[0]) * armAxis[0] + (y - SHOULDER[1]) * armAxis[1] + (z - SHOULDER[2]) * armAxis[2]) / armLength ** 2;
+
+/** How far a point lies off the arm's line: in the frontal plane, and forward; left side. */
+export const offArm = (x: number, y: number, z: number): [across: number, depth: number] => [(x - SHOULDER[0] + (y - SHOULDER[1])) * Math.SQRT1_2, z - ELBOW[2]];
 
 /** Distance to a jacket's trunk without sleeves; `x` on the left side. */
 export function trunk(x: number, y: number, z: number): number {
@@ -26,15 +30,11 @@ export function jacketDistance(px: number, y: number, z: number): number {
   const s = alongArm(x, y, z);
   let sleeve = roundCone(x, y, z, SHOULDER, ELBOW, 0.078, 0.06);
   sleeve = blend(sleeve, roundCone(x, y, z, ELBOW, WRIST, 0.06, 0.046), 0.02);
-  // Cloth gathers above the cuff and inside the elbow.
-  const round = Math.atan2(z - ELBOW[2], y - ELBOW[1]);
-  const gather = ramp(0.25, 0.5, s) * (1 - ramp(0.6, 0.8, s)) * 0.0035 + ramp(0.72, 0.84, s) * (1 - ramp(0.86, 0.9, s)) * 0.005;
-  sleeve -= gather * Math.sin(s * 70 + 1.6 * Math.sin(round * 2 + (px > 0 ? 0.4 : 1.1)));
+  if (Math.abs(sleeve) < 0.03) sleeve -= sleeveFolds(px, y, z, s, ...offArm(x, y, z), 1);
   sleeve -= 0.004 * ramp(0.885, 0.9, s);
   sleeve = cut(sleeve, (s - 0.965) * armLength, 0.008);
   let d = trunk(x, y, z);
-  const bunch = (1 - ramp(0.99, 1.18, y)) * 0.0045 + ramp(1.08, 1.16, y) * (1 - ramp(1.2, 1.3, y)) * 0.002;
-  d -= bunch * Math.sin(y * 58 + 2.2 * Math.sin(px * 17 + 0.5) + 1.7 * Math.cos(z * 19));
+  if (Math.abs(d) < 0.03) d -= trunkFolds(px, y, z, 2);
   d = blend(d, sleeve, 0.055);
   // storm flap over the zip, chest pockets, hem band
   if (z > 0) d -= 0.005 * (1 - ramp(0.024, 0.03, Math.abs(px - 0.006))) * ramp(0.88, 0.9, y) * (1 - ramp(1.46, 1.5, y));
@@ -42,7 +42,7 @@ export function jacketDistance(px: number, y: number, z: number): number {
   d -= 0.005 * (1 - ramp(0.895, 0.905, y));
   d = cut(d, 0.862 - y, 0.012);
   const neck = len(x / 1.02, z + 0.022);
-  const stand = Math.max(Math.abs(neck - 0.081 - 0.012 * ramp(1.5, 1.545, y)) - 0.01, y - 1.538 - 0.018 * ramp(0.02, -0.05, z), 1.43 - y);
+  const stand = Math.max(cut(Math.abs(neck - 0.083 - 0.012 * ramp(1.5, 1.545, y)) - 0.0125, y - 1.541 - 0.018 * ramp(0.02, -0.05, z), 0.012), 1.43 - y);
   d = blend(d, stand, 0.016);
   // the opening of the collar
   return cut(d, -Math.max(neck - 0.069, 1.47 - y), 0.012);
@@ -53,8 +53,7 @@ export function trousersDistance(px: number, y: number, z: number): number {
   let leg = roundCone(x, y, z, [0.09, 0.88, -0.006], [0.102, 0.505, 0.004], 0.096, 0.07);
   leg = blend(leg, roundCone(x, y, z, [0.102, 0.505, 0.004], [0.111, 0.15, -0.022], 0.07, 0.066), 0.03);
   leg = blend(leg, ellipsoid(x, y, z, [0.109, 0.355, -0.028], [0.058, 0.13, 0.06]), 0.03);
-  const knee = ramp(0.36, 0.46, y) * (1 - ramp(0.54, 0.64, y)) * 0.004 + (1 - ramp(0.22, 0.34, y)) * 0.0055 + ramp(0.72, 0.8, y) * 0.002;
-  leg -= knee * Math.sin(y * 74 + 1.8 * Math.sin(Math.atan2(z, x - 0.105) * 2 + (px > 0 ? 0 : 1.3)));
+  if (Math.abs(leg) < 0.03) leg -= legFolds(px, y, z, 4);
   let d = blend(ellipsoid(x, y, z, [0, 0.938, -0.01], [0.165, 0.134, 0.122]), leg, 0.04);
   d = blend(d, ellipsoid(x, y, z, [0.08, 0.892, -0.05], [0.088, 0.105, 0.081]), 0.045);
   d = Math.min(d, Math.max(leg, x * -1 + 0.004));
@@ -83,17 +82,18 @@ export function beanieDistance(px: number, y: number, z: number): number {
   return d / 1000;
 }
 
-export function vestDistance(px: number, y: number, z: number): number {
+/** A life vest; its belt is drawn tight over what is worn below. */
+export const vestOver = (below: (x: number, y: number, z: number) => number) => (px: number, y: number, z: number): number => {
   const x = Math.abs(px), body = trunk(x, y, z);
   const box = (cx: number, cy: number, hx: number, hy: number) => len(Math.max(0, Math.abs(x - cx) - hx), Math.max(0, Math.abs(y - cy) - hy)) - 0.02;
   const puff = 0.004 * Math.cos((y - 1.1) * 60);
-  const front = Math.max(body - 0.036 - puff, -body - 0.01, box(0.088, 1.24, 0.034, 0.13), -z);
-  const back = Math.max(body - 0.03 - puff, -body - 0.01, len(Math.max(0, x - 0.075), Math.max(0, Math.abs(y - 1.28) - 0.11)) - 0.03, z);
-  const shoulder = Math.max(body - 0.024, -body - 0.01, Math.abs(x - 0.092) - 0.03, 1.36 - y);
-  const belt = Math.max(body - 0.014, -body - 0.01, Math.abs(y - 1.165) - 0.017);
+  const front = cut(Math.max(body - 0.036 - puff, -body - 0.01, -z), box(0.088, 1.24, 0.036, 0.13), 0.014);
+  const back = cut(Math.max(body - 0.03 - puff, -body - 0.01, z), len(Math.max(0, x - 0.075), Math.max(0, Math.abs(y - 1.28) - 0.11)) - 0.032, 0.014);
+  const shoulder = cut(Math.max(body - 0.024, -body - 0.01, 1.36 - y), Math.abs(x - 0.092) - 0.033, 0.01);
+  const tight = Math.abs(y - 1.165) < 0.05 && Math.abs(body) < 0.08 ? below(px, y, z) : body, belt = cut(Math.max(tight - 0.007, -tight - 0.014), Math.abs(y - 1.165) - 0.019, 0.006);
   const collar = Math.max(Math.abs(len(x / 1.05, z + 0.03) - 0.112) - 0.018, Math.abs(y - 1.475 + 0.02 * ramp(-0.1, 0.1, z)) - 0.022, z - 0.02);
   return blend(blend(Math.min(front, back), blend(shoulder, belt, 0.006), 0.014), collar, 0.02);
-}
+};
 
 /** The hand's directions are not quite at right angles: these read a place in their frame back, or fingers lie beside their joints. */
 const ACROSS_HAND = (() => {

@@ -32,7 +32,7 @@ export function nailPlates(): { cards: Cards; joints: string[] } {
     }
     for (let j = 0; j < along; j++) for (let i = 0; i < across; i++) {
       const a = first + j * (across + 1) + i, b = a + 1, c = b + across + 1, d = a + across + 1;
-      cards.triangles.push(...(side > 0 ? [a, c, b, a, d, c] : [a, b, c, a, c, d]));
+      cards.triangles.push(...(side > 0 ? [a, b, c, a, c, d] : [a, c, b, a, d, c]));
     }
   }
   return { cards, joints };

@@ -10,7 +10,7 @@ export interface Shell {
 
 /** An eyeball with a hollow for the iris; the texture's centre is the pupil. `side` 1 is the left. */
 export function eyeball(head: Head, side: 1 | -1, grow = 0): Shell {
-  const p = head.traits, around = 32, rings = 20, radius = p.eyeR - 0.1 + grow, iris = 5.95;
+  const p = head.traits, around = 28, rings = 15, radius = p.eyeR - 0.1 + grow, iris = 5.95;
   const out: Shell = { positions: [], quads: [], uv: [] };
   for (let j = 0; j <= rings; j++) for (let i = 0; i <= around; i++) {
     const f = (2 * Math.PI * i) / around;

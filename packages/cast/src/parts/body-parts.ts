@@ -1,7 +1,7 @@
 import { bodyDistance } from '../body/anatomy.ts';
 import { HEAD_AT, type JointSpec } from '../body/joints.ts';
 import { nailPlates } from '../body/nails.ts';
-import { allowedFor, chartsOf, garmentNet, swell, WARDROBE, type GarmentName } from '../body/wardrobe.ts';
+import { allowedFor, chartsOf, formOf, garmentNet, swell, WARDROBE, type GarmentName } from '../body/wardrobe.ts';
 import { bindByDistance, gather, type Bound } from '../body/weights.ts';
 import { step } from '../head/curves.ts';
 import { physiqueOf, type Person } from '../people.ts';
@@ -57,13 +57,13 @@ export function nailsPart(index: JointIndex): FigurePart {
   return cardsPart('Nails', 'Nails', cards, (count) => { const bound = single(count, 0); joints.forEach((name, v) => { bound.joints[v * 4] = index.get(name) as number; }); return bound; });
 }
 
-export function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number): FigurePart {
-  const garment = WARDROBE[name], net = garmentNet(name, scale, shift);
+export function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number, wears: readonly GarmentName[] = []): FigurePart {
+  const garment = WARDROBE[name], distance = formOf(name, wears.length ? wears : ['jacket']), net = garmentNet(name, scale, shift, distance);
   const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
   const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);
   const bound = follow(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), surface);
-  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [openness(surface, garment.distance)] };
+  const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [openness(surface, distance)] };
   if (!garment.swells) return part;
   if (girth) { const own = swell(surface.positions, surface.normals, girth); for (let i = 0; i < own.length; i++) surface.positions[i] += own[i]; }
   part.morphs.set('build_heavy', swell(surface.positions, surface.normals, 0.026));

@@ -89,7 +89,7 @@ function pick(layer: CornerLayer, corners: Uint32Array, size: number): Float32Ar
 
 function unitRows(normals: Float32Array): void {
   for (let i = 0; i < normals.length; i += 3) {
-    const l = Math.hypot(normals[i], normals[i + 1], normals[i + 2]);
+    const l = Math.sqrt(normals[i] * normals[i] + normals[i + 1] * normals[i + 1] + normals[i + 2] * normals[i + 2]);
     if (l > 1e-12 && Number.isFinite(l)) { normals[i] /= l; normals[i + 1] /= l; normals[i + 2] /= l; } else { normals[i] = 0; normals[i + 1] = 1; normals[i + 2] = 0; }
   }
 }
@@ -128,13 +128,14 @@ function weldCorners(mesh: PolyMesh, layers: readonly CornerLayer[], faces: read
 /** Area-weighted normals, shared by polygons of one smoothing group at one point; group 0 is flat. */
 function smoothNormals(mesh: PolyMesh): CornerLayer {
   const { points, corners, faceStart, faceGroup } = mesh;
+  if (!faceGroup) return sharedNormals(mesh);
   const index = new Int32Array(corners.length);
   const values: number[] = [];
   const known = new Map<number, number>();
   let highest = 1;
-  if (faceGroup) for (const group of faceGroup) if (group > highest) highest = group;
+  for (const group of faceGroup) if (group > highest) highest = group;
   for (let f = 0; f + 1 < faceStart.length; f++) {
-    const from = faceStart[f], end = faceStart[f + 1], group = faceGroup ? faceGroup[f] : 1;
+    const from = faceStart[f], end = faceStart[f + 1], group = faceGroup[f];
     let nx = 0, ny = 0, nz = 0;
     for (let c = from; c < end; c++) {
       const a = corners[c] * 3, b = corners[c + 1 < end ? c + 1 : from] * 3;
@@ -156,4 +157,21 @@ function smoothNormals(mesh: PolyMesh): CornerLayer {
     }
   }
   return { size: 3, values, index };
+}
+
+/** The same where everything is smooth: one normal a point, added up in place. */
+function sharedNormals({ points, corners, faceStart }: PolyMesh): CornerLayer {
+  const values = new Float64Array(points.length);
+  for (let f = 0; f + 1 < faceStart.length; f++) {
+    const from = faceStart[f], end = faceStart[f + 1];
+    let nx = 0, ny = 0, nz = 0;
+    for (let c = from; c < end; c++) {
+      const a = corners[c] * 3, b = corners[c + 1 < end ? c + 1 : from] * 3;
+      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
+    }
+    for (let c = from; c < end; c++) { const at = corners[c] * 3; values[at] += nx; values[at + 1] += ny; values[at + 2] += nz; }
+  }
+  return { size: 3, values, index: corners };
 }

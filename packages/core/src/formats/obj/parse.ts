@@ -58,8 +58,8 @@ export function parseObj(source: Uint8Array, path: string): ObjContent {
       continue;
     }
     if (bytes[i] === CODE.f && isBlank(bytes[i + 1])) {
-      const key = `${state.object}\n${state.group}`;
       if (!state.piece || state.piece.object !== state.object || state.piece.group !== state.group) {
+        const key = `${state.object}\n${state.group}`;
         state.piece = byKey.get(key) ?? { object: state.object, group: state.group, point: new Ints(), uv: new Ints(), normal: new Ints(), faceStart: new Ints(64), material: new Ints(64), smoothing: new Ints(64) };
         if (!byKey.has(key)) { byKey.set(key, state.piece); out.pieces.push(state.piece); }
       }
@@ -109,6 +109,9 @@ function readPoint(out: ObjContent, bytes: Uint8Array, end: number, scan: Number
   const from = out.points.length;
   for (let k = 0; k < 3; k++) { if (!nextNumber(bytes, end, scan)) throw bad('obj.point', path, line, 'a point has fewer than three numbers'); out.points.push(scan.value); }
   if (!Number.isFinite(out.points.array[from] + out.points.array[from + 1] + out.points.array[from + 2])) throw bad('obj.not-finite', path, line, 'a point has no finite place');
+  let rest = scan.at;
+  while (rest < end && isBlank(bytes[rest])) rest++;
+  if (rest >= end) { if (out.colors) for (let k = 0; k < 3; k++) out.colors.push(1); return; }
   let extra = 0;
   const more = [0, 0, 0, 0];
   while (extra < 4 && nextNumber(bytes, end, scan)) more[extra++] = scan.value;
@@ -127,18 +130,18 @@ function readRow(to: Floats, size: number, bytes: Uint8Array, end: number, scan:
 
 function readFace(out: ObjContent, piece: ObjPiece, bytes: Uint8Array, from: number, end: number, scan: NumberScan, material: number, smoothing: number, path: string, line: number): void {
   const start = piece.point.length;
-  const count = { point: out.points.length / 3, uv: out.uvs.length / 2, normal: out.normals.length / 3 };
+  const points = out.points.length / 3, uvs = out.uvs.length / 2, normals = out.normals.length / 3;
   scan.at = from;
   for (;;) {
     while (scan.at < end && isBlank(bytes[scan.at])) scan.at++;
     if (scan.at >= end || bytes[scan.at] === CODE.hash) break;
-    piece.point.push(indexAt(bytes, end, scan, count.point, 'point', path, line, true));
+    piece.point.push(indexAt(bytes, end, scan, points, 'point', path, line, true));
     const slash = bytes[scan.at] === CODE.slash && scan.at < end;
     if (slash) scan.at++;
-    piece.uv.push(slash && bytes[scan.at] !== CODE.slash ? indexAt(bytes, end, scan, count.uv, 'texture place', path, line, false) : -1);
+    piece.uv.push(slash && bytes[scan.at] !== CODE.slash ? indexAt(bytes, end, scan, uvs, 'texture place', path, line, false) : -1);
     const second = bytes[scan.at] === CODE.slash && scan.at < end;
     if (second) scan.at++;
-    piece.normal.push(second ? indexAt(bytes, end, scan, count.normal, 'normal', path, line, false) : -1);
+    piece.normal.push(second ? indexAt(bytes, end, scan, normals, 'normal', path, line, false) : -1);
   }
   if (piece.point.length - start < 3) {
     // A face of two corners is a line and has no surface.
