@@ -119,6 +119,28 @@ describe('texture places that lie beside each other', () => {
   it('are those of a body at its full size', () => { expect(overlap(bodyPart(PEOPLE[0], joints, 1, 0).surface)).toBeLessThan(0.01); }, 60_000);
 });
 
+describe('bodies of one figure format', () => {
+  const joints = tesselJoints(), bodies = PEOPLE.map((person) => bodyPart(person, joints, 1.6, 0));
+  it('share polygons, texture places and weights, as heads do', () => {
+    for (const { surface, bound } of bodies) {
+      expect(surface.indices).toEqual(bodies[0].surface.indices);
+      expect(surface.uv).toEqual(bodies[0].surface.uv);
+      expect(bound.weights).toEqual(bodies[0].bound.weights);
+    }
+    const heads = PEOPLE.map((person) => buildHead(headLayout(5), person.traits));
+    for (const head of heads) expect(head.quads).toEqual(heads[0].quads);
+  });
+  it.each(PEOPLE.map((person, i) => [person.name, person, i] as const))('lie on the own form of the %s, no face turned over', (_, person, i) => {
+    const { surface: { positions: p, indices } } = bodies[i], distance = bodyDistance(physiqueOf(person));
+    // Girth is added after.
+    if (!person.girth) for (let v = 0; v < p.length; v += 3) expect(Math.abs(distance(p[v], p[v + 1], p[v + 2]))).toBeLessThan(0.003);
+    const first = bodies[0].surface.positions, normal = (q: Float32Array, t: number) => { const [a, b, c] = [0, 1, 2].map((k) => Array.from(q.subarray(indices[t + k] * 3, indices[t + k] * 3 + 3)) as [number, number, number]); return cross(sub(b, a), sub(c, a)); };
+    let turned = 0;
+    for (let t = 0; t < indices.length; t += 3) { const a = normal(p, t), b = normal(first, t); if (a[0] * b[0] + a[1] * b[1] + a[2] * b[2] <= 0) turned++; }
+    expect(turned).toBe(0);
+  });
+});
+
 describe('surfaces face outwards', () => {
   it.each(people)('of the %s: every closed part holds a volume, every nail looks away from its finger', (name) => {
     for (const { name: part, surface: { positions: p, indices } } of figureOf(name).parts) {

@@ -1,3 +1,4 @@
+import { vertexNormals } from '@dimetra/core';
 import { bodyDistance } from '../body/anatomy.ts';
 import { HEAD_AT, type JointSpec } from '../body/joints.ts';
 import { nailPlates } from '../body/nails.ts';
@@ -9,12 +10,18 @@ import { triangulate, unroll } from '../surface.ts';
 import { neckShares } from './head-part.ts';
 import { cardsPart, follow, single, type FigurePart, type JointIndex } from './part.ts';
 
-/** The body below the clothes. About the neck it bends as the head's foot does, so that the two stay on one another. */
+/**
+ * The body below the clothes: the average body's polygons, texture places and weights, drawn onto this person's own form,
+ * so that all bodies of a figure format share one topology. About the neck it bends as the head's foot does, so that the
+ * two stay on one another.
+ */
 export function bodyPart(person: Person, joints: readonly JointSpec[], scale: number, shift: number): FigurePart {
-  const garment = WARDROBE.body, net = garmentNet('body', scale, shift, bodyDistance(physiqueOf(person)));
+  const garment = WARDROBE.body, net = garmentNet('body', scale, shift);
   const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
   const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);
+  const own = drawnOnto(positions, triangles, bodyDistance(physiqueOf(person))), normals = vertexNormals(own, triangles);
+  surface.origin.forEach((from, v) => { for (let k = 0; k < 3; k++) { surface.positions[v * 3 + k] = own[from * 3 + k]; surface.normals[v * 3 + k] = normals[from * 3 + k]; } });
   const bound = follow(withNeck(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), positions, new Map(joints.map((joint, i) => [joint.name, i]))), surface);
   const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
   // The body follows its clothes, a little less, and not at all where the head stands on it.
@@ -23,6 +30,28 @@ export function bodyPart(person: Person, joints: readonly JointSpec[], scale: nu
   part.morphs.set('build_heavy', grow(0.026));
   part.morphs.set('build_slim', grow(-0.012));
   return part;
+}
+
+/** Points moved along the gradient onto another form, a little at a time with their neighbours, so that no face turns over. */
+function drawnOnto(positions: Float32Array, triangles: Uint32Array, distance: (x: number, y: number, z: number) => number): Float32Array {
+  const out = Float64Array.from(positions), move = new Float64Array(positions.length), e = 0.0005;
+  const sum = new Float64Array(positions.length), degree = new Float64Array(positions.length / 3);
+  for (let round = 0; round < 12; round++) {
+    for (let v = 0; v < out.length; v += 3) {
+      const [x, y, z] = [out[v], out[v + 1], out[v + 2]], d = distance(x, y, z);
+      const g = [distance(x + e, y, z) - d, distance(x, y + e, z) - d, distance(x, y, z + e) - d], squared = Math.max(0.5 * e * e, g[0] * g[0] + g[1] * g[1] + g[2] * g[2]);
+      for (let k = 0; k < 3; k++) move[v + k] = (-g[k] * d * e) / squared;
+    }
+    // Early rounds move neighbours alike, the last ones each to its place.
+    if (round < 8) {
+      sum.fill(0);
+      degree.fill(0);
+      for (let t = 0; t < triangles.length; t += 3) for (let k = 0; k < 3; k++) { const a = triangles[t + k], b = triangles[t + ((k + 1) % 3)]; degree[a]++; for (let c = 0; c < 3; c++) sum[a * 3 + c] += move[b * 3 + c]; }
+      for (let i = 0; i < move.length; i++) move[i] = 0.4 * move[i] + (0.6 * sum[i]) / Math.max(1, degree[(i / 3) | 0]);
+    }
+    for (let i = 0; i < out.length; i++) out[i] += move[i];
+  }
+  return Float32Array.from(out);
 }
 
 function withNeck(bound: Bound, positions: Float32Array, index: JointIndex): Bound {

@@ -4,6 +4,9 @@
  */
 export const AROUND: readonly (readonly [number, number, number])[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1], [1, 1, 1], [1, 1, -1], [1, -1, 1], [1, -1, -1]];
 
+/** What rounding may take from a pixel that lies on the edge of two faces: it must belong to one of them. */
+const EDGE = 1e-9;
+
 /** Nearest and furthest surface of every pixel, and whose it is: parallel projection of all vertices along one direction, seen from both of its ends. */
 export class DepthBuffer {
   private readonly near: Float32Array;
@@ -54,16 +57,25 @@ export class DepthBuffer {
       if (!(Math.abs(twice) > 1e-9)) continue;
       const front = twice > 0;
       area += Math.abs(twice) / 2;
-      const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx) - 0.5));
-      const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(size - 1, Math.floor(Math.max(ay, by, cy) - 0.5));
-      for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) {
-        const px = x + 0.5, py = y + 0.5;
-        const wb = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / twice, wc = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / twice;
-        if (wb < 0 || wc < 0 || wb + wc > 1) continue;
-        const z = place[a + 2] + (place[b + 2] - place[a + 2]) * wb + (place[c + 2] - place[a + 2]) * wc, at = y * size + x;
-        if (owner < 0) { if (front ? z < near[at] : z > far[at]) pixels++; continue; }
-        if (z < near[at]) { near[at] = z; nearOwner[at] = front ? owner : -1; }
-        if (z > far[at]) { far[at] = z; farOwner[at] = front ? -1 : owner; }
+      // Most faces are a pixel or two: what is worked out once a face counts for more than what is done a pixel.
+      const lowX = ax < bx ? (ax < cx ? ax : cx) : bx < cx ? bx : cx, highX = ax > bx ? (ax > cx ? ax : cx) : bx > cx ? bx : cx;
+      const x0 = lowX > 0.5 ? Math.ceil(lowX - 0.5) : 0, x1 = highX < size - 0.5 ? Math.floor(highX - 0.5) : size - 1;
+      if (x0 > x1) continue;
+      const lowY = ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy, highY = ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy;
+      const y0 = lowY > 0.5 ? Math.ceil(lowY - 0.5) : 0, y1 = highY < size - 0.5 ? Math.floor(highY - 0.5) : size - 1;
+      if (y0 > y1) continue;
+      const bX = (cy - ay) / twice, bY = (ax - cx) / twice, cX = (ay - by) / twice, cY = (bx - ax) / twice;
+      const az = place[a + 2], bz = place[b + 2] - az, cz = place[c + 2] - az, toX = x0 + 0.5 - ax;
+      for (let y = y0; y <= y1; y++) {
+        const toY = y + 0.5 - ay;
+        let wb = toX * bX + toY * bY, wc = toX * cX + toY * cY;
+        for (let x = x0, at = y * size + x0; x <= x1; x++, at++, wb += bX, wc += cX) {
+          if (wb < -EDGE || wc < -EDGE || wb + wc > 1 + EDGE) continue;
+          const z = az + bz * wb + cz * wc;
+          if (owner < 0) { if (front ? z < near[at] : z > far[at]) pixels++; continue; }
+          if (z < near[at]) { near[at] = z; nearOwner[at] = front ? owner : -1; }
+          if (z > far[at]) { far[at] = z; farOwner[at] = front ? -1 : owner; }
+        }
       }
     }
     passed(pixels);

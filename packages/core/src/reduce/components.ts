@@ -52,7 +52,7 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
 }
 
 /** Vertices that are enough to tell which morphs move alike. */
-const ENOUGH = 4000;
+const ENOUGH = 1500;
 
 function placesOf(values: Float32Array): Uint32Array {
   const out = new Uint32Array(values.length);
