@@ -16,7 +16,7 @@ export function shotOf(figure: StageFigure, to: Shot): { target: THREE.Vector3; 
   const hand = joint('leftMiddleProximal') ?? joint('leftHand'), foot = joint('leftFoot');
   const shots: Record<Shot, [THREE.Vector3, THREE.Vector3, number]> = {
     // A little below the middle: the bar of looks lies over the lower edge.
-    figure: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(0.12, 0.06, 1), height * 2.5], behind: [middle.clone().setY(middle.y - height * 0.025), new THREE.Vector3(-0.2, 0.06, -1), height * 2.5],
+    figure: [middle.clone().setY(middle.y - height * 0.06), new THREE.Vector3(0.12, 0.06, 1), height * 2.65], behind: [middle.clone().setY(middle.y - height * 0.06), new THREE.Vector3(-0.2, 0.06, -1), height * 2.65],
     side: [middle, new THREE.Vector3(1, 0.06, 0.02), height * 2.5], 'head from the side': [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(1, 0.04, 0.05), height * 0.52],
     head: [new THREE.Vector3(eyes.x, (eyes.y + head.y) / 2 + height * 0.005, head.z), new THREE.Vector3(0.55, 0.08, 1), height * 0.52],
     eyes: [eyes, new THREE.Vector3(0.12, 0.02, 1), height * 0.2], mouth: [eyes.clone().add(new THREE.Vector3(0, -height * 0.04, 0)), new THREE.Vector3(0.25, -0.02, 1), height * 0.2],
