@@ -6,7 +6,7 @@ import { quatFromAxis, seededRandom } from '../geometry/index.ts';
 import { hanimFigure, parseFigure, SHIPPED_FIGURES, shippedFigure, type Figure } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { weightSumError } from '../weights/index.ts';
-import { armsDown, asJointPlans, directionsOf, figureByNames, figureDocument, jointRoles, learnFigure, pairInOrder, planFigure, poseSkeleton, RANGE_OF_MOTION, recogniseFigure, refigure, roleIndex, sampleClips, turnsToward } from './index.ts';
+import { armsDown, asJointPlans, directionsOf, figureByNames, figureDocument, jointRoles, learnFigure, pairInOrder, planFigure, poseSkeleton, RANGE_OF_MOTION, recogniseFigure, refigure, roleIndex, rolesFromSource, sampleClips, turnsToward } from './index.ts';
 
 const vertices = (document: Document, pose?: (typeof RANGE_OF_MOTION)[number]) => { const d = createDeformer(document); return d.evaluate(new Float32Array(d.vertices * 3), {}, pose && poseSkeleton(d.skeleton, roleIndex(jointRoles(document, d.skeleton)), pose)); };
 const apart = (a: Float32Array, b: Float32Array) => a.reduce((most, x, i) => Math.max(most, Math.abs(x - b[i])), 0);
@@ -144,6 +144,27 @@ describe('planFigure and refigure', () => {
     expect(named(document)).toEqual(figure.joints.map((joint) => `${joint.name} < ${joint.parent ?? ''}`).sort());
     before.joints.forEach((joint, i) => { const j = after.joints.findIndex((other) => other.getName() === joint.getName()); for (let k = 12; k < 15; k++) expect(after.global[j * 16 + k]).toBeCloseTo(before.global[i * 16 + k], 5); });
     expect(apart(rest, vertices(document))).toBeLessThan(2e-6);
+  });
+  it('bend through the joints that the source\'s became, not through those that were put in', () => {
+    const document = stickFigure(), source = copyDocument(document), a = skeletonOf(source), aRoles = roleIndex(jointRoles(source, a));
+    // A figure whose chest stands where the source has its upper chest: nearness pairs them, and another chest is put in below.
+    const figure = learned();
+    const moved = parseFigure({ ...figure, joints: figure.joints.flatMap((entry) => (entry.role === 'chest' ? [{ ...entry, name: 'low', role: 'chest' }] : entry.role === 'upperChest' ? [] : [{ ...entry, parent: entry.parent === 'x_upperChest' ? 'low' : entry.parent }])) });
+    become(document, moved);
+    const b = skeletonOf(document), roles = rolesFromSource({ skeleton: a, roles: aRoles }, { skeleton: b, roles: roleIndex(jointRoles(document, b)) }, readDossier(document).renamedJoints);
+    // Every turn of the source has a joint to happen in, and each joint that kept its place has its own.
+    for (const role of ['spine', 'chest', 'upperChest', 'neck', 'head', 'leftUpperArm', 'rightFoot'] as const) expect(roles.has(role), role).toBe(true);
+    expect(['low', 'x_spine']).toContain(b.joints[roles.get('chest') as number].getName());
+    expect(b.joints[roles.get('upperChest') as number].getName()).toBe('low');
+    const renamed = readDossier(document).renamedJoints ?? {};
+    for (const role of ['neck', 'leftLowerArm', 'rightUpperLeg'] as const) expect(b.joints[roles.get(role) as number].getName()).toBe(renamed[role] ?? role);
+  });
+  it('turn nothing that the source has no turn for', () => {
+    const few = stickFigure(), skeleton = skeletonOf(few), all = roleIndex(jointRoles(few, skeleton)), source = new Map([...all].filter(([role]) => role !== 'upperChest' && role !== 'leftToes'));
+    const roles = rolesFromSource({ skeleton, roles: source }, { skeleton, roles: all });
+    expect(roles.has('upperChest')).toBe(false);
+    expect(roles.has('leftToes')).toBe(false);
+    expect(new Map([...roles].sort())).toEqual(new Map([...source].sort()));
   });
   it('let clips play what they played, whatever parents and axes the joints got', () => {
     const document = stickFigure();
