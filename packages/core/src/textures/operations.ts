@@ -33,9 +33,14 @@ export interface TextureState {
   bytes: number;
 }
 
+/** Width and height as the file's head says; null where it is cut off or holds something else. */
+export function sizeOf(texture: Texture): [number, number] | null {
+  try { return texture.getSize() as [number, number] | null; } catch { return null; }
+}
+
 /** Size and format a texture will have once its operations are carried out. */
 export function textureState(texture: Texture): TextureState {
-  const size = texture.getSize();
+  const size = sizeOf(texture);
   const state: TextureState = { width: size?.[0] ?? 0, height: size?.[1] ?? 0, mimeType: texture.getMimeType(), bytes: texture.getImage()?.byteLength ?? 0 };
   for (const operation of operationsOf(texture)) {
     if (operation.op === 'resize') { state.width = operation.width; state.height = operation.height; }
