@@ -70,7 +70,8 @@ export async function paintPerson(figure: Figure, person: Person, size: number, 
     if (!cloth) continue;
     progress(`cloth of the ${name}`);
     const partName = WARDROBE[name].part;
-    await keep(cloth.file, bake(part(partName), half, 3, standard(paintCloth(person.colors?.[name] ?? cloth.base, grains[cloth.grain], { salt: cloth.salt, trim: cloth.trim }))));
+    // The largest garment covers half of the picture: it gets as many texels as the face.
+    await keep(cloth.file, bake(part(partName), name === person.wears[0] ? size : half, 3, standard(paintCloth(person.colors?.[name] ?? cloth.base, grains[cloth.grain], { salt: cloth.salt, trim: cloth.trim }))));
     if (cloth.map) await keep(cloth.file.replace('_color.jpg', '_orm.png'), bake(part(partName), half, 3, (t) => [Math.min(1, t.extra[0] * (0.9 + 0.1 * fractal(t.x * 14, t.y * 14, t.z * 14, 3))), 0.62 + 0.2 * fractal(t.x * 20, t.y * 20, t.z * 20, 4), 0]));
   }
   return out;

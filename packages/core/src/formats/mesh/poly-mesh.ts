@@ -125,9 +125,20 @@ function weldCorners(mesh: PolyMesh, layers: readonly CornerLayer[], faces: read
   return { corners: corners.slice(0, vertices), indices: at === indices.length ? indices : indices.slice(0, at) };
 }
 
+/** Twice a polygon's area along its normal (Newell's sum over its corners), into `out`. */
+function areaOf({ points, corners }: PolyMesh, from: number, end: number, out: Float64Array): void {
+  out.fill(0);
+  for (let c = from; c < end; c++) {
+    const a = corners[c] * 3, b = corners[c + 1 < end ? c + 1 : from] * 3;
+    out[0] += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+    out[1] += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+    out[2] += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
+  }
+}
+
 /** Area-weighted normals, shared by polygons of one smoothing group at one point; group 0 is flat. */
 function smoothNormals(mesh: PolyMesh): CornerLayer {
-  const { points, corners, faceStart, faceGroup } = mesh;
+  const { corners, faceStart, faceGroup } = mesh, area = new Float64Array(3);
   if (!faceGroup) return sharedNormals(mesh);
   const index = new Int32Array(corners.length);
   const values: number[] = [];
@@ -136,13 +147,8 @@ function smoothNormals(mesh: PolyMesh): CornerLayer {
   for (const group of faceGroup) if (group > highest) highest = group;
   for (let f = 0; f + 1 < faceStart.length; f++) {
     const from = faceStart[f], end = faceStart[f + 1], group = faceGroup[f];
-    let nx = 0, ny = 0, nz = 0;
-    for (let c = from; c < end; c++) {
-      const a = corners[c] * 3, b = corners[c + 1 < end ? c + 1 : from] * 3;
-      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-    }
+    areaOf(mesh, from, end, area);
+    const [nx, ny, nz] = area;
     let flat = -1;
     for (let c = from; c < end; c++) {
       let row: number;
@@ -160,17 +166,12 @@ function smoothNormals(mesh: PolyMesh): CornerLayer {
 }
 
 /** The same where everything is smooth: one normal a point, added up in place. */
-function sharedNormals({ points, corners, faceStart }: PolyMesh): CornerLayer {
-  const values = new Float64Array(points.length);
+function sharedNormals(mesh: PolyMesh): CornerLayer {
+  const { points, corners, faceStart } = mesh, values = new Float64Array(points.length), area = new Float64Array(3);
   for (let f = 0; f + 1 < faceStart.length; f++) {
     const from = faceStart[f], end = faceStart[f + 1];
-    let nx = 0, ny = 0, nz = 0;
-    for (let c = from; c < end; c++) {
-      const a = corners[c] * 3, b = corners[c + 1 < end ? c + 1 : from] * 3;
-      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-    }
+    areaOf(mesh, from, end, area);
+    const [nx, ny, nz] = area;
     for (let c = from; c < end; c++) { const at = corners[c] * 3; values[at] += nx; values[at + 1] += ny; values[at + 2] += nz; }
   }
   return { size: 3, values, index: corners };
