@@ -17,16 +17,15 @@ export const knit = (ribs: number) => (u: number, v: number): number => {
   return rib * 0.7 + stitch * 0.3;
 };
 
-const mix = (a: readonly number[], b: readonly number[], t: number): number[] => a.map((c, k) => c + (b[k] - c) * t);
-
 /** Cloth with wear: lighter on ridges, salt towards hems, darker in creases. Colours are sRGB 0 … 1. */
 export function paintCloth(base: readonly number[], grain: (u: number, v: number) => number, options: { salt?: number; trim?: (t: Texel) => readonly number[] | null } = {}): (t: Texel) => number[] {
   return (t) => {
     const trim = options.trim?.(t);
     const big = fractal(t.x * 9 + 20, t.y * 9 + 20, t.z * 9 + 20, 4) - 0.5, fine = grain(t.u, t.v) - 0.5;
-    let c: number[] = [...(trim ?? base)].map((q) => q * (1 + 0.22 * big + 0.16 * fine));
-    const salt = (options.salt ?? 0) * step(0.56, 0.72, fractal(t.x * 16, t.y * 16, t.z * 16 + 7, 5)) * step(0.35, 0.05, Math.min(1, Math.abs(t.y - 0.9)));
-    c = mix(c, [0.86, 0.87, 0.86], salt * 0.22);
+    const of = trim ?? base, tint = 1 + 0.22 * big + 0.16 * fine, near = (options.salt ?? 0) * step(0.35, 0.05, Math.min(1, Math.abs(t.y - 0.9)));
+    const c = [of[0] * tint, of[1] * tint, of[2] * tint];
+    const salt = near > 1e-3 ? 0.22 * near * step(0.56, 0.72, fractal(t.x * 16, t.y * 16, t.z * 16 + 7, 5)) : 0;
+    if (salt) { c[0] += (0.86 - c[0]) * salt; c[1] += (0.87 - c[1]) * salt; c[2] += (0.86 - c[2]) * salt; }
     return c;
   };
 }

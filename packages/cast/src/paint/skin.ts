@@ -17,34 +17,41 @@ export interface SkinTone {
   freckles: number;
 }
 
-const mix = (a: readonly number[], b: readonly number[], t: number): number[] => a.map((c, k) => c + (b[k] - c) * t);
+/** Written out for three channels: a map asks for millions. */
+const mix = (a: readonly number[], b: readonly number[], t: number): number[] => [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t];
 const sRgb = (linear: number): number => (linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(0, linear) ** (1 / 2.4) - 0.055);
+const STEPS = 4096, TABLE = Float64Array.from({ length: STEPS + 2 }, (_, i) => sRgb(i / STEPS));
+/** {@link sRgb} by a table, to a thousandth; beyond 1 it stays there. */
+const quick = (linear: number): number => { const at = Math.max(0, Math.min(1, linear)) * STEPS, i = Math.floor(at); return TABLE[i] + (TABLE[i + 1] - TABLE[i]) * (at - i); };
+const shown = (c: readonly number[]): number[] => [quick(c[0]), quick(c[1]), quick(c[2])];
 
 /** Colour of a face: mottling, redness, brows as hairs, lips, lash line, stubble. Extras: lip, lash line, mouth. */
 export function paintFace(tone: SkinTone, p: Traits, height = 1, scalp: readonly number[] | null = null): (t: Texel) => number[] {
   return (t) => {
     const x = (t.x / height - HEAD_AT[0]) * 1000, y = (t.y / height - HEAD_AT[1]) * 1000, z = (t.z / height - HEAD_AT[2]) * 1000, ax = Math.abs(x);
     const mottle = fractal(x / 9 + 40, y / 9 + 40, z / 9 + 40, 3) - 0.5, pores = noise(x * 1.6, y * 1.6, z * 1.6) - 0.5;
-    const red = 0.5 * bell(len((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z) * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3))
+    const cheek = bell(len((ax - 42) / 22, (y - 84) / 17), 1) * step(20, 60, z);
+    const red = (cheek > 1e-3 ? 0.5 * cheek * (0.6 + 0.8 * fractal(x / 14, y / 14, 3, 3)) : 0)
       + 0.7 * bell(len(x / 14, (y - 79) / 11), 1) * step(86, 100, z) + 0.3 * bell(len(x / 14, (y - 14) / 12), 1) * step(70, 85, z)
       + 0.7 * step(62, 70, ax) * step(66, 74, y) * step(132, 124, y) * step(-40, -20, z) + 0.4 * mottle;
-    let c: number[] = [tone.base[0] * (1 + 0.05 * red), tone.base[1] * (1 - 0.16 * red), tone.base[2] * (1 - 0.16 * red)].map((q) => q * (1 + 0.13 * mottle + 0.05 * pores));
+    let c: number[] = [tone.base[0] * (1 + 0.05 * red), tone.base[1] * (1 - 0.16 * red), tone.base[2] * (1 - 0.16 * red)];
+    const tint = 1 + 0.13 * mottle + 0.05 * pores;
+    c = [c[0] * tint, c[1] * tint, c[2] * tint];
     const socket = bell(len((ax - p.eyeX) / 17, (y - p.eyeY) / 11), 1) * step(55, 68, z);
     c = [c[0] * (1 - 0.1 * socket), c[1] * (1 - 0.17 * socket), c[2] * (1 - 0.1 * socket)];
-    if (tone.freckles) { const f = step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) * bell(len((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
+    if (tone.freckles && z > 50) { const where = bell(len((ax - 26) / 26, (y - 92) / 18), 1) * step(50, 70, z) * tone.freckles, f = where > 1e-3 ? where * step(0.7, 0.8, noise(x / 1.9, y / 1.9, z / 1.9)) : 0; c = mix(c, [c[0] * 0.72, c[1] * 0.58, c[2] * 0.5], f); }
     if (tone.stubble && z > 5) {
-      const hairs = 0.55 + 0.9 * noise(x * 2.3, y * 2.3, z * 2.3);
       const beard = Math.max(step(80, 52, y) * step(-22, 2, y) * step(4, 34, z), step(77, 65, y) * step(31, 15, ax) * step(76, 90, z));
-      c = mix(c, [0.11, 0.09, 0.08], Math.min(0.75, tone.stubble * beard * hairs * 0.62));
+      if (beard > 0) c = mix(c, [0.11, 0.09, 0.08], Math.min(0.75, tone.stubble * beard * (0.55 + 0.9 * noise(x * 2.3, y * 2.3, z * 2.3)) * 0.62));
     }
     if (z > 50) c = brows(c, tone, p, x, y);
     // Short roots darken the scalp, so that nothing shines between the cards.
-    if (scalp) { const edge = scalpLine(ax, z); c = mix(c, scalp, 0.9 * step(edge - 3, edge + 5, y + 3 * (noise(x * 0.9, y * 0.4, z * 0.9) - 0.5)) * (y > 60 ? 1 : 0)); }
+    if (scalp && y > 60) { const edge = scalpLine(ax, z); if (y > edge - 5) c = mix(c, scalp, 0.9 * step(edge - 3, edge + 5, y + 3 * (noise(x * 0.9, y * 0.4, z * 0.9) - 0.5))); }
     const [lip = 0, lash = 0, mouth = 0] = t.extra;
     if (lip > 0) c = mix(c, tone.lip.map((q) => q * (1 + 0.2 * (noise(x * 1.1, y * 0.5, 2) - 0.5))), lip * 0.78);
     if (lash > 0) c = mix(c, [0.045, 0.035, 0.03], lash);
     if (mouth > 0.01) c = mix(c, [0.16, 0.035, 0.035], Math.min(1, mouth * 1.2));
-    return c.map(sRgb);
+    return shown(c);
   };
 }
 
@@ -85,7 +92,7 @@ export function paintHand(tone: SkinTone, height = 1): (t: Texel) => number[] {
     let c: number[] = [tone.base[0] * (1 + 0.03 * red), tone.base[1] * (1 - 0.12 * red), tone.base[2] * (1 - 0.13 * red)].map((q) => q * (0.97 + 0.12 * m + 0.06 * pores));
     c = mix(c, [c[0] * 0.8, c[1] * 0.62, c[2] * 0.58], 0.7 * fold);
     const plate = mix([tone.base[0] * 1.12 + 0.04, tone.base[1] * 1.02 + 0.03, tone.base[2] * 1.05 + 0.035], [0.62, 0.54, 0.45], free);
-    return mix(c, plate, nail).map(sRgb);
+    return shown(mix(c, plate, nail));
   };
 }
 /** Colour of the body: skin, redder at elbows, knees and knuckles; a ribbed vest, shorts and socks. @param height of the person, in standard heights */
@@ -98,7 +105,7 @@ export function paintBody(tone: SkinTone, height = 1): (t: Texel) => number[] {
     if (z > 0.05) c = mix(c, c.map((q) => q * 0.45), bell(len(x, (y - 1.085) * 0.7), 0.006));
     const covered = linen(x, y, z), rib = 0.5 + 0.5 * Math.sin((y < 0.2 ? Math.atan2(z, x - 0.112) * 26 : t.x * 1100));
     const cloth = (y < 1.0 && y > 0.5 ? [0.018, 0.022, 0.03] : y < 0.5 ? [0.05, 0.055, 0.06] : [0.075, 0.085, 0.095]).map((q) => q * (0.8 + 0.25 * rib + 0.2 * m));
-    return mix(c, cloth, covered).map(sRgb);
+    return shown(mix(c, cloth, covered));
   };
 }
 export { mix, sRgb };
