@@ -10,7 +10,7 @@ mkdirSync(out, { recursive: true });
 const characters = await (await fetch(`${address}/api/v1/characters`)).json();
 const [character] = characters;
 const named = (name) => characters.find((row) => row.name === name) ?? character;
-const [run] = await (await fetch(`${address}/api/v1/runs`)).json();
+const runs = await (await fetch(`${address}/api/v1/runs`)).json(), run = runs.find((row) => row.targetId === 'headset-deck') ?? runs[0];
 const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
 const VIEWS = [
   ['cast', '/', []], ['intake', desk('intake'), []], ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],

@@ -290,10 +290,13 @@ export class StageRenderer {
     // What is looked at alone decides: a source that arrives torn apart would put the camera far off.
     const { source, result } = this.figures, figure = (this.state?.view === 'result' ? result : source) ?? source ?? result;
     if (!figure) return;
-    const { target, direction, distance, height } = shotOf(figure, to);
+    const { target, direction, distance: from, height } = shotOf(figure, to), whole = to === 'figure' || to === 'behind';
+    // A single figure stands larger than one of a pair: it steps back and up, or its feet are behind the bars.
+    const wide = whole && this.aspect() > 1, distance = wide ? from * 1.07 : from;
+    if (wide) target.y -= height * 0.03;
     // A narrow view needs more distance for the same width.
     const widest = Math.max(...Object.values(this.figures).map((one) => (one ? shotOf(one, to).width : 0)));
-    const narrow = Math.max(1, (to === 'figure' || to === 'behind' ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
+    const narrow = Math.max(1, (whole ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
     this.controls.target.copy(target);
     this.camera.position.copy(target).addScaledVector(direction, distance * narrow);
     this.camera.near = distance / 40;
