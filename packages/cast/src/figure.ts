@@ -50,7 +50,7 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
   progress('body');
   const fineness = Math.sqrt(coarse), body = bodyPart(person, joints, fineness, shift);
   const parts: FigurePart[] = [
-    headPart(head, changed, index, person), body, ...eyeParts(head, index), tearPart(head, changed, index), lashPart(head, changed, index), browPart(head, changed, index, coarse > 4 ? 12 : 30),
+    headPart(head, buildHead(layout, {}), changed, index, person), body, ...eyeParts(head, index), tearPart(head, changed, index), lashPart(head, changed, index), browPart(head, changed, index, coarse > 4 ? 12 : 30),
     ...mouthParts(changed, index, coarse > 4), scalpPart(head, index, coarse > 4), hairPart(head, person, index), nailsPart(index),
   ];
   for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, fineness, shift, person.girth, person.wears)); }

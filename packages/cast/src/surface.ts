@@ -20,6 +20,8 @@ export interface Chart {
   rect: readonly [number, number, number, number];
   /** Where faces lie that look towards the axis (a collar's inside, nostrils): as high as their part of the axis. Without it they lie under the others. */
   back?: readonly [number, number, number, number];
+  /** Whether faces below others get layers of their own there too; of coarse surfaces too many would. */
+  layered?: boolean;
 }
 
 const sub = (a: readonly number[], b: readonly number[]): number[] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
@@ -43,23 +45,30 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
     const angle = Math.atan2(dot(d, f.side), dot(d, f.cutAt));
     return [(angle < 0 ? angle + 2 * Math.PI : angle) / (2 * Math.PI), Math.max(0, Math.min(1, dot(d, f.axis) / f.length))];
   };
-  const faces = Array.from({ length: triangles.length / 3 }, (_, t) => {
+  const faces = Array.from({ length: triangles.length / 3 }, (_, t): Unrolled => {
     const corners = [triangles[t * 3], triangles[t * 3 + 1], triangles[t * 3 + 2]];
     const centre = [0, 1, 2].map((k) => corners.reduce((sum, v) => sum + positions[v * 3 + k] / 3, 0));
     const chart = chartOf(centre[0], centre[1], centre[2], corners), f = frames[chart], at = corners.map((v) => place(v, f));
     const high = Math.max(...at.map((p) => p[0])), wrapped = at.map((p) => (high - p[0] > 0.5 ? 1 : 0));
     const [a, b, c] = at.map((p, k) => [p[0] + wrapped[k], p[1]]);
-    return { corners, chart, at, wrapped, back: Boolean(f.back) && (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]) < 0 };
+    const reach = Math.hypot(...sub(sub(centre, f.from), f.axis.map((x) => x * dot(sub(centre, f.from), f.axis))));
+    return { corners, chart, at, wrapped, reach, layer: f.back && (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]) < 0 ? 1 : 0 };
   });
   keepTogether(faces);
-  /** The part of each axis along which faces look back. */
-  const spans = frames.map((_, i) => { const ends = faces.filter((face) => face.back && face.chart === i).flatMap((face) => face.at.map((p) => p[1])); return ends.reduce(([low, high], v) => [Math.min(low, v), Math.max(high, v)], [1, 0]); });
+  frames.forEach((frame, i) => { if (frame.layered) partLayers(faces.filter((face) => face.chart === i)); });
+  /** The part of each axis that a layer of its faces takes up, and how many layers there are. */
+  const spans = frames.map((_, i) => {
+    const own = faces.filter((face) => face.chart === i), layers = own.reduce((most, face) => Math.max(most, face.layer), 0);
+    return Array.from({ length: layers + 1 }, (__, layer) => own.filter((face) => face.layer === layer).flatMap((face) => face.at.map((p) => p[1])).reduce(([low, high], v) => [Math.min(low, v), Math.max(high, v)], [1, 0]));
+  });
   const index = new Map<string, number>();
   const origin: number[] = [], uv: number[] = [], indices: number[] = [];
-  for (const { corners, chart, at, wrapped, back } of faces) {
-    const f = frames[chart], [left, top, width, height] = back && f.back ? f.back : f.rect, [low, high] = back ? spans[chart] : [0, 1];
+  for (const { corners, chart, at, wrapped, layer } of faces) {
+    const f = frames[chart], layers = spans[chart].length - 1, [low, high] = layer ? spans[chart][layer] : [0, 1];
+    // Layers below the first share the second rectangle, one above the other with a little room between.
+    const [left, top, width, height] = layer && f.back ? [f.back[0], f.back[1] + ((layer - 1) * f.back[3]) / layers, f.back[2], (f.back[3] / layers) * (layers > 1 ? 0.94 : 1)] : f.rect;
     corners.forEach((v, k) => {
-      const key = `${v}/${chart}/${wrapped[k]}/${Number(back)}`;
+      const key = `${v}/${chart}/${wrapped[k]}/${layer}`;
       let i = index.get(key);
       if (i === undefined) {
         i = origin.length;
@@ -74,18 +83,53 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
   return finish(positions, smooth, origin, uv, indices);
 }
 
+/** A face as it is unrolled: place of its corners on the chart, which of them lie past the cut, how far it is from the axis, which layer of the chart it lies in. */
+interface Unrolled { corners: number[]; chart: number; at: [number, number][]; wrapped: number[]; reach: number; layer: number }
+
+/** Texels along a chart's side on which faces of one layer are held against each other. */
+const FINE = 768, MOST_LAYERS = 5;
+
+/** Of faces of one layer that lie on one another the one nearer to the axis goes a layer down, until none do. */
+function partLayers(faces: readonly Unrolled[]): void {
+  const owner = new Int32Array(FINE * FINE);
+  for (let layer = 0; layer < MOST_LAYERS; layer++) {
+    owner.fill(-1);
+    faces.forEach((face, f) => {
+      if (face.layer !== layer) return;
+      const [[ax, ay], [bx, by], [cx, cy]] = face.at.map((p, k) => [((p[0] + face.wrapped[k]) * FINE) / 1.1, p[1] * FINE]), twice = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+      if (Math.abs(twice) < 1e-9) return;
+      for (let y = Math.max(0, Math.floor(Math.min(ay, by, cy))); y <= Math.min(FINE - 1, Math.max(ay, by, cy)) && face.layer === layer; y++) for (let x = Math.max(0, Math.floor(Math.min(ax, bx, cx))); x <= Math.min(FINE - 1, Math.max(ax, bx, cx)); x++) {
+        const wb = ((x + 0.5 - ax) * (cy - ay) - (cx - ax) * (y + 0.5 - ay)) / twice, wc = ((bx - ax) * (y + 0.5 - ay) - (x + 0.5 - ax) * (by - ay)) / twice;
+        if (wb < 1e-4 || wc < 1e-4 || wb + wc > 1 - 1e-4) continue;
+        const before = owner[y * FINE + x];
+        if (before >= 0 && faces[before].layer === layer) {
+          if (faces[before].reach >= face.reach) { face.layer = layer + 1; break; }
+          faces[before].layer = layer + 1;
+        }
+        owner[y * FINE + x] = f;
+      }
+    });
+  }
+}
+
 /** Single faces that look another way than all their neighbours stay with those: less is cut apart. */
-function keepTogether(faces: { corners: number[]; chart: number; back: boolean }[]): void {
+function keepTogether(faces: readonly Unrolled[]): void {
   const edges = new Map<number, number[]>(), most = 1 + faces.reduce((max, { corners }) => Math.max(max, ...corners), 0);
   const edge = ([a, b]: number[]) => Math.min(a, b) * most + Math.max(a, b), around = ({ corners: [a, b, c] }: { corners: number[] }) => [[a, b], [b, c], [c, a]].map(edge);
   faces.forEach((face, t) => { for (const e of around(face)) { const list = edges.get(e); if (list) list.push(t); else edges.set(e, [t]); } });
   for (let round = 0; round < 2; round++) {
-    const before = faces.map((face) => face.back);
+    const before = faces.map((face) => face.layer);
     faces.forEach((face, t) => {
       const near = around(face).flatMap((e) => edges.get(e) ?? []).filter((other) => other !== t && faces[other].chart === face.chart), unlike = near.filter((other) => before[other] !== before[t]).length;
-      if (near.length > 1 && unlike === near.length) face.back = !before[t];
+      if (near.length > 1 && unlike === near.length) face.layer = 1 - before[t];
     });
   }
+}
+
+/** Puts an unrolled surface where its points are on another form; normals follow. Changes `surface`. */
+export function placeAt(surface: Surface, points: Float32Array, triangles: Uint32Array): void {
+  const normals = vertexNormals(points, triangles);
+  surface.origin.forEach((from, v) => { for (let k = 0; k < 3; k++) { surface.positions[v * 3 + k] = points[from * 3 + k]; surface.normals[v * 3 + k] = normals[from * 3 + k]; } });
 }
 
 /** A surface that brings its own texture places, one per vertex. */

@@ -1,4 +1,3 @@
-import { vertexNormals } from '@dimetra/core';
 import { bodyDistance } from '../body/anatomy.ts';
 import { HEAD_AT, type JointSpec } from '../body/joints.ts';
 import { nailPlates } from '../body/nails.ts';
@@ -6,7 +5,7 @@ import { allowedFor, chartsOf, formOf, garmentNet, swell, WARDROBE, type Garment
 import { bindByDistance, gather, type Bound } from '../body/weights.ts';
 import { step } from '../head/curves.ts';
 import { physiqueOf, type Person } from '../people.ts';
-import { triangulate, unroll } from '../surface.ts';
+import { placeAt, triangulate, unroll } from '../surface.ts';
 import { neckShares } from './head-part.ts';
 import { cardsPart, follow, single, type FigurePart, type JointIndex } from './part.ts';
 
@@ -20,8 +19,7 @@ export function bodyPart(person: Person, joints: readonly JointSpec[], scale: nu
   const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
   const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);
-  const own = drawnOnto(positions, triangles, bodyDistance(physiqueOf(person))), normals = vertexNormals(own, triangles);
-  surface.origin.forEach((from, v) => { for (let k = 0; k < 3; k++) { surface.positions[v * 3 + k] = own[from * 3 + k]; surface.normals[v * 3 + k] = normals[from * 3 + k]; } });
+  placeAt(surface, drawnOnto(positions, triangles, bodyDistance(physiqueOf(person))), triangles);
   const bound = follow(withNeck(bindByDistance(positions, triangles, joints, allowedFor(garment), garment.smoothing), positions, new Map(joints.map((joint, i) => [joint.name, i]))), surface);
   const part: FigurePart = { name: garment.part, material: garment.material, surface, bound, morphs: new Map(), extra: [] };
   // The body follows its clothes, a little less, and not at all where the head stands on it.

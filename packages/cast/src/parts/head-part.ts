@@ -1,27 +1,31 @@
-import { bodyDistance } from '../body/anatomy.ts';
+import { AVERAGE_BODY, bodyDistance } from '../body/anatomy.ts';
 import { HEAD_AT } from '../body/joints.ts';
 import { physiqueOf, type Person } from '../people.ts';
 import { gather, type Bound } from '../body/weights.ts';
 import { step } from '../head/curves.ts';
 import { TAG, type Head } from '../head/build.ts';
 import { ear } from '../head/eye-and-ear.ts';
-import { triangulate, unroll, type Chart } from '../surface.ts';
+import { placeAt, triangulate, unroll, type Chart } from '../surface.ts';
 import { flat, follow, sideShare, type Changed, type FigurePart, type JointIndex } from './part.ts';
 
-/** The head with its ears. Its foot lies down on the person's body. */
-export function headPart(head: Head, changed: Changed, index: JointIndex, person: Person): FigurePart {
-  const ears = [ear(head, 1), ear(head, -1)];
-  const all = [...head.positions, ...ears[0].positions, ...ears[1].positions];
+/**
+ * The head with its ears. Its foot lies down on the person's body. Triangles and texture places are those of the average
+ * head, so that all heads of a figure format have the same.
+ */
+export function headPart(head: Head, average: Head, changed: Changed, index: JointIndex, person: Person): FigurePart {
+  const shapes = [average, head].map((one) => { const ears = [ear(one, 1), ear(one, -1)]; return { ears, all: [...one.positions, ...ears[0].positions, ...ears[1].positions] }; }), [plain, own] = shapes;
+  const { ears, all } = own;
   const quads = [...head.quads, ...ears.flatMap((shell, e) => { const first = head.positions.length + (e ? ears[0].positions.length : 0); return shell.quads.map((q) => q.map((i) => i + first)); })].flat();
-  const positions = layDown(flat(all), bodyDistance(physiqueOf(person), false));
+  const positions = layDown(flat(plain.all), bodyDistance(AVERAGE_BODY, false));
   const triangles = triangulate(positions, quads);
-  const skull: Chart = { from: [0, HEAD_AT[1] - 0.092, HEAD_AT[2] - 0.005], to: [0, HEAD_AT[1] + 0.232, HEAD_AT[2] - 0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.74], back: [0.01, 0.76, 0.98, 0.07] };
-  const earChart = (sign: number): Chart => ({ from: [sign * 0.085, HEAD_AT[1] + 0.06, HEAD_AT[2] - 0.02], to: [sign * 0.085, HEAD_AT[1] + 0.14, HEAD_AT[2] - 0.02], cutAt: [-sign, 0, -0.4], rect: [sign > 0 ? 0.01 : 0.3, 0.84, 0.14, 0.15], back: [sign > 0 ? 0.155 : 0.445, 0.84, 0.14, 0.15] });
+  const skull: Chart = { from: [0, HEAD_AT[1] - 0.092, HEAD_AT[2] - 0.005], to: [0, HEAD_AT[1] + 0.232, HEAD_AT[2] - 0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.74], back: [0.01, 0.76, 0.98, 0.07], layered: true };
+  const earChart = (sign: number): Chart => ({ from: [sign * 0.085, HEAD_AT[1] + 0.06, HEAD_AT[2] - 0.02], to: [sign * 0.085, HEAD_AT[1] + 0.14, HEAD_AT[2] - 0.02], cutAt: [-sign, 0, -0.4], rect: [sign > 0 ? 0.01 : 0.3, 0.84, 0.14, 0.15], back: [sign > 0 ? 0.155 : 0.445, 0.84, 0.14, 0.15], layered: true });
   // The bag behind the lips lies under them on the cylinder: it gets a place of its own, or its colour lands on them.
-  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.6, 0.84, 0.19, 0.15], back: [0.8, 0.84, 0.19, 0.15] };
+  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.6, 0.84, 0.19, 0.15], back: [0.8, 0.84, 0.19, 0.15], layered: true };
   const inBag = (corners: readonly number[]) => corners.some((v) => v < head.positions.length && head.tag[v] === TAG.mouth);
   const isEar = (x: number, y: number, z: number) => Math.abs(x) > 0.0735 && y > HEAD_AT[1] + 0.06 && y < HEAD_AT[1] + 0.135 && z < HEAD_AT[2] + 0.012 && z > HEAD_AT[2] - 0.04;
   const surface = unroll(positions, triangles, [skull, earChart(1), earChart(-1), bag], (x, y, z, corners) => (isEar(x, y, z) ? (x > 0 ? 1 : 2) : inBag(corners) ? 3 : 0));
+  placeAt(surface, layDown(flat(all), bodyDistance(physiqueOf(person), false)), triangles);
   const pick = (values: (i: number) => number) => Float32Array.from(surface.origin, (i) => (i < head.positions.length ? values(i) : 0));
   const morphs = new Map<string, Float32Array>();
   let jaw = new Float32Array(all.length), lidUp = new Float32Array(all.length);
