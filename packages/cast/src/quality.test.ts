@@ -114,7 +114,7 @@ function overlap({ uv, indices }: { uv: Float32Array; indices: Uint32Array }): n
 
 describe('texture places that lie beside each other', () => {
   // Cards and the two eyes share theirs on purpose; a finger of the small cast has too few faces to be unrolled well.
-  it.each(people)('are those of every part of the %s', (name) => { for (const { name: part, surface } of figureOf(name).parts) if (!/Eyes|Corneas|Tear|Lashes|Brows|Hair|Nails|Hands/.test(part)) expect(overlap(surface), part).toBeLessThan(0.06); });
+  it.each(people)('are those of every part of the %s', (name) => { for (const { name: part, surface } of figureOf(name).parts) if (!/Eyes|Corneas|Tear|Lashes|Brows|Hair|Nails|Hands/.test(part)) expect(overlap(surface), part).toBeLessThan(/Boots|Trousers/.test(part) ? 0.01 : 0.06); });
   const joints = tesselJoints();
   it.each(['hands', 'vest', 'jacket', 'trousers', 'boots', 'overalls', 'bib', 'waistcoat', 'beanie', 'headset'] as const)('are those of %s at full size', (name) => { expect(overlap(garmentPart(name, joints, 1, 0, 0).surface)).toBeLessThan(0.005); }, 60_000);
   it('are those of a body at its full size', () => { expect(overlap(bodyPart(PEOPLE[0], joints, 1, 0).surface)).toBeLessThan(0.01); }, 60_000);
