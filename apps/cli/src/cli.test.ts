@@ -100,7 +100,7 @@ describe('dimetra convert', () => {
     expect(both.code, both.err).toBe(0);
     const { characters, failed } = JSON.parse(both.out) as { characters: { name: string; folder: string; files: { path: string; sha256: string }[] }[]; failed: unknown[] };
     expect(failed).toEqual([]);
-    expect(characters.map((entry) => entry.name)).toEqual(['sailor', 'sailor 2']);
+    expect(characters.map((entry) => [entry.name, entry.folder])).toEqual([['sailor', 'sailor'], ['sailor 2', 'sailor-2']]);
     for (const { folder: made, files } of characters) for (const file of files) expect(sha256(new Uint8Array(readFileSync(join(at('crew-out'), made, file.path))))).toBe(file.sha256);
     mkdirSync(at('crew/torn'));
     writeFileSync(at('crew/torn/stoker.glb'), 'glTF and no more');

@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { convert, createGltfIO, defaultRecipe, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
+import { convert, createGltfIO, defaultRecipe, fileNameOf, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
 import { sha256, writeOutput } from '@dimetra/platform';
-import { createContext, openCharacters } from './session.ts';
+import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
 
@@ -13,8 +13,8 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   const target = await findTarget(values.target);
   const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
   const { characters, failed } = await openCharacters(positionals[0]), alone = characters.length === 1 && !failed.length;
-  // Folder names must be free before the first conversion starts, not found taken by the second.
-  const folders = characters.map((read) => (alone ? values.out as string : join(values.out as string, read.name.replace(/[^\p{L}\p{N} ._-]+/gu, '-').replace(/^[.-]+/, '') || 'character')));
+  // Names that differ may be one name once they are plain.
+  const folders = alone ? [values.out] : distinct(characters.map((read) => fileNameOf(read.name)), '-').map((name) => join(values.out as string, name));
   const outputs = [];
   let blocked = false;
   for (const [i, read] of characters.entries()) {

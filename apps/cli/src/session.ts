@@ -19,7 +19,7 @@ export function createContext(): StepContext {
   };
 }
 
-/** One character: the file that is named, or the first of a folder or archive. */
+/** One character: the file that is named, or the largest of a folder or archive. */
 export async function openCharacter(path: string): Promise<ReadResult> {
   const files = await readInput(path);
   return readCharacter(files, undefined, { unpackImage, main: mainOf(path, files) });
@@ -29,9 +29,14 @@ export async function openCharacter(path: string): Promise<ReadResult> {
 export async function openCharacters(path: string): Promise<ReadAll> {
   const files = await readInput(path), main = mainOf(path, files);
   const all = main ? { characters: [await readCharacter(files, undefined, { unpackImage, main })], failed: [] } : await readCharacters(files, undefined, { unpackImage });
-  const taken = new Set<string>();
-  for (const read of all.characters) { let name = read.name; for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${read.name} ${n}`; taken.add(name.toLowerCase()); read.name = name; }
+  distinct(all.characters.map((read) => read.name), ' ').forEach((name, i) => { all.characters[i].name = name; });
   return all;
+}
+
+/** Names of which each stands once, whatever disk they go to: a number behind the second of two. */
+export function distinct(names: readonly string[], before: string): string[] {
+  const taken = new Set<string>();
+  return names.map((own) => { let name = own; for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${own}${before}${n}`; taken.add(name.toLowerCase()); return name; });
 }
 
 const mainOf = (path: string, files: readonly { path: string }[]): string | undefined => (files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined);

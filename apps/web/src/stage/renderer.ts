@@ -117,12 +117,17 @@ export class StageRenderer {
   }
 
   private matricesOf(figure: StageFigure, base: Skeleton, state: StageState, turned: ReadonlyMap<string, Quat>): Float64Array {
-    const { source } = this.figures, roles = source && source !== figure ? rolesFromSource(source, figure, figure.renamed) : figure.roles;
-    if (state.clip === RANGE) return rangeOfMotionAt(base, roles, state.time);
+    if (state.clip === RANGE) return rangeOfMotionAt(base, this.rolesOf(figure), state.time);
     if (state.clip !== null) return (figure.clips().find((clip) => clip.name === state.clip) ?? this.borrowed(figure, base).find((clip) => clip.name === state.clip))?.at(state.time) ?? base.global;
     if (turned.size) return poseByTurns(base, new Map(base.joints.flatMap((joint, i) => { const turn = turned.get(joint.getName()); return turn ? [[i, turn] as const] : []; })));
     const pose = RANGE_OF_MOTION.find((entry) => entry.name === state.pose);
-    return pose ? poseSkeleton(base, roles, pose) : base.global;
+    return pose ? poseSkeleton(base, this.rolesOf(figure), pose) : base.global;
+  }
+
+  /** A result bends through the joints that its source's became. */
+  private rolesOf(figure: StageFigure): StageFigure['roles'] {
+    const { source } = this.figures;
+    return source && source !== figure ? rolesFromSource(source, figure, figure.renamed) : figure.roles;
   }
 
   private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {
@@ -290,9 +295,9 @@ export class StageRenderer {
     // What is looked at alone decides: a source that arrives torn apart would put the camera far off.
     const { source, result } = this.figures, figure = (this.state?.view === 'result' ? result : source) ?? source ?? result;
     if (!figure) return;
-    const { target, direction, distance: from, height } = shotOf(figure, to), whole = to === 'figure' || to === 'behind';
+    const { target, direction, distance: usual, height } = shotOf(figure, to), whole = to === 'figure' || to === 'behind';
     // A single figure stands larger than one of a pair: it steps back and up, or its feet are behind the bars.
-    const wide = whole && this.aspect() > 1, distance = wide ? from * 1.07 : from;
+    const wide = whole && this.aspect() > 1, distance = wide ? usual * 1.07 : usual;
     if (wide) target.y -= height * 0.03;
     // A narrow view needs more distance for the same width.
     const widest = Math.max(...Object.values(this.figures).map((one) => (one ? shotOf(one, to).width : 0)));

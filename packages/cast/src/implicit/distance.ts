@@ -23,3 +23,14 @@ export function blend(a: number, b: number, k: number): number {
   return Math.min(a, b) - h * h * k * 0.25;
 }
 export const cut = (a: number, b: number, k: number): number => -blend(-a, -b, k);
+
+/**
+ * The way from a point to the surface where a distance field is `level`, as far as its gradient tells: one Newton step.
+ * @param e over which the gradient is taken
+ */
+export function towards(distance: (x: number, y: number, z: number) => number, x: number, y: number, z: number, e: number, level = 0): [number, number, number] {
+  const d = distance(x, y, z), gx = (distance(x + e, y, z) - d) / e, gy = (distance(x, y + e, z) - d) / e, gz = (distance(x, y, z + e) - d) / e;
+  // Where fields are blended the gradient is short; a step along it must not run away.
+  const far = (level - d) / Math.max(0.5, gx * gx + gy * gy + gz * gz);
+  return [gx * far, gy * far, gz * far];
+}

@@ -1,3 +1,5 @@
+import { towards } from './distance.ts';
+
 /** A polygonised surface: quads, counter-clockwise seen from outside. */
 export interface Net {
   positions: Float64Array;
@@ -76,10 +78,8 @@ function relax(net: Net, distance: (x: number, y: number, z: number) => number, 
     const e = cell * 0.05;
     for (let v = 0; v < count; v++) {
       const p = [0, 1, 2].map((c) => positions[v * 3 + c] * 0.4 + (sum[v * 3 + c] / (degree[v] || 1)) * 0.6);
-      const d = distance(p[0], p[1], p[2]);
-      const g = [distance(p[0] + e, p[1], p[2]) - d, distance(p[0], p[1] + e, p[2]) - d, distance(p[0], p[1], p[2] + e) - d].map((x) => x / e);
-      const squared = g[0] ** 2 + g[1] ** 2 + g[2] ** 2 || 1;
-      for (let c = 0; c < 3; c++) positions[v * 3 + c] = p[c] - (g[c] * d) / Math.max(0.5, squared);
+      const [dx, dy, dz] = towards(distance, p[0], p[1], p[2], e);
+      positions[v * 3] = p[0] + dx; positions[v * 3 + 1] = p[1] + dy; positions[v * 3 + 2] = p[2] + dz;
     }
   }
 }

@@ -22,8 +22,9 @@ const mix = (a: readonly number[], b: readonly number[], t: number): number[] =>
 const sRgb = (linear: number): number => (linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(0, linear) ** (1 / 2.4) - 0.055);
 const STEPS = 4096, TABLE = Float64Array.from({ length: STEPS + 2 }, (_, i) => sRgb(i / STEPS));
 /** {@link sRgb} by a table, to a thousandth; beyond 1 it stays there. */
-const quick = (linear: number): number => { const at = Math.max(0, Math.min(1, linear)) * STEPS, i = Math.floor(at); return TABLE[i] + (TABLE[i + 1] - TABLE[i]) * (at - i); };
-const shown = (c: readonly number[]): number[] => [quick(c[0]), quick(c[1]), quick(c[2])];
+const fromTable = (linear: number): number => { const at = Math.max(0, Math.min(1, linear)) * STEPS, i = Math.floor(at); return TABLE[i] + (TABLE[i + 1] - TABLE[i]) * (at - i); };
+/** A colour as a map holds it. */
+const shown = (c: readonly number[]): number[] => [fromTable(c[0]), fromTable(c[1]), fromTable(c[2])];
 
 /** Colour of a face: mottling, redness, brows as hairs, lips, lash line, stubble. Extras: lip, lash line, mouth. */
 export function paintFace(tone: SkinTone, p: Traits, height = 1, scalp: readonly number[] | null = null): (t: Texel) => number[] {

@@ -1,4 +1,5 @@
 import { bodyDistance } from '../body/anatomy.ts';
+import { towards } from '../implicit/distance.ts';
 import { HEAD_AT, type JointSpec } from '../body/joints.ts';
 import { nailPlates } from '../body/nails.ts';
 import { allowedFor, chartsOf, formOf, garmentNet, swell, WARDROBE, type GarmentName } from '../body/wardrobe.ts';
@@ -32,14 +33,10 @@ export function bodyPart(person: Person, joints: readonly JointSpec[], scale: nu
 
 /** Points moved along the gradient onto another form, a little at a time with their neighbours, so that no face turns over. */
 function drawnOnto(positions: Float32Array, triangles: Uint32Array, distance: (x: number, y: number, z: number) => number): Float32Array {
-  const out = Float64Array.from(positions), move = new Float64Array(positions.length), e = 0.0005;
+  const out = Float64Array.from(positions), move = new Float64Array(positions.length);
   const sum = new Float64Array(positions.length), degree = new Float64Array(positions.length / 3);
   for (let round = 0; round < 12; round++) {
-    for (let v = 0; v < out.length; v += 3) {
-      const [x, y, z] = [out[v], out[v + 1], out[v + 2]], d = distance(x, y, z);
-      const g = [distance(x + e, y, z) - d, distance(x, y + e, z) - d, distance(x, y, z + e) - d], squared = Math.max(0.5 * e * e, g[0] * g[0] + g[1] * g[1] + g[2] * g[2]);
-      for (let k = 0; k < 3; k++) move[v + k] = (-g[k] * d * e) / squared;
-    }
+    for (let v = 0; v < out.length; v += 3) move.set(towards(distance, out[v], out[v + 1], out[v + 2], 0.0005), v);
     // Early rounds move neighbours alike, the last ones each to its place.
     if (round < 8) {
       sum.fill(0);
@@ -84,8 +81,8 @@ export function nailsPart(index: JointIndex): FigurePart {
   return cardsPart('Nails', 'Nails', cards, (count) => { const bound = single(count, 0); joints.forEach((name, v) => { bound.joints[v * 4] = index.get(name) as number; }); return bound; });
 }
 
-export function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number, wears: readonly GarmentName[] = []): FigurePart {
-  const garment = WARDROBE[name], distance = formOf(name, wears.length ? wears : ['jacket']), net = garmentNet(name, scale, shift, distance);
+export function garmentPart(name: GarmentName, joints: readonly JointSpec[], scale: number, shift: number, girth: number, wears: readonly GarmentName[] = ['jacket']): FigurePart {
+  const garment = WARDROBE[name], distance = formOf(name, wears), net = garmentNet(name, scale, shift, distance);
   const positions = Float32Array.from(net.positions), triangles = triangulate(net.positions, net.quads);
   const { charts, chartOf } = chartsOf(garment);
   const surface = unroll(positions, triangles, charts, chartOf);

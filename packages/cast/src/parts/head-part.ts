@@ -1,5 +1,6 @@
 import { AVERAGE_BODY, bodyDistance } from '../body/anatomy.ts';
 import { HEAD_AT } from '../body/joints.ts';
+import { towards } from '../implicit/distance.ts';
 import { physiqueOf, type Person } from '../people.ts';
 import { gather, type Bound } from '../body/weights.ts';
 import { step } from '../head/curves.ts';
@@ -13,8 +14,7 @@ import { flat, follow, sideShare, type Changed, type FigurePart, type JointIndex
  * head, so that all heads of a figure format have the same.
  */
 export function headPart(head: Head, average: Head, changed: Changed, index: JointIndex, person: Person): FigurePart {
-  const shapes = [average, head].map((one) => { const ears = [ear(one, 1), ear(one, -1)]; return { ears, all: [...one.positions, ...ears[0].positions, ...ears[1].positions] }; }), [plain, own] = shapes;
-  const { ears, all } = own;
+  const plain = withEars(average), { ears, all } = withEars(head);
   const quads = [...head.quads, ...ears.flatMap((shell, e) => { const first = head.positions.length + (e ? ears[0].positions.length : 0); return shell.quads.map((q) => q.map((i) => i + first)); })].flat();
   const positions = layDown(flat(plain.all), bodyDistance(AVERAGE_BODY, false));
   const triangles = triangulate(positions, quads);
@@ -45,6 +45,12 @@ export function headPart(head: Head, average: Head, changed: Changed, index: Joi
   return { name: 'Head', material: 'Skin_Head', surface, bound: follow(bound, surface), morphs, extra: [pick((i) => head.lip[i]), pick((i) => head.lash[i]), pick((i) => (head.tag[i] === TAG.mouth ? 1 : 0))] };
 }
 
+/** Points of a head with its ears behind them. */
+function withEars(head: Head) {
+  const ears = [ear(head, 1), ear(head, -1)];
+  return { ears, all: [...head.positions, ...ears[0].positions, ...ears[1].positions] };
+}
+
 /** Neck rings follow the neck, the skull the head; the line between slopes down to the front. The head's millimetres. */
 export function neckShares(y: number, z: number): { toHead: number; neck_high: number; neck_low: number; chest_high: number } {
   const level = y + z * 0.25;
@@ -54,17 +60,12 @@ export function neckShares(y: number, z: number): { toHead: number; neck_high: n
 
 /** Draws the lowest rings of the neck onto the body's surface, so that no step shows where the two meet. Changes `positions`, metres. */
 function layDown(positions: Float32Array, distance: (x: number, y: number, z: number) => number): Float32Array {
-  const e = 0.0005, lift = 0.0007;
   for (let v = 0; v < positions.length; v += 3) {
     const level = (positions[v + 1] - HEAD_AT[1] + 0.25 * (positions[v + 2] - HEAD_AT[2])) * 1000;
     const share = 1 - step(-62, -34, level);
     if (share <= 0) continue;
     const p = [positions[v], positions[v + 1], positions[v + 2]];
-    for (let round = 0; round < 6; round++) {
-      const d = distance(p[0], p[1], p[2]), g = [distance(p[0] + e, p[1], p[2]) - d, distance(p[0], p[1] + e, p[2]) - d, distance(p[0], p[1], p[2] + e) - d].map((x) => x / e);
-      const squared = Math.max(0.5, g[0] ** 2 + g[1] ** 2 + g[2] ** 2);
-      for (let k = 0; k < 3; k++) p[k] -= (g[k] * (d - lift)) / squared;
-    }
+    for (let round = 0; round < 6; round++) towards(distance, p[0], p[1], p[2], 0.0005, 0.0007).forEach((d, k) => { p[k] += d; });
     for (let k = 0; k < 3; k++) positions[v + k] += (p[k] - positions[v + k]) * share;
   }
   return positions;

@@ -50,7 +50,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   const a = createDeformer(source), b = createDeformer(result);
   const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
-  const { aRoles, bRoles } = posable(source, a, result, b);
+  const { aRoles, bRoles } = rolesToBend(source, a, result, b);
   const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
   const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open);
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
@@ -94,7 +94,7 @@ export async function compareCharacters(source: Document, result: Document, opti
 }
 
 /** Which joint of either bends for each role of the source. */
-function posable(source: Document, a: Deformer, result: Document, b: Deformer) {
+function rolesToBend(source: Document, a: Deformer, result: Document, b: Deformer) {
   const aRoles = roleIndex(jointRoles(source, a.skeleton));
   return { aRoles, bRoles: rolesFromSource({ skeleton: a.skeleton, roles: aRoles }, { skeleton: b.skeleton, roles: roleIndex(jointRoles(result, b.skeleton)) }, readDossier(result).renamedJoints) };
 }
@@ -132,7 +132,7 @@ export type VertexDistances = Map<string, Float32Array>;
  */
 export function deviationByVertex(source: Document, result: Document, pose?: Pose): { source: VertexDistances; result: VertexDistances } {
   const a = createDeformer(source), b = createDeformer(result);
-  const { aRoles, bRoles } = posable(source, a, result, b);
+  const { aRoles, bRoles } = rolesToBend(source, a, result, b);
   const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, pose && poseSkeleton(a.skeleton, aRoles, pose)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, pose && poseSkeleton(b.skeleton, bRoles, pose));
   const { tree } = new MeasuredSurface(bNow, b.indices, 0, 1);
   const own = new Float32Array(a.vertices), carried = new Float32Array(b.vertices);

@@ -80,14 +80,14 @@ function jointFor(roles: ReadonlyMap<HumanoidRole, number>, role: HumanoidRole):
 }
 
 /** A skeleton with the joint each role is played by. */
-export interface Cast { skeleton: Skeleton; roles: ReadonlyMap<HumanoidRole, number> }
+export interface RoledSkeleton { skeleton: Skeleton; roles: ReadonlyMap<HumanoidRole, number> }
 
 /**
  * The joints of a converted skeleton that do what those of its source did: each role's joint under its new name, or
  * the one of the same role. Joints that a figure puts in get no turn, as nothing turns there in the source.
  * @param renamed the result's names by the source's, as kept in the dossier
  */
-export function rolesFromSource(source: Cast, result: Cast, renamed: Readonly<Record<string, string>> = {}): Map<HumanoidRole, number> {
+export function rolesFromSource(source: RoledSkeleton, result: RoledSkeleton, renamed: Readonly<Record<string, string>> = {}): Map<HumanoidRole, number> {
   const named = new Map(result.skeleton.joints.map((joint, i) => [joint.getName(), i])), out = new Map<HumanoidRole, number>();
   for (const [role, i] of source.roles) { const name = source.skeleton.joints[i].getName(), now = named.get(renamed[name] ?? name); if (now !== undefined) out.set(role, now); }
   const taken = new Set(out.values());

@@ -34,7 +34,7 @@ export interface TextureState {
 }
 
 /** Width and height as the file's head says; null where it is cut off or holds something else. */
-export function sizeOf(texture: Texture): [number, number] | null {
+function sizeOf(texture: Texture): [number, number] | null {
   try { return texture.getSize() as [number, number] | null; } catch { return null; }
 }
 
