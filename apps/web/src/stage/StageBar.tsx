@@ -26,7 +26,6 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
     <>
     {both && <div className="chips views" role="group" aria-label="View">{(Object.keys(VIEW_NAMES) as View[]).map((id) => <button key={id} type="button" aria-pressed={view === id} onClick={() => dispatch(viewChosen(id))}>{VIEW_NAMES[id]}</button>)}</div>}
     <div className="stage-bar">
-      {clip !== null && <PlayBar clips={clips} />}
       <div className="chips" role="group" aria-label="Look">
         {FIRST_LOOKS.filter((id) => both || id !== 'deviation').map((id) => <button key={id} type="button" aria-pressed={look === id} onClick={() => dispatch(lookChosen(id))}>{LOOK_NAMES[id]}</button>)}
         <Popover position="top" withArrow width={170} trapFocus>
@@ -57,6 +56,7 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
           {(hidden.length > 0 || isolated) && <button type="button" onClick={() => dispatch(everythingShown())}>Show all</button>}
         </div>
       )}
+      {clip !== null && <PlayBar clips={clips} />}
     </div>
     </>
   );
