@@ -120,7 +120,10 @@ function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
   const matrices = new Float64Array(joints * 16);
   for (let j = 0; j < joints; j++) multiply(matrices, j * 16, posed, jointOf[j] * 16, inverseBinds, j * 16);
   const point = new Float64Array(3);
-  for (let v = 0; v < view.length / 3; v++) { bendVertex(point, matrices, influences, v, view); view.set(point, v * 3); }
+  for (let v = 0, at = 0; at < view.length; v++, at += 3) {
+    bendVertex(point, matrices, influences, v, view);
+    view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];
+  }
 }
 
 function transformAll(view: Float32Array, m: Float64Array): void {

@@ -5,19 +5,27 @@
  */
 export class TriangleTree {
   private readonly order: Uint32Array;
+  /** three per entry of `order`: its corners, so that those of a leaf lie side by side */
+  private readonly corners: Uint32Array;
   /** six per node: min xyz, max xyz */
   private readonly box: Float32Array;
   /** per node: first triangle (leaf) or right child (inner) */
   private readonly link: Uint32Array;
   /** per node: triangles in a leaf, 0 for inner nodes */
   private readonly count: Uint16Array;
+  /** per node: the one above, -1 for the root */
+  private readonly parent: Int32Array;
+  /** per triangle: the leaf it lies in */
+  private readonly leafOf: Uint32Array;
+  private readonly marked: Uint8Array;
+  private readonly dirty: Uint32Array;
   private nodes = 0;
   /** barycentric weights (of corners 2 and 3) of the last hit */
   readonly hit = { triangle: -1, v: 0, w: 0, distanceSquared: Infinity };
   private readonly stack = new Uint32Array(256);
   private readonly near = new Float64Array(256);
 
-  constructor(private positions: Float32Array, private readonly indices: Uint32Array, private readonly leafSize = 6) {
+  constructor(private positions: Float32Array, private readonly indices: Uint32Array, private readonly leafSize = 4) {
     const triangles = indices.length / 3;
     this.order = new Uint32Array(triangles);
     for (let i = 0; i < triangles; i++) this.order[i] = i;
@@ -25,21 +33,29 @@ export class TriangleTree {
     this.box = new Float32Array(most * 6);
     this.link = new Uint32Array(most);
     this.count = new Uint16Array(most);
+    this.parent = new Int32Array(most);
+    this.leafOf = new Uint32Array(triangles);
+    this.marked = new Uint8Array(most);
+    this.dirty = new Uint32Array(most);
     const centroid = new Float32Array(triangles * 3);
     for (let t = 0; t < triangles; t++) {
       for (let k = 0; k < 3; k++) {
         centroid[t * 3 + k] = (positions[indices[t * 3] * 3 + k] + positions[indices[t * 3 + 1] * 3 + k] + positions[indices[t * 3 + 2] * 3 + k]) / 3;
       }
     }
-    if (triangles) this.split(centroid, 0, triangles);
+    if (triangles) this.split(centroid, 0, triangles, -1);
+    this.corners = new Uint32Array(triangles * 3);
+    for (let i = 0; i < triangles; i++) for (let k = 0; k < 3; k++) this.corners[i * 3 + k] = indices[this.order[i] * 3 + k];
     this.refit(positions);
   }
 
-  private split(centroid: Float32Array, from: number, to: number): number {
+  private split(centroid: Float32Array, from: number, to: number, above: number): number {
     const node = this.nodes++;
+    this.parent[node] = above;
     if (to - from <= this.leafSize) {
       this.link[node] = from;
       this.count[node] = to - from;
+      for (let i = from; i < to; i++) this.leafOf[this.order[i]] = node;
       return node;
     }
     const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity];
@@ -54,48 +70,41 @@ export class TriangleTree {
     const axis = extent[0] >= extent[1] && extent[0] >= extent[2] ? 0 : extent[1] >= extent[2] ? 1 : 2;
     const middle = (from + to) >> 1;
     selectNth(this.order, centroid, axis, from, to - 1, middle);
-    this.split(centroid, from, middle);
-    this.link[node] = this.split(centroid, middle, to);
+    this.split(centroid, from, middle, node);
+    this.link[node] = this.split(centroid, middle, to, node);
     return node;
   }
 
-  /**
-   * Takes new positions (same topology) and recomputes boxes, leaves first: all of them, or only those above the
-   * triangles that `changed` marks, where the others lie as they lay before.
-   */
-  refit(positions: Float32Array, changed?: Uint8Array): void {
+  /** Takes new positions (same topology) and recomputes all boxes, leaves first. */
+  refit(positions: Float32Array): void {
     this.positions = positions;
-    const { link, count } = this;
-    const dirty = changed ? new Uint8Array(this.nodes) : null;
-    for (let node = this.nodes - 1; node >= 0; node--) {
-      if (dirty && changed) {
-        dirty[node] = count[node] ? this.leafMarked(node, changed) : dirty[node + 1] | dirty[link[node]];
-        if (!dirty[node]) continue;
-      }
-      if (count[node]) this.fitLeaf(node); else this.fitInner(node);
-    }
+    for (let node = this.nodes - 1; node >= 0; node--) if (this.count[node]) this.fitLeaf(node); else this.fitInner(node);
   }
 
-  private leafMarked(node: number, changed: Uint8Array): number {
-    for (let i = this.link[node]; i < this.link[node] + this.count[node]; i++) if (changed[this.order[i]]) return 1;
-    return 0;
+  /** Takes new positions of which only the corners of the triangles in `changed` lie elsewhere: only the boxes above those are recomputed. */
+  refitAbove(positions: Float32Array, changed: Uint32Array): void {
+    this.positions = positions;
+    const { dirty, parent, leafOf, count } = this;
+    let n = 0;
+    for (const triangle of changed) for (let node = leafOf[triangle]; node >= 0 && !this.marked[node]; node = parent[node]) { this.marked[node] = 1; dirty[n++] = node; }
+    // A child's number is above its parent's.
+    const list = dirty.subarray(0, n).sort();
+    for (let i = n - 1; i >= 0; i--) { const node = list[i]; this.marked[node] = 0; if (count[node]) this.fitLeaf(node); else this.fitInner(node); }
   }
 
   private fitLeaf(node: number): void {
-    const { box, order, indices, positions } = this;
+    const { box, corners, positions } = this;
     let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
-    const end = this.link[node] + this.count[node];
-    for (let i = this.link[node]; i < end; i++) {
-      for (let corner = order[i] * 3, last = corner + 3; corner < last; corner++) {
-        const v = indices[corner] * 3;
-        const x = positions[v], y = positions[v + 1], z = positions[v + 2];
-        if (x < x0) x0 = x;
-        if (x > x1) x1 = x;
-        if (y < y0) y0 = y;
-        if (y > y1) y1 = y;
-        if (z < z0) z0 = z;
-        if (z > z1) z1 = z;
-      }
+    const from = this.link[node] * 3;
+    for (let corner = from, end = from + this.count[node] * 3; corner < end; corner++) {
+      const v = corners[corner] * 3;
+      const x = positions[v], y = positions[v + 1], z = positions[v + 2];
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
+      if (z < z0) z0 = z;
+      if (z > z1) z1 = z;
     }
     const o = node * 6;
     box[o] = x0; box[o + 1] = y0; box[o + 2] = z0; box[o + 3] = x1; box[o + 4] = y1; box[o + 5] = z1;
@@ -120,41 +129,59 @@ export class TriangleTree {
 
   /**
    * Closest point of the surface to (x, y, z). `hint` is a triangle believed near (the last answer for this
-   * sample): its distance bounds the search from the start. The result is in {@link hit}.
+   * sample): its distance bounds the search, which then climbs from its leaf to the root and looks into what lies
+   * beside the way. The result is in {@link hit}.
+   * @param enough a distance below which nothing nearer is looked for
    * @returns distance, Infinity for an empty mesh
    */
-  closest(x: number, y: number, z: number, hint = -1): number {
-    const { hit, stack, near, link, count, order } = this;
+  closest(x: number, y: number, z: number, hint = -1, enough = 0): number {
+    const { hit, parent, link } = this;
     hit.triangle = -1;
     hit.distanceSquared = Infinity;
     if (!this.nodes) return Infinity;
-    if (hint >= 0) this.tryTriangle(hint, x, y, z);
-    let top = 0;
-    stack[0] = 0;
-    near[0] = this.boxDistance(0, x, y, z);
-    top = 1;
+    if (hint < 0) {
+      this.search(0, 0, x, y, z);
+      return Math.sqrt(hit.distanceSquared);
+    }
+    this.tryTriangle(hint, this.indices, hint * 3, x, y, z);
+    if (hit.distanceSquared < enough * enough) return Math.sqrt(hit.distanceSquared);
+    let node = this.leafOf[hint];
+    this.search(node, 0, x, y, z);
+    while (node > 0) {
+      const above = parent[node], beside = node === above + 1 ? link[above] : above + 1, distance = this.boxDistance(beside, x, y, z);
+      if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z);
+      node = above;
+    }
+    return Math.sqrt(hit.distanceSquared);
+  }
+
+  /** Looks for something nearer than the hit so far in and below `from`, whose box is `distance` (squared) away. */
+  private search(from: number, distance: number, x: number, y: number, z: number): void {
+    const { hit, stack, near, link, count, order, corners } = this;
+    let top = 1;
+    stack[0] = from;
+    near[0] = distance;
     while (top) {
       top--;
       if (near[top] >= hit.distanceSquared) continue;
       const node = stack[top];
       if (count[node]) {
         const end = link[node] + count[node];
-        for (let i = link[node]; i < end; i++) this.tryTriangle(order[i], x, y, z);
+        for (let i = link[node]; i < end; i++) this.tryTriangle(order[i], corners, i * 3, x, y, z);
       } else {
         const left = node + 1, right = link[node];
-        const dl = this.boxDistance(left, x, y, z), dr = this.boxDistance(right, x, y, z);
-        const [first, firstDistance, second, secondDistance] = dl < dr ? [left, dl, right, dr] : [right, dr, left, dl];
-        if (secondDistance < hit.distanceSquared) { stack[top] = second; near[top++] = secondDistance; }
-        if (firstDistance < hit.distanceSquared) { stack[top] = first; near[top++] = firstDistance; }
+        const dl = this.boxDistance(left, x, y, z), dr = this.boxDistance(right, x, y, z), leftFirst = dl < dr;
+        const further = leftFirst ? dr : dl, nearer = leftFirst ? dl : dr;
+        if (further < hit.distanceSquared) { stack[top] = leftFirst ? right : left; near[top++] = further; }
+        if (nearer < hit.distanceSquared) { stack[top] = leftFirst ? left : right; near[top++] = nearer; }
       }
     }
-    return Math.sqrt(hit.distanceSquared);
   }
 
   /** Closest point on one triangle by Voronoi regions (Ericson 2005, 5.1.5). */
-  private tryTriangle(triangle: number, x: number, y: number, z: number): void {
-    const p = this.positions, t = triangle * 3;
-    const a = this.indices[t] * 3, b = this.indices[t + 1] * 3, c = this.indices[t + 2] * 3;
+  private tryTriangle(triangle: number, corners: Uint32Array, t: number, x: number, y: number, z: number): void {
+    const p = this.positions;
+    const a = corners[t] * 3, b = corners[t + 1] * 3, c = corners[t + 2] * 3;
     const ax = p[a], ay = p[a + 1], az = p[a + 2];
     const ux = p[b] - ax, uy = p[b + 1] - ay, uz = p[b + 2] - az;
     const vx = p[c] - ax, vy = p[c + 1] - ay, vz = p[c + 2] - az;

@@ -64,7 +64,7 @@ export class DepthBuffer {
       const lowY = ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy, highY = ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy;
       const y0 = lowY > 0.5 ? Math.ceil(lowY - 0.5) : 0, y1 = highY < size - 0.5 ? Math.floor(highY - 0.5) : size - 1;
       if (y0 > y1) continue;
-      const bX = (cy - ay) / twice, bY = (ax - cx) / twice, cX = (ay - by) / twice, cY = (bx - ax) / twice;
+      const inverse = 1 / twice, bX = (cy - ay) * inverse, bY = (ax - cx) * inverse, cX = (ay - by) * inverse, cY = (bx - ax) * inverse;
       const az = place[a + 2], bz = place[b + 2] - az, cz = place[c + 2] - az, toX = x0 + 0.5 - ax;
       for (let y = y0; y <= y1; y++) {
         const toY = y + 0.5 - ay;

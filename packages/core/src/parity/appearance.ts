@@ -13,15 +13,28 @@ export interface ColorSampler {
 /** Longest side at which colours are compared; finer than this is texture resolution, which has its own rule. */
 const COMPARE_SIZE = 512;
 
-export async function createColorSampler(document: Document, deformer: Deformer, images: ImageCodec): Promise<ColorSampler> {
-  const decoded = new Map<Texture, Pixels | null>();
+/** Decodes an image at the size colours are compared in; null where it can't be read. */
+export type ImageLook = (bytes: Uint8Array) => Promise<Pixels | null>;
+
+/** Looks at images through `codec`, once at those that both characters hold alike. */
+export function lookOnce(codec: ImageCodec): ImageLook {
+  const looked: { bytes: Uint8Array; pixels: Promise<Pixels | null> }[] = [];
+  const same = (a: Uint8Array, b: Uint8Array) => a === b || (a.length === b.length && a.every((byte, i) => byte === b[i]));
+  return (bytes) => {
+    let known = looked.find((entry) => same(entry.bytes, bytes));
+    if (!known) { known = { bytes, pixels: codec.decode(bytes, COMPARE_SIZE).catch(() => null) }; looked.push(known); }
+    return known.pixels;
+  };
+}
+
+export async function createColorSampler(document: Document, deformer: Deformer, look: ImageLook): Promise<ColorSampler> {
+  const decoded = new Map<Texture, Promise<Pixels | null>>();
   for (const part of listParts(document)) {
-    const texture = part.material?.getBaseColorTexture();
-    if (!texture || decoded.has(texture)) continue;
-    const bytes = texture.getImage();
-    try { decoded.set(texture, bytes?.length ? await images.decode(bytes, COMPARE_SIZE) : null); } catch { decoded.set(texture, null); }
+    const texture = part.material?.getBaseColorTexture(), bytes = texture?.getImage();
+    if (texture && bytes?.length && !decoded.has(texture)) decoded.set(texture, look(bytes));
   }
-  const rows = deformer.ranges.map((range) => ({ ...range, uv: uvOf(range.part), pixels: decoded.get(range.part.material?.getBaseColorTexture() as Texture) ?? null, factor: range.part.material?.getBaseColorFactor() ?? [1, 1, 1, 1] }));
+  const pixels = new Map(await Promise.all([...decoded].map(async ([texture, found]) => [texture, await found] as const)));
+  const rows = deformer.ranges.map((range) => ({ ...range, uv: uvOf(range.part), pixels: pixels.get(range.part.material?.getBaseColorTexture() as Texture) ?? null, factor: range.part.material?.getBaseColorFactor() ?? [1, 1, 1, 1] }));
   const { indices } = deformer;
   return {
     at(t, v, w) {
@@ -89,7 +102,7 @@ export function colorDifference(source: MeasuredSurface, result: MeasuredSurface
   const points = source.locate();
   const out: number[] = [];
   for (let i = 0; i < samples.triangle.length; i++) {
-    result.tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], source.hints[i]);
+    result.tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], source.hints[source.samples.triangle[i]]);
     const { triangle, v, w } = result.tree.hit;
     if (triangle < 0) continue;
     const a = sourceColor.at(samples.triangle[i], samples.barycentric[i * 2], samples.barycentric[i * 2 + 1]);

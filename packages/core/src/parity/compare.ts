@@ -4,7 +4,7 @@ import { triangleArea } from '../geometry/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
-import { colorDifference, createColorSampler } from './appearance.ts';
+import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { coveredTriangles } from './covered.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
 import { type Distance, distanceWithin, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
@@ -49,6 +49,10 @@ const MORPH_SAMPLES = 2000;
 export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   const a = createDeformer(source), b = createDeformer(result);
+  // Images are decoded beside the measuring.
+  const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
+  // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
+  colors?.catch(() => {});
   const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
   const { aRoles, bRoles } = rolesToBend(source, a, result, b);
   const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
@@ -64,9 +68,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   progress(0, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
-  const baseColorDeltaE = images
-    ? colorDifference(aShape, bShape, await createColorSampler(source, a, images), await createColorSampler(result, b, images))
-    : { mean: 0, p99: 0 };
+  const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
 
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));

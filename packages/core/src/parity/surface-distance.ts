@@ -13,7 +13,7 @@ export class MeasuredSurface {
   readonly samples: SurfaceSamples;
   readonly tree: TriangleTree;
   readonly points: Float64Array;
-  /** Triangle of the *other* surface nearest to each sample last time: where to look first. */
+  /** By triangle: the one of the *other* surface that a sample on it lay nearest to last, -1 before any: where to look first. */
   readonly hints: Int32Array;
 
   /** @param only triangles that samples lie on, ascending; all where left out. The tree holds the whole surface */
@@ -21,7 +21,7 @@ export class MeasuredSurface {
     this.samples = only ? samplesOn(positions, indices, only, count, seed) : sampleSurface(positions, indices, count, seed);
     this.tree = new TriangleTree(positions, indices);
     this.points = new Float64Array(this.samples.triangle.length * 3);
-    this.hints = new Int32Array(this.samples.triangle.length).fill(-1);
+    this.hints = new Int32Array(indices.length / 3).fill(-1);
   }
 
   /** Takes another shape of the same surface. */
@@ -34,12 +34,10 @@ export class MeasuredSurface {
     return samplePositions(this.points, this.positions, this.indices, this.samples);
   }
 
-  /** Takes another shape in which only the triangles in `moved` (ascending) differ from the last one. */
+  /** Takes another shape in which only the triangles in `moved` differ from the last one. */
   moveSome(positions: Float32Array, moved: Uint32Array): void {
     this.positions = positions;
-    const marks = new Uint8Array(this.indices.length / 3);
-    for (const triangle of moved) marks[triangle] = 1;
-    this.tree.refit(positions, marks);
+    this.tree.refitAbove(positions, moved);
   }
 
   /** Seeded samples on the triangles in `only` alone, placed where the surface is now. */
@@ -72,8 +70,8 @@ export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface
 export function distanceWithin(source: MeasuredSurface, result: MeasuredSurface, inSource: Uint32Array, inResult: Uint32Array, count: number, seed: number): Distance {
   const a = source.sampleSome(inSource, count, seed), b = result.sampleSome(inResult, count, seed);
   const gather = new DistanceGatherer(a.triangle.length + b.triangle.length);
-  gather.add('source', a.points, a.triangle, result.tree);
-  gather.add('result', b.points, b.triangle, source.tree);
+  gather.add('source', a.points, a.triangle, result.tree, source.hints);
+  gather.add('result', b.points, b.triangle, source.tree, result.hints);
   return gather.finish();
 }
 
@@ -86,13 +84,14 @@ class DistanceGatherer {
 
   constructor(most: number) { this.distances = new Float64Array(most); }
 
-  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, tree: TriangleTree, hints?: Int32Array): void {
+  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, tree: TriangleTree, hints: Int32Array): void {
     let near = -1;
     for (let i = 0; i < triangle.length; i++) {
-      // Without a hint of its own, the last answer is a fair guess: samples come in the order of triangles.
-      const d = tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hints ? hints[i] : near) * 1000;
+      const hint = hints[triangle[i]];
+      // Where none is known, the last answer is a fair guess: samples come in the order of triangles.
+      const d = tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint < 0 ? near : hint, SAME) * 1000;
       near = tree.hit.triangle;
-      if (hints) hints[i] = near;
+      hints[triangle[i]] = near;
       if (!Number.isFinite(d)) continue;
       this.distances[this.n++] = d;
       this.squares += d * d;
@@ -107,6 +106,9 @@ class DistanceGatherer {
     return { rmsMm: round(Math.sqrt(this.squares / n)), p99Mm: round(sorted[Math.min(n - 1, Math.floor(n * 0.99))]), maxMm: round(this.largest), at: this.at };
   }
 }
+
+/** Metres, half of what is rounded away: there the surfaces are one. */
+const SAME = 5e-8;
 
 /** To a tenth of a micrometre: float noise of a surface against itself is far below. */
 const round = (mm: number): number => Math.round(mm * 1e4) / 1e4;
