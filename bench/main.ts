@@ -6,7 +6,7 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { convert, createGltfIO, defaultRecipe, runRecipe, floatsOf, gatherAttributes, listParts, packDocument, readCharacter, SHIPPED_TARGETS, SIMPLIFY_DEFAULTS, trianglesOf, writeGlb, type StepResult, type StepStore } from '@dimetra/core';
+import { convert, createGltfIO, defaultRecipe, runRecipe, floatsOf, gatherAttributes, listParts, packDocument, readCharacter, SHIPPED_TARGETS, SIMPLIFY_DEFAULTS, trianglesOf, writeGlb, type KeptStep, type StepResult, type StepStore } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makePerson } from '@dimetra/cast';
 import { benchConversions } from './conversions.ts';
@@ -46,7 +46,7 @@ say('Writing, ours ÷ bare glTF-Transform', (writing.ours / writing.bare).toFixe
 await benchFigure(say, sideBySide);
 const target = SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];
 const packed = await packDocument(await createGltfIO(), document, sha256);
-const concluded = new Map<string, unknown>(), results = new Map<string, StepResult>(), pieces = new Map(packed.pieces);
+const concluded = new Map<string, unknown>(), results = new Map<string, KeptStep>(), pieces = new Map(packed.pieces);
 const store: StepStore = { async get(key) { return results.get(key) ?? null; }, async put(result, more) { results.set(result.key, result); for (const [hash, part] of more) pieces.set(hash, part); }, async recall(key) { return concluded.get(key); }, async remember(key, value) { concluded.set(key, value); }, async piece(hashes) { return new Map(hashes.map((hash) => [hash, pieces.get(hash) as Uint8Array])); } };
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
 const run = (recipe = defaultRecipe()) => convert({ name: 'Bench', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store });

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { convert, createGltfIO, defaultRecipe, fileNameOf, packDocument, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
+import { convert, defaultRecipe, fileNameOf, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
 import { sha256, writeOutput } from '@dimetra/platform';
 import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
@@ -30,10 +30,9 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
 
 async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out: string) {
   const started = performance.now();
-  const packed = await packDocument(await createGltfIO(), read.document, sha256);
-  const done = await convert({ name: read.name, source: { manifest: packed.manifest, document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext() });
+  const done = await convert({ name: read.name, source: { document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext() });
   // Without a store everything is made here and now.
-  const files = done.made?.files ?? [];
+  const files = done.made ?? [];
   await writeOutput(out, files);
   const { report } = done;
   const output = {

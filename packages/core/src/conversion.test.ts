@@ -3,14 +3,15 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer, listMorphNames, listParts } from './character/index.ts';
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
-import { createGltfIO, openArchive, packDocument, readCharacter } from './formats/index.ts';
+import { createGltfIO, openArchive, packDocument, readCharacter, writeArchive } from './formats/index.ts';
 import { measureStance, standUp } from './intake/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
-import { defaultRecipe, parseRecipe, type StepResult, type StepStore } from './recipe/index.ts';
+import { defaultRecipe, parseRecipe } from './recipe/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
 import { stickFigure } from './testing/stick-figure.ts';
 import { testContext } from './testing/context.ts';
+import { MemoryStore } from './testing/memory-store.ts';
 
 const crowd = SHIPPED_TARGETS.find((target) => target.id === 'quayside-crowd') as (typeof SHIPPED_TARGETS)[number];
 const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 1500 } });
@@ -19,21 +20,10 @@ const figure = () => stickFigure({ rings: 10, sides: 10 });
 /** The smallest PNG there is: one opaque grey pixel. */
 const onePixel = async () => Uint8Array.from(Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNoaGj4DwAFhAKBPTcXJwAAAABJRU5ErkJggg==', 'base64'));
 
-class MemoryStore implements StepStore {
-  readonly results = new Map<string, StepResult>();
-  readonly pieces = new Map<string, Uint8Array>();
-  async get(key: string) { return this.results.get(key) ?? null; }
-  async put(result: StepResult, pieces: ReadonlyMap<string, Uint8Array>) { this.results.set(result.key, result); for (const [hash, bytes] of pieces) this.pieces.set(hash, bytes); }
-  readonly conclusions = new Map<string, unknown>();
-  async recall(key: string) { return this.conclusions.get(key) ?? null; }
-  async remember(key: string, value: unknown, pieces: ReadonlyMap<string, Uint8Array>) { this.conclusions.set(key, structuredClone(value)); for (const [hash, bytes] of pieces) this.pieces.set(hash, bytes); }
-  async piece(hashes: readonly string[]) { return new Map(hashes.map((hash) => [hash, this.pieces.get(hash) as Uint8Array])); }
-}
-
-async function run(target = small, recipe = defaultRecipe(), store?: StepStore) {
+async function run(target = small, recipe = defaultRecipe(), store = new MemoryStore()) {
   const document = figure(), context = testContext();
   const packed = await packDocument(await createGltfIO(), document, context.hash);
-  if (store instanceof MemoryStore) for (const [hash, bytes] of packed.pieces) store.pieces.set(hash, bytes);
+  store.add(packed.pieces);
   return convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store, samples: 2000 });
 }
 
@@ -46,30 +36,30 @@ describe('convert', () => {
     expect(done.report.parity.shape.rest.rmsMm).toBeGreaterThan(0);
     expect(done.report.parity.shape.morphs.map((row) => row.name)).toEqual(['lift']);
     expect(done.report.parity.shape.poses).toHaveLength(24);
-    const model = done.made?.files.find((file) => file.path === 'stick.glb');
+    const model = done.made?.find((file) => file.path === 'stick.glb');
     const { issues } = await validateBytes(model?.bytes as Uint8Array);
     expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
     const again = await readCharacter([model as { path: string; bytes: Uint8Array }]);
     expect(listMorphNames(again.document)).toEqual(['lift']);
     expect(done.sealed.files.map((file) => file.path)).toEqual(['stick.glb', 'report.json', 'report.html']);
-    expect(new TextDecoder().decode(done.made?.files.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
+    expect(new TextDecoder().decode(done.made?.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
   });
   it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
     const document = figure(), context = testContext();
     document.getRoot().listMaterials()[0].setBaseColorTexture(document.createTexture('skin').setImage(await onePixel()).setMimeType('image/png').setURI('maps/skin.png'));
-    const packed = await packDocument(await createGltfIO(), document, context.hash);
-    const { made } = await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, samples: 500 });
-    const files = made?.files ?? [];
+    const { made } = await convert({ name: 'Stick', source: { document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, samples: 500 });
+    const files = made ?? [];
     expect(files.map((file) => file.path).sort()).toEqual(['manifest.json', 'report.html', 'report.json', 'stick.bin', 'stick.gltf', 'textures/skin.png']);
     const { issues } = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => files.find((file) => file.path === uri)?.bytes as Uint8Array });
     expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
-    const again = await readCharacter(openArchive(made?.archive as Uint8Array, 'package.zip'));
+    const again = await readCharacter(openArchive(writeArchive(files), 'package.zip'));
     expect(again.document.getRoot().listTextures()[0].getImage()?.length).toBeGreaterThan(0);
     expect(listMorphNames(again.document)).toEqual(['lift']);
   });
   it('gives the same bytes for the same input', async () => {
     const [one, two] = [await run(), await run()];
-    expect(testContext().hash(one.made?.archive as Uint8Array)).toBe(testContext().hash(two.made?.archive as Uint8Array));
+    expect(one.made).toEqual(two.made);
+    expect(one.kept?.archive).toEqual(two.kept?.archive);
   });
   it('takes up what is known and does only what follows a change', async () => {
     const store = new MemoryStore();
@@ -87,9 +77,15 @@ describe('convert', () => {
     const first = await run(small, defaultRecipe(), store), second = await run(small, defaultRecipe(), store);
     expect(first.made).not.toBeNull();
     expect(second.made).toBeNull();
-    expect(second.archive).toEqual(first.archive);
-    expect(store.pieces.get(second.archive.sha256)).toEqual(first.made?.archive);
+    expect(second.kept).toEqual(first.kept);
+    expect(openArchive(store.pieces.get(second.kept?.archive.sha256 as string) as Uint8Array, 'package.zip').map(({ path, bytes }) => ({ path, bytes }))).toEqual(first.made);
     expect({ ...second.report, steps: [] }).toEqual({ ...first.report, steps: [] });
+  });
+  it('keeps nothing where there is nowhere to keep it, and makes the same', async () => {
+    const document = figure(), kept = await run();
+    const bare = await convert({ name: 'Stick', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', context: testContext(), samples: 2000 });
+    expect(bare.kept).toBeNull();
+    expect(bare.made).toEqual(kept.made);
   });
   it('does again only the steps that read what changed in the target', async () => {
     const store = new MemoryStore();
@@ -117,8 +113,7 @@ describe('convert', () => {
   });
   it('stops when asked', async () => {
     const document = figure(), context = { ...testContext(), signal: { aborted: true } };
-    const packed = await packDocument(await createGltfIO(), document, context.hash);
-    await expect(convert({ name: 'x', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
+    await expect(convert({ name: 'x', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
   });
 });
 

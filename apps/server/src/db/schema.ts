@@ -45,7 +45,7 @@ export const conversion = pgTable('conversion', {
 }, (table) => [unique('conversion_pair').on(table.characterId, table.targetId)]);
 
 export type RunState = 'queued' | 'running' | 'cancelling' | 'cancelled' | 'done' | 'failed';
-export interface StepSummary { key: string; id: string; station: string; title: string; cached: boolean; seconds: number; measures: Measure[]; findings: Finding[] }
+export interface StepSummary { id: string; station: string; title: string; cached: boolean; seconds: number; measures: Measure[]; findings: Finding[] }
 
 export const run = pgTable('run', {
   id: uuid('id').primaryKey().defaultRandom(),
@@ -72,7 +72,7 @@ export const run = pgTable('run', {
 
 export const stepResult = pgTable('step_result', {
   key: text('key').primaryKey(),
-  data: jsonb('data').$type<Omit<StepSummary, 'cached' | 'seconds'>>().notNull(),
+  data: jsonb('data').$type<Omit<StepSummary, 'cached' | 'seconds'> & { key: string }>().notNull(),
   manifest: jsonb('manifest').$type<Record<string, unknown>>().notNull(),
   createdAt: created(),
 });

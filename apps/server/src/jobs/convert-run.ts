@@ -35,19 +35,19 @@ export async function convertRun(connection: Connection, runId: string, signal: 
         },
         progress(fraction, message) { const now = Date.now(); if (now - last > PROGRESS_EVERY_MS) { last = now; void saveProgress(fraction, message); } },
       },
-      async onStep({ manifest: _, ...step }) {
+      async onStep(step) {
         steps.push(step);
         await persistently(() => db.update(run).set({ steps }).where(eq(run.id, runId)));
         await persistently(announce);
       },
     });
-    if (done.made) { const { archive } = done.made; await persistently(() => blobs.keep(`run:${runId}`, [[done.archive.sha256, archive]], 'application/zip')); }
-    else await persistently(() => blobs.refer(`run:${runId}`, [done.archive.sha256]));
-    await persistently(() => blobs.refer(`run:${runId}`, piecesOf(done.manifest)));
+    if (!done.kept) throw new Error('a run keeps what it made');
+    const { archive, manifest } = done.kept;
+    await persistently(() => blobs.refer(`run:${runId}`, [archive.sha256, ...piecesOf(manifest)]));
     await persistently(() => db.transaction(async (tx) => {
       // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
-      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: done.archive.sha256, bytes: done.archive.bytes, files: done.sealed.files, report: done.html }).onConflictDoNothing();
-      await tx.update(run).set({ state: 'done', progress: 1, message: '', steps, manifest: done.manifest as unknown as Record<string, unknown>, result: done.report.result, checks: done.report.checks, parity: done.report.parity, finishedAt: new Date() }).where(eq(run.id, runId));
+      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: archive.sha256, bytes: archive.bytes, files: done.sealed.files, report: done.html }).onConflictDoNothing();
+      await tx.update(run).set({ state: 'done', progress: 1, message: '', steps, manifest: manifest as unknown as Record<string, unknown>, result: done.report.result, checks: done.report.checks, parity: done.report.parity, finishedAt: new Date() }).where(eq(run.id, runId));
     }));
   } catch (error) {
     const stopped = error instanceof AbortedError;

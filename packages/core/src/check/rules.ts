@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { floatsOf, listParts, roleLabel, skeletonOf } from '../character/index.ts';
-import { measureStance, type CharacterSummary } from '../intake/index.ts';
+import type { CharacterSummary } from '../intake/index.ts';
 import type { Parity } from '../parity/index.ts';
 import { quatAngle } from '../geometry/index.ts';
 import { restDirections, wantedRest } from '../rest/index.ts';
@@ -55,8 +55,8 @@ const RULES: readonly Rule[] = [
     return { rule: 'textures.format', title: 'Map formats', station: 'textures', unit: '', blocking: true, measured: formats.join(', ') || 'none', limit: target.textures.formats.join(', '), ok: other.length === 0 };
   },
   ({ summary, target }) => ({ rule: 'stance.height', title: 'Height', station: 'intake', unit: 'cm', blocking: true, measured: summary.heightCm, limit: `${target.heightCm.min}–${target.heightCm.max}`, ok: summary.heightCm >= target.heightCm.min && summary.heightCm <= target.heightCm.max }),
-  ({ document }) => { const stance = measureStance(document); return { rule: 'stance.upright', title: 'Upright, facing front, in metres', station: 'intake', unit: '', blocking: true, measured: `${stance.upAxis.toUpperCase()} up, facing ${stance.facing.toUpperCase()}, ${stance.unitMetres} m`, limit: 'Y up, facing +Z, 1 m', ok: stance.upAxis === 'y' && stance.facing === '+z' && stance.unitMetres === 1 }; },
-  ({ document }) => { const low = measureStance(document).lowestCm; return { rule: 'stance.floor', title: 'Lowest point above the floor', station: 'intake', unit: 'cm', blocking: false, measured: low, limit: '±1', ok: Math.abs(low) <= 1 }; },
+  ({ summary: { upAxis, facing, unitMetres } }) => ({ rule: 'stance.upright', title: 'Upright, facing front, in metres', station: 'intake', unit: '', blocking: true, measured: `${upAxis.toUpperCase()} up, facing ${facing.toUpperCase()}, ${unitMetres} m`, limit: 'Y up, facing +Z, 1 m', ok: upAxis === 'y' && facing === '+z' && unitMetres === 1 }),
+  ({ summary }) => ({ rule: 'stance.floor', title: 'Lowest point above the floor', station: 'intake', unit: 'cm', blocking: false, measured: summary.lowestCm, limit: '±1', ok: Math.abs(summary.lowestCm) <= 1 }),
   ({ summary }) => {
     if (!summary.joints.length) return { rule: 'joints.present', title: 'Skeleton', station: 'skeleton', unit: '', blocking: true, measured: 0, limit: 1, ok: false, message: 'The character has no skeleton, so it can\'t be posed. Bring the skeleton with the mesh.' };
     const missing = missingRoles(summary.joints);

@@ -2,7 +2,7 @@ import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
-import { copyDocument, type InputFile } from '../formats/index.ts';
+import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
 import { leaveOut, leaveOutStep, standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
@@ -14,15 +14,16 @@ import { reportHtml, type Report } from './report.ts';
 export interface Conversion {
   report: Report;
   steps: StepResult[];
-  /** The result before delivery, as the stage shows it. */
-  manifest: GLTF.IGLTF;
   blocking: Check[];
   sealed: Manifest;
   html: string;
-  archive: { sha256: string; bytes: number };
-  /** Packed now, not taken from the store: the archive's bytes and the files in it. */
-  made: { archive: Uint8Array; files: InputFile[] } | null;
+  /** Made now, not taken from the store: the files of the package. */
+  made: InputFile[] | null;
+  /** What stands in the store now, where there is one: the result before delivery, as the stage shows it, and the package as one archive. */
+  kept: { manifest: GLTF.IGLTF; archive: Archive } | null;
 }
+
+interface Archive { sha256: string; bytes: number }
 
 export interface ConvertOptions extends RunOptions {
   name: string;
@@ -46,8 +47,9 @@ interface Conclusion {
   parity: Parity;
   sealed: Manifest;
   html: string;
-  archive: { sha256: string; bytes: number };
+  archive: Archive;
 }
+type Concluded = Omit<Conclusion, 'version' | 'archive'>;
 /** Written by ourselves only; the version says whether it is of this shape. */
 const isConclusion = (value: unknown): value is Conclusion => v.is(v.looseObject({ version: v.literal(CONCLUSION_VERSION), archive: v.object({ sha256: v.string(), bytes: v.number() }) }), value);
 
@@ -62,28 +64,33 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   const options = { ...given, target: withFigure(given.target, SHIPPED_FIGURES) };
   const { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
-  const key = context.hash(new TextEncoder().encode([run.key, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
+  if (!run.kept) { const { files, ...made } = await conclude(options, run); return finished(options, run, made, { made: files, kept: null }); }
+  const { key: result, manifest } = run.kept;
+  const key = context.hash(new TextEncoder().encode([result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
   const known = await store?.recall?.(key);
-  if (isConclusion(known)) return finished(options, run, known, null);
-  const { conclusion, made } = await conclude(options, run);
-  await store?.remember?.(key, conclusion, new Map([[conclusion.archive.sha256, made.archive]]));
-  return finished(options, run, conclusion, made);
+  if (isConclusion(known)) return finished(options, run, known, { made: null, kept: { manifest, archive: known.archive } });
+  const { files, ...made } = await conclude(options, run), packed = writeArchive(files);
+  const archive = { sha256: context.hash(packed), bytes: packed.length }, conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
+  await store?.remember?.(key, conclusion, new Map([[archive.sha256, packed]]));
+  return finished(options, run, conclusion, { made: files, kept: { manifest, archive } });
 }
 
 const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
 
-function finished({ target }: ConvertOptions, { steps, manifest }: RecipeRun, conclusion: Conclusion, made: Conversion['made']): Conversion {
-  const { source, result, checks, parity, sealed, html, archive } = conclusion;
-  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ id, title, cached, seconds, measures, findings }) => ({ id, title, cached, seconds, measures, findings })), checks, parity };
-  return { report, steps, manifest, blocking: blockingChecks(checks), sealed, html, archive, made };
+function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept'>): Conversion {
+  const { source, result, checks, parity, sealed, html } = concluded;
+  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), checks, parity };
+  return { report, steps, blocking: blockingChecks(checks), sealed, html, ...where };
 }
 
 const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
 
-async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conclusion: Conclusion; made: NonNullable<Conversion['made']> }> {
+async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[] }> {
   const { context, target, name } = options;
-  const sourceDocument = await options.source.document(), document = await run.document();
-  const source = summarise(sourceDocument, name);
+  const sourceDocument = await options.source.document();
+  // Nobody else asks for it: it is finished in place once it has been measured.
+  const document = await run.document();
+  const source = summarise(sourceDocument, name, false);
   // Parity is between two figures that stand: one that came lying or in centimetres is no different person.
   const reference = copyDocument(sourceDocument);
   const without = options.recipe.steps.find((step) => step.id === leaveOutStep.id);
@@ -95,23 +102,21 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<{ conc
   repairBinds(reference, findBrokenBinds(reference));
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
   // Another rest pose is no other person: both are compared in the pose the source came in.
-  const atHome = copyDocument(document);
-  takeHome(atHome);
-  const parity = await compareCharacters(reference, atHome, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
-  const origin = readDossier(document).origin;
-  const delivered = copyDocument(document);
-  await finishDocument(delivered, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
-  const model = await modelFiles(delivered, target, fileNameOf(name));
+  const compared = readDossier(document).homePose ? copyDocument(document) : document;
+  takeHome(compared);
+  const parity = await compareCharacters(reference, compared, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
+  await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
+  const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
-  updateDossier(delivered, { declaredRoles: rolesOf(document) });
-  const result: CharacterSummary = summarise(delivered, name);
-  const checks = checkCharacter({ document: delivered, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
+  updateDossier(document, { declaredRoles });
+  const result: CharacterSummary = summarise(document, name, false);
+  const checks = checkCharacter({ document, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), checks, parity };
   const text = (value: string) => new TextEncoder().encode(value);
   const html = reportHtml(lasting);
   const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
   const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  const archive = { sha256: context.hash(sealed.archive), bytes: sealed.archive.length };
-  return { conclusion: { version: CONCLUSION_VERSION, source, result, checks, parity, sealed: sealed.manifest, html, archive }, made: { archive: sealed.archive, files: sealed.files } };
+  return { source, result, checks, parity, sealed: sealed.manifest, html, files: sealed.files };
 }

@@ -3,7 +3,7 @@ import { KHRLightsPunctual } from '@gltf-transform/extensions';
 import { describe, expect, it } from 'vitest';
 import { readDossier, updateDossier } from '../character/index.ts';
 import { checkCharacter } from '../check/index.ts';
-import { copyDocument, openArchive } from '../formats/index.ts';
+import { copyDocument, openArchive, writeArchive } from '../formats/index.ts';
 import { summarise } from '../intake/index.ts';
 import { compareCharacters } from '../parity/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
@@ -80,13 +80,13 @@ describe('file names of characters', () => {
 describe('a sealed package', () => {
   it('lists every file with its size and hash, and the archive holds just those', () => {
     const { hash } = testContext(), files = [{ path: 'a.glb', bytes: Uint8Array.of(1, 2) }, { path: 'textures/b.png', bytes: Uint8Array.of(3) }];
-    const { manifest, archive, files: all } = sealPackage(files, { schema: 1, character: 'A', target: 't', created: '2026-01-01', origin: null }, hash);
+    const { manifest, files: all } = sealPackage(files, { schema: 1, character: 'A', target: 't', created: '2026-01-01', origin: null }, hash);
     expect(manifest.files).toEqual(files.map(({ path, bytes }) => ({ path, bytes: bytes.length, sha256: hash(bytes) })));
-    const opened = openArchive(archive, 'a.zip');
+    const opened = openArchive(writeArchive(all), 'a.zip');
     expect(opened.map((file) => file.path).sort()).toEqual(['a.glb', 'manifest.json', 'textures/b.png']);
     expect(opened.find((file) => file.path === 'textures/b.png')?.bytes).toEqual(files[1].bytes);
     expect(JSON.parse(new TextDecoder().decode(all.find((file) => file.path === 'manifest.json')?.bytes))).toEqual(manifest);
-    expect(sealPackage(files, { schema: 1, character: 'A', target: 't', created: '2026-01-01', origin: null }, hash).archive).toEqual(archive);
+    expect(writeArchive(sealPackage(files, { schema: 1, character: 'A', target: 't', created: '2026-01-01', origin: null }, hash).files)).toEqual(writeArchive(all));
   });
 });
 

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { removeDossier } from '../character/index.ts';
-import { type InputFile, writeArchive, writeGlb, writeGltfFiles } from '../formats/index.ts';
+import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
@@ -83,9 +83,9 @@ export interface Manifest {
 /** A plain file name for a character. */
 export const fileNameOf = (name: string): string => name.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'character';
 
-/** All files of a delivery with their hashes, and one archive of them. */
-export function sealPackage(files: readonly InputFile[], manifest: Omit<Manifest, 'files'>, hash: (bytes: Uint8Array) => string): { files: InputFile[]; manifest: Manifest; archive: Uint8Array } {
+/** All files of a delivery, with a list of their sizes and hashes. */
+export function sealPackage(files: readonly InputFile[], manifest: Omit<Manifest, 'files'>, hash: (bytes: Uint8Array) => string): { files: InputFile[]; manifest: Manifest } {
   const full: Manifest = { ...manifest, files: files.map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: hash(file.bytes) })) };
   const all = [...files, { path: 'manifest.json', bytes: new TextEncoder().encode(JSON.stringify(full, null, 2)) }];
-  return { files: all, manifest: full, archive: writeArchive(all) };
+  return { files: all, manifest: full };
 }

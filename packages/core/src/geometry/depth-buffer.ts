@@ -59,10 +59,10 @@ export class DepthBuffer {
       area += Math.abs(twice) / 2;
       // Most faces are a pixel or two: what is worked out once a face counts for more than what is done a pixel.
       const lowX = ax < bx ? (ax < cx ? ax : cx) : bx < cx ? bx : cx, highX = ax > bx ? (ax > cx ? ax : cx) : bx > cx ? bx : cx;
-      const x0 = lowX > 0.5 ? Math.ceil(lowX - 0.5) : 0, x1 = highX < size - 0.5 ? Math.floor(highX - 0.5) : size - 1;
+      const x0 = (lowX > 0.5 ? Math.ceil(lowX - 0.5) : 0) | 0, x1 = (highX < size - 0.5 ? Math.floor(highX - 0.5) : size - 1) | 0;
       if (x0 > x1) continue;
       const lowY = ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy, highY = ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy;
-      const y0 = lowY > 0.5 ? Math.ceil(lowY - 0.5) : 0, y1 = highY < size - 0.5 ? Math.floor(highY - 0.5) : size - 1;
+      const y0 = (lowY > 0.5 ? Math.ceil(lowY - 0.5) : 0) | 0, y1 = (highY < size - 0.5 ? Math.floor(highY - 0.5) : size - 1) | 0;
       if (y0 > y1) continue;
       const inverse = 1 / twice, bX = (cy - ay) * inverse, bY = (ax - cx) * inverse, cX = (ay - by) * inverse, cY = (bx - ax) * inverse;
       const az = place[a + 2], bz = place[b + 2] - az, cz = place[c + 2] - az, toX = x0 + 0.5 - ax;

@@ -46,7 +46,10 @@ describe('TriangleTree', () => {
         let best = Infinity;
         for (let t = 0; t < 400; t++) { const one = new TriangleTree(shape.slice(t * 9, t * 9 + 9), Uint32Array.of(0, 1, 2)); best = Math.min(best, one.closest(...p)); }
         expect(tree.closest(...p)).toBeCloseTo(best, 6);
-        expect(tree.closest(...p, 17)).toBeCloseTo(best, 6);
+        // Wherever the climb begins, it ends at the same distance.
+        const hint = Math.floor(random() * 400);
+        expect(tree.closest(...p, hint)).toBe(tree.closest(...p));
+        expect(tree.closest(...p, hint)).toBeCloseTo(best, 6);
       }
     }
   });
@@ -56,6 +59,14 @@ describe('TriangleTree', () => {
     expect(tree.closest(-3, -4, 0)).toBe(5);
     expect(tree.closest(0.5, -1, 0)).toBe(1);
     expect(tree.closest(1, 1, 0)).toBeCloseTo(Math.SQRT1_2, 12);
+  });
+  it('looks no further where it is near enough, and does where it isn\'t', () => {
+    // A second triangle lies nearer than the one hinted at.
+    const tree = new TriangleTree(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0.25, 1, 0, 0.25, 0, 1, 0.25), Uint32Array.of(0, 1, 2, 3, 4, 5));
+    expect(tree.closest(0.2, 0.2, 0.2, 0, 0.3)).toBeCloseTo(0.2, 7);
+    expect(tree.hit.triangle).toBe(0);
+    expect(tree.closest(0.2, 0.2, 0.2, 0, 0.1)).toBeCloseTo(0.05, 7);
+    expect(tree.hit.triangle).toBe(1);
   });
   it('is infinitely far from an empty mesh', () => { expect(new TriangleTree(new Float32Array(0), new Uint32Array(0)).closest(0, 0, 0)).toBe(Infinity); });
 });
@@ -81,12 +92,12 @@ it('refits only above the triangles that moved, and finds what a full refit find
   const random = seededRandom(21);
   const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1), indices = Uint32Array.from({ length: 900 }, (_, i) => i);
   const some = new TriangleTree(positions, indices), all = new TriangleTree(positions, indices);
-  const moved = Float32Array.from(positions), marks = new Uint8Array(300);
-  for (const t of [3, 77, 250]) { marks[t] = 1; for (let k = 0; k < 9; k++) moved[t * 9 + k] += 0.7; }
-  some.refit(moved, marks);
+  const moved = Float32Array.from(positions), changed = Uint32Array.of(250, 3, 77);
+  for (const t of changed) for (let k = 0; k < 9; k++) moved[t * 9 + k] += 0.7;
+  some.refitAbove(moved, changed);
   all.refit(moved);
   for (let i = 0; i < 200; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
-  some.refit(positions, marks);
+  some.refitAbove(positions, changed);
   all.refit(positions);
   for (let i = 0; i < 100; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
 });

@@ -17,13 +17,15 @@ export interface MapSummary { file: string; width: number; height: number }
 export interface CharacterSummary {
   name: string;
   heightCm: number;
+  /** Lowest point above the floor. */
+  lowestCm: number;
   upAxis: string;
   unitMetres: number;
   facing: string;
   evidence: string[];
   triangles: number;
   vertices: number;
-  parts: { id: string; name: string; role: string; kind: string; material: string | null; triangles: number; vertices: number; morphTargets: string[]; /** How much of it can be seen from outside, 0 to 1. */ seen?: number }[];
+  parts: { id: string; name: string; role: string; kind: string; material: string | null; triangles: number; vertices: number; morphTargets: string[]; /** How much of it can be seen from outside, 0 to 1, where that was looked at. */ seen?: number }[];
   joints: { name: string; parent: string | null; role: JointRole; confidence: number; reason: string }[];
   influencesMax: number;
   materials: { name: string; kind: string; alphaMode: string; doubleSided: boolean; maps: Record<string, MapSummary> }[];
@@ -33,8 +35,11 @@ export interface CharacterSummary {
   clips: { name: string; seconds: number; channels: number }[];
 }
 
-/** @param name the character's name; the file's where nobody gave one */
-export function summarise(document: Document, name: string): CharacterSummary {
+/**
+ * @param name the character's name; the file's where nobody gave one
+ * @param look false leaves out how much of each part can be seen
+ */
+export function summarise(document: Document, name: string, look = true): CharacterSummary {
   const root = document.getRoot();
   const parts = listParts(document);
   const skeleton = skeletonOf(document);
@@ -43,7 +48,7 @@ export function summarise(document: Document, name: string): CharacterSummary {
   const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
-  const seen = seenShares(document);
+  const seen = look ? seenShares(document) : null;
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
   let most = 0;
   for (const prim of new Set(parts.map((part) => part.prim))) {
@@ -51,10 +56,10 @@ export function summarise(document: Document, name: string): CharacterSummary {
     if (influences) most = Math.max(most, influencesMax(influences));
   }
   return {
-    name, heightCm: stance.heightCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
+    name, heightCm: stance.heightCm, lowestCm: stance.lowestCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
     triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
     vertices: parts.reduce((sum, part) => sum + part.vertices, 0),
-    parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames, seen: seen.get(part.id) })),
+    parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames, ...(seen && { seen: seen.get(part.id) }) })),
     joints: skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
     influencesMax: most,
     materials: root.listMaterials().map((material) => ({

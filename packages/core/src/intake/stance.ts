@@ -31,7 +31,7 @@ const ADULT = [1.4, 2.1] as const;
  */
 export function measureStance(document: Document): Stance {
   const aside = new Set(stageThings(document).map(({ part }) => part.id));
-  const deformer = createDeformer(soundCopy(document), (part) => !aside.has(part.id));
+  const deformer = createDeformer(soundCopy(document), (part) => !aside.has(part.id), false);
   const joints = Float32Array.from(deformer.skeleton.joints.flatMap((_, i) => jointPosition(deformer.skeleton, i)));
   // A skeleton without a mesh is as tall as its joints reach.
   const points = deformer.vertices ? deformer.evaluate(new Float32Array(deformer.vertices * 3)) : joints;

@@ -17,7 +17,8 @@ export const STAND_SETTINGS = v.object({
 /** Stands a character up as found, or as set by hand; the step, the stage and parity see the same figure. @returns what was found */
 export function standAsFound(document: Document, settings: v.InferInput<typeof STAND_SETTINGS> = {}): Stance {
   const found = measureStance(document);
-  standUp(document, { unitMetres: settings.unitMetres ?? found.unitMetres, upAxis: settings.upAxis ?? found.upAxis, facing: settings.facing ?? found.facing, floor: settings.floor ?? true });
+  const { unitMetres = found.unitMetres, upAxis = found.upAxis, facing = found.facing, floor = true } = settings;
+  standUp(document, { unitMetres, upAxis, facing, floor, lowestCm: unitMetres === found.unitMetres && upAxis === found.upAxis ? found.lowestCm : undefined });
   return found;
 }
 

@@ -48,6 +48,7 @@ const MORPH_SAMPLES = 2000;
  */
 export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
+  progress(0, 'finding what can be seen');
   const a = createDeformer(source), b = createDeformer(result);
   // Images are decoded beside the measuring.
   const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
@@ -65,7 +66,7 @@ export async function compareCharacters(source: Document, result: Document, opti
     bShape.move(bNow);
     return row(name, surfaceDistance(aShape, bShape));
   };
-  progress(0, 'measuring at rest');
+  progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
@@ -75,7 +76,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   const total = names.length + RANGE_OF_MOTION.length;
   const morphs = names.map((name, i) => {
     throwIfAborted(signal);
-    progress(0.1 + (0.9 * i) / total, `measuring morph ${name}`);
+    progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
     const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES), seenIn = (moved: Uint32Array, hidden: Uint8Array) => { const seen = moved.filter((t) => !hidden[t]); return seen.length ? seen : moved; };
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
@@ -87,7 +88,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   // A source whose mesh follows no joint can't be bent to compare with.
   const bends = a.ranges.some((range) => range.part.node.getSkin());
   const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
-    progress(0.1 + (0.9 * (names.length + i)) / total, `measuring pose ${pose.name}`);
+    progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
     a.evaluate(aNow, {}, poseSkeleton(a.skeleton, aRoles, pose));
     b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
     return measure(pose.name);

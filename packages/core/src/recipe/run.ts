@@ -7,10 +7,8 @@ import { parseRecipe, type Recipe } from './recipe.ts';
 import type { Measure, Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
 
-/** What a step left behind: enough to go on from it without doing it again. */
+/** What a step did. */
 export interface StepResult {
-  /** hash(input key + step + version + settings + what it reads of the target) */
-  key: string;
   id: string;
   station: Station;
   title: string;
@@ -18,13 +16,22 @@ export interface StepResult {
   seconds: number;
   measures: Measure[];
   findings: Finding[];
+}
+
+/** Names a document in a store and says what pieces it is made of. */
+export interface KeptDocument {
+  /** Of a step's result: hash(input key + step + version + settings + what it reads of the target) */
+  key: string;
   manifest: GLTF.IGLTF;
 }
 
+/** What a step did and left behind: enough to go on from it without doing it again. */
+export type KeptStep = StepResult & KeptDocument;
+
 /** Where step results are kept between runs. Pieces are stored before the result that names them. */
 export interface StepStore {
-  get(key: string): Promise<Omit<StepResult, 'cached' | 'seconds'> | null>;
-  put(result: StepResult, pieces: ReadonlyMap<string, Uint8Array>): Promise<void>;
+  get(key: string): Promise<Omit<KeptStep, 'cached' | 'seconds'> | null>;
+  put(result: KeptStep, pieces: ReadonlyMap<string, Uint8Array>): Promise<void>;
   piece(hashes: readonly string[]): Promise<ReadonlyMap<string, Uint8Array>>;
   /** What was concluded under a key after the last step; stores that don't keep it leave both out. */
   recall?(key: string): Promise<unknown>;
@@ -33,21 +40,22 @@ export interface StepStore {
 
 /** A character to start from; its document is only asked for where something has to be computed. */
 export interface Source {
-  manifest: GLTF.IGLTF;
+  /** What it is called in a store; not asked for without one. */
+  manifest?: GLTF.IGLTF;
   document(): Promise<Document>;
 }
 
 export interface RecipeRun {
   steps: StepResult[];
-  manifest: GLTF.IGLTF;
-  /** Names the result: equal keys, equal results. */
-  key: string;
-  /** The result; built from its pieces where every step was known. */
+  /** The result as it stands in the store, where there is one: equal keys, equal results. */
+  kept: KeptDocument | null;
+  /** The result, the caller's own to change; built from its pieces where every step was known. */
   document(): Promise<Document>;
 }
 
 export interface RunOptions {
   context: StepContext;
+  /** Without one nothing is named, packed or kept. */
   store?: StepStore;
   /** Hears of every finished step. */
   onStep?: (result: StepResult) => void | Promise<void>;
@@ -62,40 +70,44 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
   const io = await createGltfIO();
   const checked = parseRecipe(recipe);
   const hashText = (text: string) => context.hash(new TextEncoder().encode(text));
-  let key = hashText(stable(source.manifest));
-  let manifest = source.manifest;
+  let kept: KeptDocument | null = store && source.manifest ? { key: hashText(stable(source.manifest)), manifest: source.manifest } : null;
   let document: Document | null = null;
   const steps: StepResult[] = [];
-  const open = async () => (document ??= manifest === source.manifest ? copyDocument(await source.document()) : await fromPieces(io, manifest, store));
+  const open = async () => (document ??= !kept || kept.manifest === source.manifest ? copyDocument(await source.document()) : await fromPieces(io, kept.manifest, store));
   const active = STEPS.filter((step) => checked.steps.find((entry) => entry.id === step.id)?.enabled !== false);
   for (const [i, step] of active.entries()) {
     throwIfAborted(context.signal);
     const settings = v.parse(step.settings, checked.steps.find((entry) => entry.id === step.id)?.settings ?? {});
-    key = hashText([key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n'));
     const report = (fraction: number, message: string) => context.progress((i + Math.min(1, fraction)) / active.length, message);
     report(0, step.title);
-    const known = await store?.get(key);
-    if (known) {
-      manifest = known.manifest;
-      document = null;
-      const result = { ...known, cached: true, seconds: 0 };
-      steps.push(result);
-      await onStep?.(result);
-      continue;
+    if (kept) {
+      kept = { ...kept, key: hashText([kept.key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n')) };
+      const known = await store?.get(kept.key);
+      if (known) {
+        const { key, manifest, ...did } = known;
+        kept = { key, manifest };
+        document = null;
+        const result = { ...did, cached: true, seconds: 0 };
+        steps.push(result);
+        await onStep?.(result);
+        continue;
+      }
     }
     const working = await open();
     const started = performance.now();
     if (!step.applies(working, target, settings as never)) continue;
     const { measures, findings } = await step.run(working, settings, target, { ...context, progress: report });
-    const packed = await packDocument(io, working, context.hash);
-    manifest = packed.manifest;
-    const result: StepResult = { key, id: step.id, station: step.station, title: step.title, cached: false, seconds: (performance.now() - started) / 1000, measures, findings, manifest };
-    await store?.put(result, packed.pieces);
+    const packed = kept && (await packDocument(io, working, context.hash));
+    const result: StepResult = { id: step.id, station: step.station, title: step.title, cached: false, seconds: (performance.now() - started) / 1000, measures, findings };
+    if (kept && packed) {
+      kept = { ...kept, manifest: packed.manifest };
+      await store?.put({ ...result, ...kept }, packed.pieces);
+    }
     steps.push(result);
     await onStep?.(result);
   }
   context.progress(1, 'done');
-  return { steps, manifest, key, document: open };
+  return { steps, kept, document: open };
 }
 
 /** Only reached where a result was found in the store, so that there is one. */
