@@ -21,6 +21,8 @@ export interface Conversion {
   made: InputFile[] | null;
   /** What stands in the store now, where there is one: the result before delivery, as the stage shows it, and the package as one archive. */
   kept: { manifest: GLTF.IGLTF; archive: Archive } | null;
+  /** Seconds that measuring against the source took; 0 where the figures were known. */
+  measuringSeconds: number;
 }
 
 interface Archive { sha256: string; bytes: number }
@@ -64,20 +66,20 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   const options = { ...given, target: withFigure(given.target, SHIPPED_FIGURES) };
   const { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
-  if (!run.kept) { const { files, ...made } = await conclude(options, run); return finished(options, run, made, { made: files, kept: null }); }
+  if (!run.kept) { const { files, measuringSeconds, ...made } = await conclude(options, run); return finished(options, run, made, { made: files, kept: null, measuringSeconds }); }
   const { key: result, manifest } = run.kept;
   const key = context.hash(new TextEncoder().encode([result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
   const known = await store?.recall?.(key);
-  if (isConclusion(known)) return finished(options, run, known, { made: null, kept: { manifest, archive: known.archive } });
-  const { files, ...made } = await conclude(options, run), packed = writeArchive(files);
+  if (isConclusion(known)) return finished(options, run, known, { made: null, kept: { manifest, archive: known.archive }, measuringSeconds: 0 });
+  const { files, measuringSeconds, ...made } = await conclude(options, run), packed = writeArchive(files);
   const archive = { sha256: context.hash(packed), bytes: packed.length }, conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
   await store?.remember?.(key, conclusion, new Map([[archive.sha256, packed]]));
-  return finished(options, run, conclusion, { made: files, kept: { manifest, archive } });
+  return finished(options, run, conclusion, { made: files, kept: { manifest, archive }, measuringSeconds });
 }
 
 const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
 
-function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept'>): Conversion {
+function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>): Conversion {
   const { source, result, checks, parity, sealed, html } = concluded;
   const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), checks, parity };
   return { report, steps, blocking: blockingChecks(checks), sealed, html, ...where };
@@ -85,12 +87,13 @@ function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: C
 
 const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
 
-async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[] }> {
+async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
   const { context, target, name } = options;
   const sourceDocument = await options.source.document();
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document();
   const source = summarise(sourceDocument, name, false);
+  const started = performance.now();
   // Parity is between two figures that stand: one that came lying or in centimetres is no different person.
   const reference = copyDocument(sourceDocument);
   const without = options.recipe.steps.find((step) => step.id === leaveOutStep.id);
@@ -105,6 +108,7 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
   const parity = await compareCharacters(reference, compared, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const measuringSeconds = (performance.now() - started) / 1000;
   const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
   await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
   const model = await modelFiles(document, target, fileNameOf(name));
@@ -118,5 +122,5 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const html = reportHtml(lasting);
   const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
   const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  return { source, result, checks, parity, sealed: sealed.manifest, html, files: sealed.files };
+  return { source, result, checks, parity, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
 }

@@ -28,12 +28,12 @@ export function lookOnce(codec: ImageCodec): ImageLook {
 }
 
 export async function createColorSampler(document: Document, deformer: Deformer, look: ImageLook): Promise<ColorSampler> {
-  const decoded = new Map<Texture, Promise<Pixels | null>>();
+  const pixels = new Map<Texture, Pixels | null>();
   for (const part of listParts(document)) {
     const texture = part.material?.getBaseColorTexture(), bytes = texture?.getImage();
-    if (texture && bytes?.length && !decoded.has(texture)) decoded.set(texture, look(bytes));
+    // One after the other: large images decoded at once would cost more memory than time.
+    if (texture && bytes?.length && !pixels.has(texture)) pixels.set(texture, await look(bytes));
   }
-  const pixels = new Map(await Promise.all([...decoded].map(async ([texture, found]) => [texture, await found] as const)));
   const rows = deformer.ranges.map((range) => ({ ...range, uv: uvOf(range.part), pixels: pixels.get(range.part.material?.getBaseColorTexture() as Texture) ?? null, factor: range.part.material?.getBaseColorFactor() ?? [1, 1, 1, 1] }));
   const { indices } = deformer;
   return {
