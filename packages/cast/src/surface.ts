@@ -1,5 +1,6 @@
-import { vertexNormals } from '@dimetra/core';
-import { keepTogether, partLayers, type Unrolled } from './layers.ts';
+import { cross, dot, sub, unit, vertexNormals } from '@dimetra/core';
+import { partIslands } from './islands.ts';
+import { keepTogether, neighboursOf, type Unrolled } from './layers.ts';
 
 /** A finished part surface: vertices split where the texture has a seam; metres. */
 export interface Surface {
@@ -19,16 +20,9 @@ export interface Chart {
   cutAt: readonly [number, number, number];
   /** Texture rectangle: left, top, width, height. */
   rect: readonly [number, number, number, number];
-  /** Where faces lie that look towards the axis (a collar's inside, nostrils): as high as their part of the axis. Without it they lie under the others. */
+  /** Where faces lie that look towards the axis (a collar's inside, nostrils): as high as their part of the axis. Without it they find what room is left. */
   back?: readonly [number, number, number, number];
-  /** Whether faces below others get layers of their own there too; of coarse surfaces too many would. */
-  layered?: boolean;
 }
-
-const sub = (a: readonly number[], b: readonly number[]): number[] => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const dot = (a: readonly number[], b: readonly number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const crossed = (a: readonly number[], b: readonly number[]): number[] => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const unit = (a: readonly number[]): number[] => { const l = Math.hypot(...a) || 1; return a.map((x) => x / l); };
 
 /**
  * Unrolls a closed surface chart by chart. Faces that cross a cut get vertices of their own on its far side, so
@@ -39,7 +33,7 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
   const frames = charts.map((chart) => {
     const axis = unit(sub(chart.to, chart.from));
     const cutAt = unit(sub(chart.cutAt, axis.map((x) => x * dot(chart.cutAt, axis))));
-    return { ...chart, axis, cutAt, side: crossed(axis, cutAt), length: Math.hypot(...sub(chart.to, chart.from)) };
+    return { ...chart, axis, cutAt, side: cross(axis, cutAt), length: Math.hypot(...sub(chart.to, chart.from)) };
   });
   const place = (v: number, f: (typeof frames)[number]): [number, number] => {
     const d = sub([positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]], f.from);
@@ -55,32 +49,30 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
     const reach = Math.hypot(...sub(sub(centre, f.from), f.axis.map((x) => x * dot(sub(centre, f.from), f.axis))));
     return { corners, chart, at, wrapped, reach, layer: f.back && (b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1]) < 0 ? 1 : 0 };
   });
-  keepTogether(faces);
-  frames.forEach((frame, i) => { if (frame.layered) partLayers(faces.filter((face) => face.chart === i)); });
-  /** The part of each axis that a layer of its faces takes up, and how many layers there are. */
-  const spans = frames.map((_, i) => {
-    const own = faces.filter((face) => face.chart === i), layers = own.reduce((most, face) => Math.max(most, face.layer), 0);
-    return Array.from({ length: layers + 1 }, (__, layer) => own.filter((face) => face.layer === layer).flatMap((face) => face.at.map((p) => p[1])).reduce(([low, high], v) => [Math.min(low, v), Math.max(high, v)], [1, 0]));
+  const neighbours = neighboursOf(faces);
+  keepTogether(faces, neighbours);
+  /** The part of each axis that the faces within take up. */
+  const spans = frames.map((_, i) => faces.filter((face) => face.chart === i && face.layer).flatMap((face) => face.at.map((p) => p[1])).reduce(([low, high], v) => [Math.min(low, v), Math.max(high, v)], [1, 0]));
+  const places = new Float64Array(faces.length * 6);
+  faces.forEach(({ chart, at, wrapped, layer }, f) => {
+    const frame = frames[chart], within = layer ? frame.back : undefined, [low, high] = within ? spans[chart] : [0, 1], [left, top, width, height] = within ?? frame.rect;
+    // A twentieth of the width is left free for faces that reach past the cut; few large ones near an end of the axis would reach further, into the neighbouring chart.
+    at.forEach((p, k) => places.set([left + width * Math.min(1, 0.94 * (p[0] + wrapped[k])), top + height * (1 - Math.max(0, Math.min(1, (p[1] - low) / (high - low || 1))))], f * 6 + k * 2));
   });
+  const islands = partIslands(positions, faces, neighbours, places);
   const index = new Map<string, number>();
   const origin: number[] = [], uv: number[] = [], indices: number[] = [];
-  for (const { corners, chart, at, wrapped, layer } of faces) {
-    const f = frames[chart], layers = spans[chart].length - 1, [low, high] = layer ? spans[chart][layer] : [0, 1];
-    // Layers below the first share the second rectangle, one above the other with a little room between.
-    const [left, top, width, height] = layer && f.back ? [f.back[0], f.back[1] + ((layer - 1) * f.back[3]) / layers, f.back[2], (f.back[3] / layers) * (layers > 1 ? 0.94 : 1)] : f.rect;
-    corners.forEach((v, k) => {
-      const key = `${v}/${chart}/${wrapped[k]}/${layer}`;
-      let i = index.get(key);
-      if (i === undefined) {
-        i = origin.length;
-        index.set(key, i);
-        origin.push(v);
-        // A twentieth of the width is left free for faces that reach past the cut; few large ones near an end of the axis would reach further, into the neighbouring chart.
-        uv.push(left + width * Math.min(1, 0.94 * (at[k][0] + wrapped[k])), top + height * (1 - Math.max(0, Math.min(1, (at[k][1] - low) / (high - low || 1)))));
-      }
-      indices.push(i);
-    });
-  }
+  faces.forEach(({ corners, chart, wrapped, layer }, f) => corners.forEach((v, k) => {
+    const key = islands.of[f] < 0 ? `${v}/${chart}/${wrapped[k]}/${layer}` : `${v}/island ${islands.of[f]}`;
+    let i = index.get(key);
+    if (i === undefined) {
+      i = origin.length;
+      index.set(key, i);
+      origin.push(v);
+      uv.push(islands.places[f * 6 + k * 2], islands.places[f * 6 + k * 2 + 1]);
+    }
+    indices.push(i);
+  }));
   return finish(positions, smooth, origin, uv, indices);
 }
 

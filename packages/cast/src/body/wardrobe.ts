@@ -105,7 +105,7 @@ export function chartsOf(garment: Garment): { charts: Chart[]; chartOf: (x: numb
     case 'legs': return { charts: [upright(0.8, 1.04, [0.01, 0.01, 0.98, 0.26]), ...legs(0.29, 0.7)], chartOf: (x, y) => (y > 0.86 ? 0 : 1 + side(x)) };
     case 'suit': return { charts: [upright(0.8, 1.58, [0.01, 0.01, 0.98, 0.4], -0.01, 0.06), ...sleeves(0.42, 0.24), ...legs(0.67, 0.32)], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 0.86 ? 0 : 3 + side(x)) };
     case 'body': return { charts: [upright(0.8, 1.42, [0.01, 0.01, 0.98, 0.26]), ...sleeves(0.42, 0.21), ...legs(0.64, 0.24), ...[1, -1].map((sign, i) => tube([0.114, 0, 0.03], [0.112, 0.17, -0.02], sign, [0, 0, -1], [HALVES[i][0], 0.89, 0.48, 0.1])), YOKE], chartOf: (x, y) => (onSleeve(x, y) ? 1 + side(x) : y > 1.405 ? 7 : y > 0.86 ? 0 : y > 0.16 ? 3 + side(x) : 5 + side(x)) };
-    case 'pair': return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], HALVES[i])), chartOf: side };
+    case 'pair': return { charts: [1, -1].map((sign, i) => tube([0.112, 0, 0.01], [0.112, 0.32, -0.03], sign, [0, 0, -1], [HALVES[i][0], 0.01, 0.48, 0.88])), chartOf: side };
     case 'hands': return { charts: [1, -1].flatMap((sign, i) => handCharts(sign, HALVES[i][0])), chartOf: (x, y, z) => side(x) * (FINGER_LINES.length + 1) + 1 + fingerAt(Math.abs(x), y, z) };
     case 'layers': return { charts: [upright(low, high, [0.01, 0.01, 0.98, 0.48], -0.005, 0.08), upright(low, high, [0.01, 0.51, 0.98, 0.48], -0.005, 0.24)], chartOf: (x, y, z) => (y > 1.455 ? Number(Math.hypot(x / 1.05, z + 0.03) < 0.112) : Number(trunk(Math.abs(x), y, z) < 0.012)) };
     case 'head': return { charts: [upright(low, high, [0.01, 0.01, 0.98, 0.98], -0.005, 0.3)], chartOf: () => 0 };

@@ -19,38 +19,50 @@ export interface Texel {
   extra: number[];
 }
 
+/** How far beyond its faces a texel still gets a colour of its own, in texels: what filtering mixes in at a seam. */
+const MARGIN = 1.5;
+
 /**
- * Paints a texture by drawing every triangle at its place in the texture and asking `paint` for each texel, then
- * growing the painted area by `pad` texels so that filtering finds no empty neighbours.
+ * Paints a texture by drawing every triangle at its place in the texture and asking `paint` for each texel, then for
+ * those just outside, as if they lay on the nearest edge, then growing the painted area by `pad` texels so that
+ * filtering finds no empty neighbours.
  * @param paint returns 0 … 1 per channel
  */
 export function bake(surfaces: readonly { surface: Surface; extra?: Float32Array[] }[], size: number, channels: 3 | 4, paint: (t: Texel) => readonly number[], pad = 8): Picture {
   const data = new Uint8Array(size * size * channels);
-  const filled = new Uint8Array(size * size);
+  const filled = new Uint8Array(size * size), nearest = new Float32Array(size * size).fill(MARGIN);
   const t: Texel = { x: 0, y: 0, z: 0, u: 0, v: 0, extra: [] };
-  for (const { surface, extra = [] } of surfaces) {
-    const { uv, indices, positions } = surface;
+  for (const beyond of [false, true]) for (const { surface, extra = [] } of surfaces) {
+    const { uv, indices, positions } = surface, reach = beyond ? MARGIN : 0;
     for (let i = 0; i < indices.length; i += 3) {
       const [a, b, c] = [indices[i], indices[i + 1], indices[i + 2]];
       const ax = uv[a * 2] * size, ay = uv[a * 2 + 1] * size, bx = uv[b * 2] * size, by = uv[b * 2 + 1] * size, cx = uv[c * 2] * size, cy = uv[c * 2 + 1] * size;
       const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
       if (Math.abs(area) < 1e-9) continue;
-      const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy) - 0.5)), y1 = Math.min(size - 1, Math.ceil(Math.max(ay, by, cy) - 0.5));
-      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 0.5)), x1 = Math.min(size - 1, Math.ceil(Math.max(ax, bx, cx) - 0.5));
+      const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy) - 0.5 - reach)), y1 = Math.min(size - 1, Math.ceil(Math.max(ay, by, cy) - 0.5 + reach));
+      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx) - 0.5 - reach)), x1 = Math.min(size - 1, Math.ceil(Math.max(ax, bx, cx) - 0.5 + reach));
       for (let py = y0; py <= y1; py++) for (let px = x0; px <= x1; px++) {
-        const qx = px + 0.5, qy = py + 0.5;
-        const wb = ((qx - ax) * (cy - ay) - (cx - ax) * (qy - ay)) / area, wc = ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay)) / area, wa = 1 - wb - wc;
-        if (wa < -1e-4 || wb < -1e-4 || wc < -1e-4) continue;
+        const texel = py * size + px, qx = px + 0.5, qy = py + 0.5;
+        if (beyond && filled[texel]) continue;
+        let wb = ((qx - ax) * (cy - ay) - (cx - ax) * (qy - ay)) / area, wc = ((bx - ax) * (qy - ay) - (qx - ax) * (by - ay)) / area, wa = 1 - wb - wc;
+        if (wa < -1e-4 || wb < -1e-4 || wc < -1e-4) {
+          if (!beyond) continue;
+          const sum = Math.max(0, wa) + Math.max(0, wb) + Math.max(0, wc);
+          wa = Math.max(0, wa) / sum; wb = Math.max(0, wb) / sum; wc = Math.max(0, wc) / sum;
+          const off = len(ax * wa + bx * wb + cx * wc - qx, ay * wa + by * wb + cy * wc - qy);
+          if (off >= nearest[texel]) continue;
+          nearest[texel] = off;
+        } else filled[texel] = 1;
         t.x = positions[a * 3] * wa + positions[b * 3] * wb + positions[c * 3] * wc;
         t.y = positions[a * 3 + 1] * wa + positions[b * 3 + 1] * wb + positions[c * 3 + 1] * wc;
         t.z = positions[a * 3 + 2] * wa + positions[b * 3 + 2] * wb + positions[c * 3 + 2] * wc;
         t.u = qx / size; t.v = qy / size;
         for (let e = 0; e < extra.length; e++) t.extra[e] = extra[e][a] * wa + extra[e][b] * wb + extra[e][c] * wc;
-        write(data, (py * size + px) * channels, paint(t));
-        filled[py * size + px] = 1;
+        write(data, texel * channels, paint(t));
       }
     }
   }
+  nearest.forEach((off, texel) => { if (off < MARGIN) filled[texel] = 1; });
   grow(data, filled, size, channels, pad);
   return { width: size, height: size, channels, data };
 }

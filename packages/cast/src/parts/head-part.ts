@@ -18,10 +18,10 @@ export function headPart(head: Head, average: Head, changed: Changed, index: Joi
   const quads = [...head.quads, ...ears.flatMap((shell, e) => { const first = head.positions.length + (e ? ears[0].positions.length : 0); return shell.quads.map((q) => q.map((i) => i + first)); })].flat();
   const positions = layDown(flat(plain.all), bodyDistance(AVERAGE_BODY, false));
   const triangles = triangulate(positions, quads);
-  const skull: Chart = { from: [0, HEAD_AT[1] - 0.092, HEAD_AT[2] - 0.005], to: [0, HEAD_AT[1] + 0.232, HEAD_AT[2] - 0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.74], back: [0.01, 0.76, 0.98, 0.07], layered: true };
-  const earChart = (sign: number): Chart => ({ from: [sign * 0.085, HEAD_AT[1] + 0.06, HEAD_AT[2] - 0.02], to: [sign * 0.085, HEAD_AT[1] + 0.14, HEAD_AT[2] - 0.02], cutAt: [-sign, 0, -0.4], rect: [sign > 0 ? 0.01 : 0.3, 0.84, 0.14, 0.15], back: [sign > 0 ? 0.155 : 0.445, 0.84, 0.14, 0.15], layered: true });
+  const skull: Chart = { from: [0, HEAD_AT[1] - 0.092, HEAD_AT[2] - 0.005], to: [0, HEAD_AT[1] + 0.232, HEAD_AT[2] - 0.005], cutAt: [0, 0, -1], rect: [0.01, 0.01, 0.98, 0.74], back: [0.01, 0.76, 0.98, 0.07] };
+  const earChart = (sign: number): Chart => ({ from: [sign * 0.085, HEAD_AT[1] + 0.06, HEAD_AT[2] - 0.02], to: [sign * 0.085, HEAD_AT[1] + 0.14, HEAD_AT[2] - 0.02], cutAt: [-sign, 0, -0.4], rect: [sign > 0 ? 0.01 : 0.3, 0.84, 0.14, 0.15], back: [sign > 0 ? 0.155 : 0.445, 0.84, 0.14, 0.15] });
   // The bag behind the lips lies under them on the cylinder: it gets a place of its own, or its colour lands on them.
-  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.6, 0.84, 0.19, 0.15], back: [0.8, 0.84, 0.19, 0.15], layered: true };
+  const bag: Chart = { from: [0, HEAD_AT[1] + 0.03, HEAD_AT[2] + 0.075], to: [0, HEAD_AT[1] + 0.066, HEAD_AT[2] + 0.075], cutAt: [0, 0, -1], rect: [0.6, 0.84, 0.19, 0.15], back: [0.8, 0.84, 0.19, 0.15] };
   const inBag = (corners: readonly number[]) => corners.some((v) => v < head.positions.length && head.tag[v] === TAG.mouth);
   const isEar = (x: number, y: number, z: number) => Math.abs(x) > 0.0735 && y > HEAD_AT[1] + 0.06 && y < HEAD_AT[1] + 0.135 && z < HEAD_AT[2] + 0.012 && z > HEAD_AT[2] - 0.04;
   const surface = unroll(positions, triangles, [skull, earChart(1), earChart(-1), bag], (x, y, z, corners) => (isEar(x, y, z) ? (x > 0 ? 1 : 2) : inBag(corners) ? 3 : 0));
