@@ -1,7 +1,7 @@
 import { cross, dot, unit, type Vec3 } from '@dimetra/core';
 import type { Neighbours, Unrolled } from './layers.ts';
 
-/** Faces taken out of their charts because they lay on others there, laid flat in room that nothing else takes. */
+/** Faces taken out of their charts because they lay on others there or had no room, laid flat where nothing else is. */
 export interface Islands {
   /** By face: its island, -1 where it stays in its chart. */
   of: Int32Array;
@@ -19,27 +19,38 @@ const TOUCH = 1e-6;
 const ROUNDS = 2;
 /** Cosine between a face and its island: up to some seventy degrees. */
 const ALIKE = 0.35;
+/** Share of the room that a face of its size has elsewhere in its chart: with less it has none. */
+const LEAST_ROOM = 0.01;
 /** Islands that have to be smaller than this, of the size they should have, are no use to anybody. */
-const LEAST_SIZE = 0.2;
+const LEAST_SIZE = 0.1;
+
+/** Why a face leaves its chart: it lies on another there, or the chart shows it as a line. */
+const STAYS = 0, LIES_ON_ANOTHER = 1, HAS_NO_ROOM = 2;
 
 /**
  * Takes faces that lie on others out of their charts and gives each connected bunch of them that looks one way a place
  * of its own, seen along its normal, at the density of its chart. What stays lies on nothing else, to the last decimal.
+ * So do faces that have no room in their chart (soles, the underside of a hem), at whatever size there is room for.
  * @param places texture places of every face's corners, six numbers a face
  */
 export function partIslands(positions: ArrayLike<number>, faces: readonly Unrolled[], neighbours: Neighbours, places: Float64Array): Islands {
   const out: Islands = { of: new Int32Array(faces.length).fill(-1), places: Float64Array.from(places) };
   const leaves = new Uint8Array(faces.length);
-  for (const f of losers(faces, places, faces.map((_, i) => i))) leaves[f] = 1;
-  if (!leaves.includes(1)) return out;
+  const normals = faces.map((face) => normalOf(positions, face.corners)), average = densities(normals, faces, places, leaves)();
+  faces.forEach((_, f) => { if (Math.abs(areaOf(places, f * 6)) < (LEAST_ROOM * average ** 2 * Math.hypot(...normals[f])) / 2) leaves[f] = HAS_NO_ROOM; });
+  for (const f of losers(faces, places, faces.map((_, i) => i))) leaves[f] = LIES_ON_ANOTHER;
+  if (leaves.every((why) => why === STAYS)) return out;
   followNeighbours(neighbours, leaves);
-  const normals = faces.map((face) => normalOf(positions, face.corners)), density = densities(normals, faces, places, leaves);
+  const density = densities(normals, faces, places, leaves);
   const islands: number[][] = [];
   faces.forEach((_, f) => { if (leaves[f] && out.of[f] < 0) islands.push(growIsland(f, islands.length, faces, neighbours, normals, leaves, out.of)); });
   for (const members of islands) layFlat(positions, faces, members, meanOf(members.map((f) => normals[f])), density(faces[members[0]].chart), out.places);
   // What winds up like a snail lies on itself even so: such faces go by themselves.
   for (const members of [...islands]) for (const loser of losers(faces, out.places, members)) { members.splice(members.indexOf(loser), 1); out.of[loser] = islands.length; islands.push([loser]); }
-  pack(islands, out.places, places, leaves);
+  for (const members of pack(islands, out.places, places, leaves)) {
+    if (leaves[members[0]] === LIES_ON_ANOTHER) throw new Error('The charts leave no room in the texture for the faces that lie on others.');
+    for (const f of members) { out.of[f] = -1; out.places.set(places.subarray(f * 6, f * 6 + 6), f * 6); }
+  }
   return out;
 }
 
@@ -97,11 +108,11 @@ function parts(at: Float64Array, one: number, other: number): boolean {
 const areaOf = (at: Float64Array, o: number): number => ((at[o + 2] - at[o]) * (at[o + 5] - at[o + 1]) - (at[o + 4] - at[o]) * (at[o + 3] - at[o + 1])) / 2;
 const boxOf = (at: Float64Array, o: number): [number, number, number, number] => [Math.min(at[o], at[o + 2], at[o + 4]), Math.min(at[o + 1], at[o + 3], at[o + 5]), Math.max(at[o], at[o + 2], at[o + 4]), Math.max(at[o + 1], at[o + 3], at[o + 5])];
 
-/** A face with two neighbours that leave goes with them: fewer and rounder islands. */
+/** A face with two neighbours that leave goes with them: fewer and rounder islands. @param leaves why each face leaves, 0 where it stays */
 function followNeighbours(neighbours: Neighbours, leaves: Uint8Array): void {
   for (let round = 0; round < ROUNDS; round++) {
     const before = leaves.slice();
-    before.forEach((gone, f) => { if (!gone && neighbours(f).filter((other) => before[other]).length > 1) leaves[f] = 1; });
+    before.forEach((why, f) => { const gone = why ? [] : neighbours(f).filter((other) => before[other]); if (gone.length > 1) leaves[f] = Math.min(...gone.map((other) => before[other])); });
   }
 }
 
@@ -114,7 +125,7 @@ function growIsland(from: number, island: number, faces: readonly Unrolled[], ne
   const members = [from], sum = [...normals[from]];
   of[from] = island;
   for (const f of members) for (const other of neighbours(f)) {
-    if (!leaves[other] || of[other] >= 0 || faces[other].chart !== faces[from].chart || dot(unit(normals[other]), unit(sum)) < ALIKE) continue;
+    if (leaves[other] !== leaves[from] || of[other] >= 0 || faces[other].chart !== faces[from].chart || dot(unit(normals[other]), unit(sum)) < ALIKE) continue;
     of[other] = island;
     members.push(other);
     for (let k = 0; k < 3; k++) sum[k] += normals[other][k];
@@ -123,13 +134,13 @@ function growIsland(from: number, island: number, faces: readonly Unrolled[], ne
 }
 
 /** Length in the texture of a metre on the surface, by chart; of a chart that all faces leave, as elsewhere. */
-function densities(normals: readonly Vec3[], faces: readonly Unrolled[], places: Float64Array, leaves: Uint8Array): (chart: number) => number {
+function densities(normals: readonly Vec3[], faces: readonly Unrolled[], places: Float64Array, leaves: Uint8Array): (chart?: number) => number {
   const of = (chart?: number) => {
     let flat = 0, solid = 0;
     faces.forEach((face, f) => { if (!leaves[f] && (chart === undefined || face.chart === chart)) { flat += Math.abs(areaOf(places, f * 6)); solid += Math.hypot(...normals[f]) / 2; } });
     return solid > 0 ? Math.sqrt(flat / solid) : 0;
   };
-  const known = new Map<number, number>();
+  const known = new Map<number | undefined, number>();
   return (chart) => { let found = known.get(chart); if (found === undefined) { found = of(chart) || of(); known.set(chart, found); } return found; };
 }
 
@@ -140,31 +151,26 @@ function layFlat(positions: ArrayLike<number>, faces: readonly Unrolled[], membe
   for (const f of members) faces[f].corners.forEach((corner, k) => { const p = [0, 1, 2].map((c) => positions[corner * 3 + c]); out[f * 6 + k * 2] = dot(p, across) * density; out[f * 6 + k * 2 + 1] = -dot(p, along) * density; });
 }
 
-/** Moves every island to where there is room for it, tall ones first; all of them smaller where there isn't. */
-function pack(islands: readonly number[][], out: Float64Array, places: Float64Array, leaves: Uint8Array): void {
-  const taken = new Uint8Array(CELLS * CELLS), free = (x: number) => Math.max(0, Math.min(CELLS, x));
-  const mark = (x0: number, y0: number, x1: number, y1: number) => { for (let y = free(y0); y < free(y1); y++) taken.fill(1, y * CELLS + free(x0), y * CELLS + free(x1)); };
-  leaves.forEach((gone, f) => { if (!gone) { const [x0, y0, x1, y1] = boxOf(places, f * 6); mark(Math.floor(x0 * CELLS) - ROOM, Math.floor(y0 * CELLS) - ROOM, Math.ceil(x1 * CELLS) + ROOM, Math.ceil(y1 * CELLS) + ROOM); } });
-  const boxes = islands.map((members) => members.map((f) => boxOf(out, f * 6)).reduce(([a, b, c, d], [e, f, g, h]) => [Math.min(a, e), Math.min(b, f), Math.max(c, g), Math.max(d, h)]));
-  const order = islands.map((_, i) => i).sort((a, b) => boxes[b][3] - boxes[b][1] - (boxes[a][3] - boxes[a][1]) || a - b);
-  for (let size = 1; size > LEAST_SIZE; size *= 0.8) {
-    const map = taken.slice(), spots = new Map<number, [number, number]>();
-    const fits = order.every((i) => {
-      const [x0, y0, x1, y1] = boxes[i], width = Math.ceil((x1 - x0) * size * CELLS) + 1 + ROOM, height = Math.ceil((y1 - y0) * size * CELLS) + 1 + ROOM;
-      const spot = findRoom(map, width, height);
-      if (!spot) return false;
-      spots.set(i, spot);
-      for (let y = spot[1]; y < spot[1] + height; y++) map.fill(1, y * CELLS + spot[0], y * CELLS + spot[0] + width);
-      return true;
-    });
-    if (!fits) continue;
-    for (const [i, [x, y]] of spots) for (const f of islands[i]) for (let k = 0; k < 6; k += 2) {
-      out[f * 6 + k] = (x + ROOM / 2 + 0.5) / CELLS + (out[f * 6 + k] - boxes[i][0]) * size;
-      out[f * 6 + k + 1] = (y + ROOM / 2 + 0.5) / CELLS + (out[f * 6 + k + 1] - boxes[i][1]) * size;
+/**
+ * Moves every island to where there is room for it, those that must go and tall ones first, each as large as still fits.
+ * @returns islands for which there is no room
+ */
+function pack(islands: readonly number[][], out: Float64Array, places: Float64Array, leaves: Uint8Array): number[][] {
+  const taken = new Uint8Array(CELLS * CELLS), cell = (x: number) => Math.max(0, Math.min(CELLS, x));
+  const take = (x0: number, y0: number, x1: number, y1: number) => { for (let y = cell(y0); y < cell(y1); y++) taken.fill(1, y * CELLS + cell(x0), y * CELLS + cell(x1)); };
+  leaves.forEach((why, f) => { if (why !== LIES_ON_ANOTHER) { const [x0, y0, x1, y1] = boxOf(places, f * 6); take(Math.floor(x0 * CELLS) - ROOM, Math.floor(y0 * CELLS) - ROOM, Math.ceil(x1 * CELLS) + ROOM, Math.ceil(y1 * CELLS) + ROOM); } });
+  const rows = islands.map((members) => ({ members, why: leaves[members[0]], box: members.map((f) => boxOf(out, f * 6)).reduce(([a, b, c, d], [e, f, g, h]) => [Math.min(a, e), Math.min(b, f), Math.max(c, g), Math.max(d, h)]) }));
+  rows.sort((a, b) => a.why - b.why || b.box[3] - b.box[1] - (a.box[3] - a.box[1]) || a.members[0] - b.members[0]);
+  return rows.filter(({ members, box }) => {
+    for (let size = 1; size > LEAST_SIZE; size *= 0.8) {
+      const width = Math.ceil((box[2] - box[0]) * size * CELLS) + 1 + ROOM, height = Math.ceil((box[3] - box[1]) * size * CELLS) + 1 + ROOM, spot = findRoom(taken, width, height);
+      if (!spot) continue;
+      take(spot[0], spot[1], spot[0] + width, spot[1] + height);
+      for (const f of members) for (let k = 0; k < 6; k++) out[f * 6 + k] = (spot[k % 2] + ROOM / 2 + 0.5) / CELLS + (out[f * 6 + k] - box[k % 2]) * size;
+      return false;
     }
-    return;
-  }
-  throw new Error('The charts leave no room in the texture for the faces that lie on others.');
+    return true;
+  }).map(({ members }) => members);
 }
 
 /** The first place, row by row, where a rectangle of cells is free. */

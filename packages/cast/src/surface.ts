@@ -57,7 +57,9 @@ export function unroll(positions: ArrayLike<number>, triangles: ArrayLike<number
   faces.forEach(({ chart, at, wrapped, layer }, f) => {
     const frame = frames[chart], within = layer ? frame.back : undefined, [low, high] = within ? spans[chart] : [0, 1], [left, top, width, height] = within ?? frame.rect;
     // A twentieth of the width is left free for faces that reach past the cut; few large ones near an end of the axis would reach further, into the neighbouring chart.
-    at.forEach((p, k) => places.set([left + width * Math.min(1, 0.94 * (p[0] + wrapped[k])), top + height * (1 - Math.max(0, Math.min(1, (p[1] - low) / (high - low || 1))))], f * 6 + k * 2));
+    const across = (x: number) => { const share = Math.min(1, 0.94 * x); return left + width * (within ? 1 - share : share); };
+    // What looks towards the axis is seen from within, the right way round.
+    at.forEach((p, k) => places.set([across(p[0] + wrapped[k]), top + height * (1 - Math.max(0, Math.min(1, (p[1] - low) / (high - low || 1))))], f * 6 + k * 2));
   });
   const islands = partIslands(positions, faces, neighbours, places);
   const index = new Map<string, number>();
