@@ -22,8 +22,8 @@ const ROWS = [['Material', 'Figure'], ['Clay', 'Figure'], ['Material', 'Head'], 
 const pictures = [];
 for (const person of people) {
   const { revision } = await (await fetch(`${address}/api/v1/characters/${person.id}`)).json();
-  // Who arrives torn apart is shown as the run mends them.
-  const mended = revision.findings.some((finding) => finding.code === 'skeleton.broken-bind');
+  // Who arrives torn apart, or with teeth on the forehead, is shown as the run mends them.
+  const mended = revision.findings.some((finding) => ['skeleton.broken-bind', 'materials.misplaced'].includes(finding.code));
   if (mended) await convert(person.id);
   await page.goto(`${address}/c/${person.id}/bridge-close-up/intake`);
   await settle();

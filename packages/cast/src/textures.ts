@@ -20,7 +20,7 @@ const band = (at: number, half: number) => (t: Texel) => Math.abs(t.y - at) < ha
 const CLOTH: Partial<Record<GarmentName, ClothPaint>> = {
   jacket: { file: 'jacket_color.jpg', base: [0.78, 0.33, 0.11], grain: 'weave', salt: 0.7, trim: jacketTrim, normal: 'weave', map: true },
   trousers: { file: 'trousers_color.jpg', base: [0.13, 0.17, 0.23], grain: 'weave', salt: 0.4, trim: (t) => (band(0.33, 0.022)(t) ? REFLECTIVE : null), normal: 'weave', roughness: 0.75 },
-  boots: { file: 'boots_color.jpg', base: [0.1, 0.115, 0.11], grain: 'smooth', trim: (t) => (t.y < 0.03 ? [0.62, 0.52, 0.36] : band(0.295, 0.01)(t) ? [0.75, 0.3, 0.1] : null), roughness: 0.42 },
+  boots: { file: 'boots_color.jpg', base: [0.1, 0.115, 0.11], grain: 'smooth', trim: (t) => (t.y < 0.037 ? [0.62, 0.52, 0.36] : band(0.295, 0.01)(t) ? [0.75, 0.3, 0.1] : null), roughness: 0.42 },
   beanie: { file: 'beanie_color.jpg', base: [0.12, 0.2, 0.3], grain: 'knit', normal: 'knit', roughness: 0.95 },
   sweater: { file: 'sweater_color.jpg', base: [0.2, 0.23, 0.22], grain: 'knit', trim: (t) => (t.y < 0.905 || Math.abs((Math.abs(t.x) - 0.185) * 0.707 - (t.y - 1.425) * 0.707) > 0.5 ? [0.15, 0.18, 0.18] : null), normal: 'knit', roughness: 0.92 },
   bib: { file: 'bib_color.jpg', base: [0.72, 0.5, 0.08], grain: 'weave', salt: 0.6, trim: (t) => (t.y > 1.31 ? [0.12, 0.13, 0.15] : null), normal: 'weave', roughness: 0.55 },
