@@ -147,6 +147,23 @@ describe('the stage moves', () => {
     await press(page, 'At rest');
     await shows(page, '.stage-bar', /Pose/);
   });
+  it('closes the list of poses on a choice, and steps to the next and back', async () => {
+    const stage = '.stage-bar', picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000)), rest = await picture();
+    await press(page, 'Pose', stage);
+    await press(page, 'arms raised', '.mantine-Popover-dropdown');
+    await shows(page, stage, /Pose: arms raised/);
+    await page.waitForFunction(() => !document.querySelector('.mantine-Popover-dropdown'));
+    await drawn(page);
+    const raised = await picture();
+    expect(raised).not.toBe(rest);
+    await page.click(`${stage} button[aria-label="The next pose"]`);
+    await drawn(page);
+    expect(await page.$eval(stage, (bar) => bar.textContent)).not.toMatch(/arms raised/);
+    await page.click(`${stage} button[aria-label="The pose before"]`);
+    await shows(page, stage, /Pose: arms raised/);
+    await page.click(`${stage} button[aria-label="Back to rest"]`);
+    await page.waitForFunction(() => ![...document.querySelectorAll('.stage-bar button')].some((button) => /^Pose: /.test(button.textContent ?? '')));
+  });
   it('shows single channels of the maps, influences and back faces', async () => {
     const seen = new Set<string>();
     for (const look of ['Base colour', 'Roughness', 'Influences', 'Back faces']) {

@@ -1,5 +1,5 @@
 import { cross, dot, unit, type Vec3 } from '@dimetra/core';
-import type { Neighbours, Unrolled } from './layers.ts';
+import type { Neighbours, Unrolled } from './unrolled.ts';
 
 /** Faces taken out of their charts because they lay on others there or had no room, laid flat where nothing else is. */
 export interface Islands {

@@ -1,6 +1,6 @@
 import { cross, dot, sub, unit, vertexNormals } from '@dimetra/core';
 import { partIslands } from './islands.ts';
-import { keepTogether, neighboursOf, type Unrolled } from './layers.ts';
+import { keepTogether, neighboursOf, type Unrolled } from './unrolled.ts';
 
 /** A finished part surface: vertices split where the texture has a seam; metres. */
 export interface Surface {

@@ -1,10 +1,10 @@
-import { RANGE_OF_MOTION } from '@dimetra/core';
 import { Popover, Slider } from '@mantine/core';
 import { useDesk } from '../desk/context.ts';
 import { PictureMenu } from './PictureMenu.tsx';
 import { PlayBar } from './PlayBar.tsx';
+import { PosePicker } from './PosePicker.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { axesShown, clipChosen, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, partsHidden, posed, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
+import { axesShown, everythingShown, jumped, lightTurned, lookChosen, LOOKS, partHidden, partIsolated, partsHidden, skeletonShown, viewChosen, type Jump, type Look, type View } from '../store/view-slice.ts';
 
 const VIEW_NAMES: Record<View, string> = { pair: 'Pair', wipe: 'Wipe', overlay: 'Overlay', difference: 'Difference', source: 'Source', result: 'Result' };
 const LOOK_NAMES: Record<Look, string> = { material: 'Material', clay: 'Clay', wire: 'Wire', normals: 'Normals', checker: 'Checker', weights: 'Weights', deviation: 'Deviation', segments: 'Weights by joint', influences: 'Influences', slots: 'Materials apart', 'back faces': 'Back faces', 'base colour': 'Base colour', 'normal map': 'Normal map', roughness: 'Roughness', metalness: 'Metalness', occlusion: 'Occlusion', opacity: 'Opacity' };
@@ -18,7 +18,7 @@ const WORN: ReadonlySet<string> = new Set(['garment', 'footwear', 'accessory']);
 /** How and at what to look; one choice for both figures. */
 export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a narrow stage wipes where a pair was asked for. */ view: View; clips: readonly { name: string; seconds: number }[] }) {
   const dispatch = useAppDispatch();
-  const { look, skeleton, light, part, hidden, isolated, pose, clip, turned, axes } = useAppSelector((state) => state.view);
+  const { look, skeleton, light, part, hidden, isolated, clip, axes } = useAppSelector((state) => state.view);
   const { character } = useDesk();
   const clothes = character.revision.summary.parts.filter((entry) => WORN.has(entry.role)).map((entry) => entry.id);
   const dressed = clothes.some((id) => !hidden.includes(id));
@@ -41,10 +41,7 @@ export function StageBar({ both, view, clips }: { both: boolean; /** As shown: a
           <Popover.Target><button type="button">Light {Math.round(light)}°</button></Popover.Target>
           <Popover.Dropdown><Slider value={light} min={-180} max={180} step={5} onChange={(value) => dispatch(lightTurned(value))} label={(value) => `${value}°`} marks={[{ value: -90 }, { value: 0 }, { value: 90 }]} aria-label="Direction of the key light" thumbLabel="Direction of the key light" /></Popover.Dropdown>
         </Popover>
-        <Popover position="top" withArrow width={210} trapFocus>
-          <Popover.Target><button type="button" aria-pressed={pose !== null || clip !== null || Object.keys(turned).length > 0}>{pose ? `Pose: ${pose}` : Object.keys(turned).length ? 'Posed by hand' : clip ?? 'Pose'}</button></Popover.Target>
-          <Popover.Dropdown p={4}><div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}><button type="button" className="crumb" onClick={() => dispatch(posed(null))}>At rest</button>{clips.map(({ name }) => <button key={name} type="button" className={`crumb ${clip === name ? 'here' : ''}`} onClick={() => dispatch(clipChosen(name))}>▸ {name}</button>)}{RANGE_OF_MOTION.map((entry) => <button key={entry.name} type="button" className={`crumb ${pose === entry.name ? 'here' : ''}`} onClick={() => dispatch(posed(entry.name))}>{entry.name}</button>)}</div></Popover.Dropdown>
-        </Popover>
+        <PosePicker clips={clips} />
       </div>
       <div className="chips">
         <PictureMenu key={character.id} view={view} />
