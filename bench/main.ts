@@ -6,18 +6,17 @@ import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { convert, createGltfIO, defaultRecipe, floatsOf, gatherAttributes, listParts, packDocument, readCharacter, SHIPPED_TARGETS, SIMPLIFY_DEFAULTS, trianglesOf, writeGlb, type KeptStep, type StepStore } from '@dimetra/core';
+import { convert, createGltfIO, defaultRecipe, listParts, packDocument, readCharacter, SHIPPED_TARGETS, writeGlb, type KeptStep, type StepStore } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makePerson } from '@dimetra/cast';
 import { benchConversions } from './conversions.ts';
+import { median, timed } from './timing.ts';
 import { benchFigure } from './figure.ts';
-import { bareMeasuring } from './measuring.ts';
+import { benchWhole } from './whole.ts';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 
 /** Ratios measured side by side in one run; the figures stand beside what architecture asks for. */
 const say = (name: string, value: string, wanted: string) => process.stdout.write(`${name.padEnd(58)} ${value.padStart(10)}   wanted ${wanted}\n`);
-const timed = async <T>(work: () => Promise<T>): Promise<[T, number]> => { const start = performance.now(); const result = await work(); return [result, performance.now() - start]; };
-const median = (values: number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
 setFlagsFromString('--expose-gc');
 /** Garbage of the one way is cleared before the other is timed: hundreds of megabytes would be charged to the wrong side. */
 const clear = runInNewContext('gc') as () => void;
@@ -51,43 +50,8 @@ const concluded = new Map<string, unknown>(), results = new Map<string, KeptStep
 const store: StepStore = { async get(key) { return results.get(key) ?? null; }, async put(result, more) { results.set(result.key, result); for (const [hash, part] of more) pieces.set(hash, part); }, async recall(key) { return concluded.get(key); }, async remember(key, value) { concluded.set(key, value); }, async piece(hashes) { return new Map(hashes.map((hash) => [hash, pieces.get(hash) as Uint8Array])); } };
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
 const run = (recipe = defaultRecipe()) => convert({ name: 'Bench', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store });
-const [done, first] = await timed(() => run());
-await MeshoptSimplifier.ready;
-/** The same triangles to the same number, with the normals alone as attributes. */
-const simplifyBare = async () => {
-  for (const part of listParts(document)) {
-    const position = part.prim.getAttribute('POSITION'), normal = part.prim.getAttribute('NORMAL');
-    if (position && normal) MeshoptSimplifier.simplifyWithAttributes(Uint32Array.from(trianglesOf(part.prim)), floatsOf(position), 3, floatsOf(normal), 3, [0.5, 0.5, 0.5], null, Math.floor((part.triangles * target.triangles.max) / done.report.source.triangles) * 3, 1);
-  }
-};
-/** The same with the attributes that the step has to keep: UVs, joint weights, patterns of the morphs. */
-const gathered = listParts(document).flatMap((part) => { const position = part.prim.getAttribute('POSITION'); return position ? [{ part, positions: floatsOf(position), indices: Uint32Array.from(trianglesOf(part.prim)), ...gatherAttributes(part.prim, floatsOf(position), part.vertices, SIMPLIFY_DEFAULTS) }] : []; });
-const simplifySame = async () => { for (const { part, positions, indices, values, weights } of gathered) MeshoptSimplifier.simplifyWithAttributes(indices, positions, 3, values, weights.length, weights, null, Math.floor((part.triangles * target.triangles.max) / done.report.source.triangles) * 3, 1); };
-const same = (await sideBySide(simplifySame, simplifyBare, 3)).ours;
-const imagesBare = async () => { for (const texture of document.getRoot().listTextures()) await sharpCodec.decode(texture.getImage() as Uint8Array, 512); };
-const parts = await sideBySide(simplifyBare, imagesBare, 3);
-const unavoidable = reading.bare + parts.ours + parts.bare + writing.bare;
-// From the file's bytes to the files of the package, as the command line does it. Timed warm like the parts it is held against: the middle one of five.
-const whole = async () => {
-  clear();
-  const start = performance.now(), { document: read } = await readCharacter([{ path: 'a.glb', bytes }]);
-  const { steps, measuringSeconds, made } = await convert({ name: 'Bench', source: { document: async () => read }, target, recipe: defaultRecipe(), created: '2026-01-01', context });
-  const ms = performance.now() - start, measuring = measuringSeconds * 1000;
-  return { steps, made, measuring, without: ms - measuring };
-};
-const wholes = [];
-for (let i = 0; i < 5; i++) wholes.push(await whole());
-const middle = wholes.sort((x, y) => x.without - y.without)[2], measuring = median(wholes.map((entry) => entry.measuring));
-const model = middle.made?.find((entry) => entry.path.endsWith('.glb'));
-const measure = bareMeasuring(document, (await readCharacter([model as { path: string; bytes: Uint8Array }])).document);
-const bareMeasured = (await sideBySide(measure, measure, 1)).ours;
-process.stdout.write(`  bare read ${reading.bare.toFixed(0)} ms, meshoptimizer ${same.toFixed(0)} ms (${parts.ours.toFixed(0)} with normals alone), images ${parts.bare.toFixed(0)} ms, bare write ${writing.bare.toFixed(0)} ms; steps ${middle.steps.map((step) => `${step.id} ${(step.seconds * 1000).toFixed(0)}`).join(', ')} ms; conversion ${middle.without.toFixed(0)} ms, measuring ${measuring.toFixed(0)} ms, by three-mesh-bvh ${bareMeasured.toFixed(0)} ms\n`);
-const needed = unavoidable - parts.ours + same;
-say('Conversion ÷ (bare read + meshoptimizer + images + write)', (middle.without / needed).toFixed(2), '≤ 1.5');
-say('  the same, with meshoptimizer given normals alone', (middle.without / unavoidable).toFixed(2), '');
-say('Measuring, all of it ÷ rest and poses by three-mesh-bvh', (measuring / bareMeasured).toFixed(2), '');
-say('Conversion with measuring ÷ all of these parts', ((middle.without + measuring) / (needed + bareMeasured)).toFixed(2), '≤ 1.5');
-say('  seconds', ((middle.without + measuring) / 1000).toFixed(1), '');
+const [, first] = await timed(() => run());
+await benchWhole({ bytes, document, target, context, bare, clear, say });
 const [, again] = await timed(() => run());
 say('Conversion again with nothing changed, % of its first run', ((100 * again) / first).toFixed(1), '≤ 5');
 const decoded = new Set(listParts(document).map((part) => part.prim));

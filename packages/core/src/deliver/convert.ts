@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
-import { leaveOut, leaveOutStep, standAsFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
+import { leaveOut, leaveOutStep, measureStance, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
@@ -87,22 +87,31 @@ function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: C
 
 const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
 
+/**
+ * What the result is measured against. Parity is between two figures that stand: one that came lying or in centimetres
+ * is no different person, what was no part of the figure is not missed, and a bind thrown off is no part of it either.
+ * `source` itself where it came so.
+ */
+function referenceOf(source: Document, stance: Stance, { recipe, target }: ConvertOptions): Document {
+  const settingsOf = (id: string) => { const step = recipe.steps.find((entry) => entry.id === id); return step?.enabled === false ? null : (step?.settings ?? {}); };
+  const without = settingsOf(leaveOutStep.id), stand = settingsOf(standStep.id);
+  const leaving = without && v.parse(leaveOutStep.settings, without), standing = stand && v.parse(standStep.settings, stand);
+  if (!(leaving && leaveOutStep.applies(source, target, leaving)) && (!standing || standsAsSet(stance, standing)) && !findBrokenBinds(source).length) return source;
+  const reference = copyDocument(source);
+  if (leaving) leaveOut(reference, leaving);
+  if (standing) standAsFound(reference, standing);
+  repairBinds(reference, findBrokenBinds(reference));
+  return reference;
+}
+
 async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
   const { context, target, name } = options;
   const sourceDocument = await options.source.document();
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document();
-  const source = summarise(sourceDocument, name, false);
+  const stance = measureStance(sourceDocument), source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
-  // Parity is between two figures that stand: one that came lying or in centimetres is no different person.
-  const reference = copyDocument(sourceDocument);
-  const without = options.recipe.steps.find((step) => step.id === leaveOutStep.id);
-  // What was no part of the figure is not missed.
-  if (without?.enabled !== false) leaveOut(reference, v.parse(leaveOutStep.settings, without?.settings ?? {}));
-  const stand = options.recipe.steps.find((step) => step.id === standStep.id);
-  if (stand?.enabled !== false) standAsFound(reference, v.parse(standStep.settings, stand?.settings ?? {}));
-  // A bind thrown off is no part of the person either.
-  repairBinds(reference, findBrokenBinds(reference));
+  const reference = referenceOf(sourceDocument, stance, options);
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
   // Another rest pose is no other person: both are compared in the pose the source came in.
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
@@ -114,7 +123,7 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
-  const result: CharacterSummary = summarise(document, name, false);
+  const result: CharacterSummary = summarise(document, name, { seen: false });
   const checks = checkCharacter({ document, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), checks, parity };

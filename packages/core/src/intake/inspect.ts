@@ -37,18 +37,18 @@ export interface CharacterSummary {
 
 /**
  * @param name the character's name; the file's where nobody gave one
- * @param look false leaves out how much of each part can be seen
+ * @param options `seen` false leaves out how much of each part can be seen; `stance` where it is known already
  */
-export function summarise(document: Document, name: string, look = true): CharacterSummary {
+export function summarise(document: Document, name: string, options: { seen?: boolean; stance?: Stance } = {}): CharacterSummary {
   const root = document.getRoot();
   const parts = listParts(document);
   const skeleton = skeletonOf(document);
-  const stance = measureStance(document);
+  const stance = options.stance ?? measureStance(document);
   const roles = standingRoles(document, stance, skeleton);
   const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
-  const seen = look ? seenShares(document) : null;
+  const seen = options.seen === false ? null : seenShares(document);
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
   let most = 0;
   for (const prim of new Set(parts.map((part) => part.prim))) {

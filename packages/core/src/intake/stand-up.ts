@@ -11,12 +11,7 @@ export interface StandOptions {
   facing: Stance['facing'];
   /** Lowest point to zero height. */
   floor: boolean;
-  /** Lowest point of the figure as it is, where that is known to a tenth of a millimetre. */
-  lowestCm?: number;
 }
-
-/** Centimetres; with what rounding takes still less than a millimetre. */
-const SURELY_STANDS = 0.09;
 
 /**
  * Turns, scales and lowers the whole character: meshes, morphs, joints, binds and clips, so that the result is in
@@ -27,7 +22,6 @@ export function standUp(document: Document, options: StandOptions): void {
   const scale = options.unitMetres;
   if (scale !== 1 || turn[3] < 0.999999) transformCharacter(document, turn, scale);
   if (!options.floor) return;
-  if (scale === 1 && turn[3] >= 0.999999 && options.lowestCm !== undefined && Math.abs(options.lowestCm) < SURELY_STANDS) return;
   const aside = new Set(stageThings(document).map(({ part }) => part.id));
   const deformer = createDeformer(soundCopy(document), (part) => !aside.has(part.id), false);
   if (!deformer.vertices) return;

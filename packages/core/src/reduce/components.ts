@@ -8,11 +8,11 @@ import { seededRandom } from '../geometry/index.ts';
  * @returns `most` arrays or fewer, each xyz per vertex, in metres
  */
 export function morphComponents(deltas: readonly Float32Array[], most: number): Float32Array[] {
-  const every = deltas.map(placesOf), active = deltas.filter((_, i) => every[i].length > 0), places = every.filter((list) => list.length > 0);
+  const active = deltas.filter(moves);
   const m = active.length;
   if (!m || most < 1) return [];
   if (m <= most) return active.map((delta) => Float32Array.from(delta));
-  // Of a fine mesh every few vertices tell the patterns; laid tight they are multiplied faster than the places that move alone.
+  // Of a fine mesh every few vertices tell the patterns.
   const step = Math.max(1, Math.floor(active[0].length / 3 / ENOUGH)), told = active.map((delta) => everyFew(delta, step));
   const gram = new Float64Array(m * m);
   for (let a = 0; a < m; a++) {
@@ -38,27 +38,30 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
       if (moved < 1e-6) break;
     }
     if (!(value > 1e-18)) break;
-    const pattern = new Float32Array(active[0].length);
-    for (let a = 0; a < m; a++) {
-      const factor = vector[a];
-      const delta = active[a];
-      const list = places[a];
-      if (Math.abs(factor) > 0.01) for (let n = 0; n < list.length; n++) pattern[list[n]] += delta[list[n]] * factor;
-    }
-    out.push(pattern);
+    out.push(blend(active, vector));
     for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) gram[a * m + b] -= value * vector[a] * vector[b];
   }
   return out;
 }
 
+/** Sum of the morphs that count for anything, each times its factor. */
+function blend(deltas: readonly Float32Array[], factors: Float64Array): Float32Array {
+  const pattern = new Float32Array(deltas[0].length), used = deltas.map((_, a) => a).filter((a) => Math.abs(factors[a]) > 0.01);
+  // Four at a time: what is summed so far is fetched and put back once for all of them.
+  const none = new Float32Array(pattern.length), at = (n: number): [Float32Array, number] => (n < used.length ? [deltas[used[n]], factors[used[n]]] : [none, 0]);
+  for (let n = 0; n < used.length; n += 4) {
+    const [p, a] = at(n), [q, b] = at(n + 1), [r, c] = at(n + 2), [s, d] = at(n + 3);
+    for (let i = 0; i < pattern.length; i++) pattern[i] += p[i] * a + q[i] * b + r[i] * c + s[i] * d;
+  }
+  return pattern;
+}
+
 /** Vertices that are enough to tell which morphs move alike. */
 const ENOUGH = 1500;
 
-function placesOf(values: Float32Array): Uint32Array {
-  const out = new Uint32Array(values.length);
-  let n = 0;
-  for (let i = 0; i < values.length; i++) if (values[i] !== 0) out[n++] = i;
-  return out.slice(0, n);
+function moves(delta: Float32Array): boolean {
+  for (let i = 0; i < delta.length; i++) if (delta[i] !== 0) return true;
+  return false;
 }
 
 /** Every `step`-th vertex, laid tight. */

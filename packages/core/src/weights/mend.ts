@@ -22,7 +22,7 @@ const BEYOND = 0.025, FAR = 0.22, LEAST = 0.02, SUM = 1e-4;
 interface Surface { part: Part; prim: Primitive; influences: Influences; joints: number[]; rest: Float32Array; first: number }
 
 function surfacesOf(document: Document, skeleton: Skeleton): { surfaces: Surface[]; height: number; all: Float32Array; indices: Uint32Array } {
-  const deformer = createDeformer(document), all = deformer.evaluate(new Float32Array(deformer.vertices * 3)), surfaces: Surface[] = [], seen = new Set<Primitive>();
+  const deformer = createDeformer(document, () => true, false), all = deformer.evaluate(new Float32Array(deformer.vertices * 3)), surfaces: Surface[] = [], seen = new Set<Primitive>();
   let low = Infinity, high = -Infinity;
   for (let i = 1; i < all.length; i += 3) { if (all[i] < low) low = all[i]; if (all[i] > high) high = all[i]; }
   for (const { part, firstVertex, vertices } of deformer.ranges) {
@@ -44,6 +44,28 @@ function neighboursOf(indices: Uint32Array, count: number): { start: Uint32Array
   return { start, list };
 }
 
+interface Limits { side: Int8Array; global: Float64Array; beyond: number; far2: number }
+
+/** Weights of limbs of the other side, and of joints that are far away; the sum of every vertex goes into `sums`. */
+function suspicious({ influences: { perVertex, joints, weights }, joints: ofSkin, rest }: Surface, { side, global, beyond, far2 }: Limits, sums: Float64Array): { otherSide: number[]; far: number[] } {
+  const otherSide: number[] = [], far: number[] = [], jointOf = Int32Array.from(ofSkin);
+  for (let v = 0, k = 0; v < sums.length; v++) {
+    const x = rest[v * 3], y = rest[v * 3 + 1], z = rest[v * 3 + 2];
+    let sum = 0;
+    for (const end = k + perVertex; k < end; k++) {
+      const weight = weights[k];
+      sum += weight;
+      if (weight < LEAST) continue;
+      const joint = jointOf[joints[k]], o = joint * 16 + 12;
+      if (side[joint] !== 0 && x * side[joint] < beyond && global[o] * side[joint] > 0) { otherSide.push(k); continue; }
+      const dx = x - global[o], dy = y - global[o + 1], dz = z - global[o + 2];
+      if (dx * dx + dy * dy + dz * dz > far2) far.push(k);
+    }
+    sums[v] = sum;
+  }
+  return { otherSide, far };
+}
+
 /**
  * Finds weights that can't be meant: vertices without any, limbs of the other side, far joints that no neighbour
  * shares, sums that are off. With `mend` they are taken out; what is left without weight takes on its neighbours',
@@ -56,30 +78,28 @@ export function weightFaults(document: Document, mend = false): WeightFaults {
   const far2 = (FAR * height) ** 2;
   const empty: { surface: Surface; vertices: number[]; near: ReturnType<typeof neighboursOf> }[] = [];
   for (const surface of surfaces) {
-    const { influences: { perVertex, joints, weights }, rest } = surface, count = joints.length / perVertex, none: number[] = [];
+    const { influences: { perVertex, joints, weights } } = surface, count = joints.length / perVertex, none: number[] = [];
     // Most surfaces have nothing to ask their neighbours about.
     let asked: ReturnType<typeof neighboursOf> | null = null;
     const around = () => (asked ??= neighboursOf(trianglesOf(surface.prim), count));
     let changed = false;
     const has = (v: number, joint: number) => { for (let k = v * perVertex; k < (v + 1) * perVertex; k++) if (joints[k] === joint && weights[k] > 0.005) return true; return false; };
-    const out: number[] = [];
-    const jointOf = Int32Array.from(surface.joints);
-    for (let v = 0; v < count; v++) for (let k = v * perVertex; k < (v + 1) * perVertex; k++) {
-      if (weights[k] < LEAST) continue;
-      const joint = jointOf[joints[k]];
-      if (side[joint] !== 0 && rest[v * 3] * side[joint] < beyond && global[joint * 16 + 12] * side[joint] > 0) { faults.otherSide++; out.push(k); continue; }
-      const o = joint * 16 + 12, dx = rest[v * 3] - global[o], dy = rest[v * 3 + 1] - global[o + 1], dz = rest[v * 3 + 2] - global[o + 2];
-      if (dx * dx + dy * dy + dz * dz <= far2) continue;
-      const near = around();
+    const sums = new Float64Array(count), { otherSide, far } = suspicious(surface, { side, global, beyond, far2 }, sums), out = otherSide;
+    faults.otherSide += otherSide.length;
+    const sumAt = (v: number): number => { let sum = 0; for (let k = v * perVertex; k < (v + 1) * perVertex; k++) sum += weights[k]; return sum; };
+    for (const k of far) {
+      const near = around(), v = Math.floor(k / perVertex);
       if (near.start[v] === near.start[v + 1]) continue;
       let shared = false;
       for (let n = near.start[v]; n < near.start[v + 1] && !shared; n++) shared = has(near.list[n], joints[k]);
       if (!shared) { faults.stray++; out.push(k); }
     }
-    if (mend) for (const k of out) { weights[k] = 0; changed = true; }
+    if (mend) {
+      for (const k of out) { weights[k] = 0; changed = true; }
+      for (const k of out) { const v = Math.floor(k / perVertex); sums[v] = sumAt(v); }
+    }
     for (let v = 0; v < count; v++) {
-      let sum = 0;
-      for (let k = v * perVertex; k < (v + 1) * perVertex; k++) sum += weights[k];
+      const sum = sums[v];
       if (!(sum > 0)) { none.push(v); continue; }
       if (Math.abs(sum - 1) > SUM && !out.length) faults.sums++;
       if (mend && Math.abs(sum - 1) > 1e-5) { changed = true; for (let k = v * perVertex; k < (v + 1) * perVertex; k++) weights[k] /= sum; }
