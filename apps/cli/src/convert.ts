@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { convert, defaultRecipe, fileNameOf, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
-import { sha256, writeOutput } from '@dimetra/platform';
+import { peakMemory, sha256, writeOutput } from '@dimetra/platform';
 import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
@@ -39,7 +39,7 @@ async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out:
     schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, checks: report.checks, parity: report.parity,
     findings: read.findings,
     files: [...done.sealed.files, ...files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
-    seconds: Math.round((performance.now() - started) / 10) / 100, measuringSeconds: Math.round(done.measuringSeconds * 100) / 100, peakMemoryBytes: process.resourceUsage().maxRSS * 1024,
+    seconds: Math.round((performance.now() - started) / 10) / 100, measuringSeconds: Math.round(done.measuringSeconds * 100) / 100, peakMemoryBytes: peakMemory(),
   };
   const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${report.checks.filter((check) => check.ok).length} of ${report.checks.length} rules hold.\n${done.blocking.map((check) => `blocks: ${check.message}\n`).join('')}`;
   return { output, text, blocking: done.blocking.length > 0 };

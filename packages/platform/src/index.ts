@@ -1,5 +1,6 @@
 export * from './codec.ts';
 export * from './files.ts';
 export { sha256 } from './hash.ts';
+export { peakMemory } from './memory.ts';
 export { unpackKtx2 } from './ktx2.ts';
 export { unpackImage } from './unpack.ts';

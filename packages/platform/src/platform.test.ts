@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { encodePixels, readInput, sha256, sharpCodec, writeOutput } from './index.ts';
+import { encodePixels, peakMemory, readInput, sha256, sharpCodec, writeOutput } from './index.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-platform-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -45,4 +45,12 @@ describe('files', () => {
     expect(readFileSync(join(folder, 'out/deep/x.txt'), 'utf8')).toBe('x');
     expect(sha256(new Uint8Array(0))).toBe('e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855');
   });
+});
+
+it('tells the most memory the process had, which a large array raises', () => {
+  const before = peakMemory();
+  expect(before).toBeGreaterThan(20e6);
+  const large = new Uint8Array(before).fill(1);
+  expect(peakMemory()).toBeGreaterThan(before);
+  expect(large.length).toBe(before);
 });
