@@ -24,12 +24,15 @@ export async function benchWhole({ bytes, document, target, context, bare, clear
   rounds.shift();
   const needed = PARTS.map((_, part) => median(rounds.map((round) => round.needed[part]))), unavoidable = needed.reduce((sum, ms) => sum + ms, 0);
   const without = median(rounds.map((round) => round.without)), measuring = median(rounds.map((round) => round.measuring));
+  const stepsAlone = median(rounds.map((round) => round.steps.reduce((sum, step) => sum + step.seconds * 1000, 0)));
   const model = rounds[0].made?.find((entry) => entry.path.endsWith('.glb'));
   const [, bareMeasured] = await timed(bareMeasuring(document, (await readCharacter([model as { path: string; bytes: Uint8Array }])).document));
   process.stdout.write(`  bare ${PARTS.map((part, i) => `${part} ${needed[i].toFixed(0)}`).join(', ')} ms; conversion ${without.toFixed(0)} ms, of it ${rounds[0].steps.map((step, i) => `${step.id} ${(median(rounds.map((round) => round.steps[i].seconds)) * 1000).toFixed(0)}`).join(', ')}; measuring ${measuring.toFixed(0)} ms, by three-mesh-bvh ${bareMeasured.toFixed(0)} ms\n`);
-  say('Conversion ÷ (bare read + meshoptimizer + images + write)', (without / unavoidable).toFixed(2), '≤ 1.5');
+  say('Whole conversion ÷ (bare read + meshoptimizer + images + write)', ((without + measuring) / unavoidable).toFixed(2), '≤ 1.5');
+  say('  without measuring', (without / unavoidable).toFixed(2), '≤ 1.5');
+  say('  steps alone', (stepsAlone / unavoidable).toFixed(2), '≤ 1.5');
   say('Measuring, all of it ÷ rest and poses by three-mesh-bvh', (measuring / bareMeasured).toFixed(2), '');
-  say('Conversion with measuring ÷ all of these parts', ((without + measuring) / (unavoidable + bareMeasured)).toFixed(2), '≤ 1.5');
+  say('Whole conversion ÷ all of these parts', ((without + measuring) / (unavoidable + bareMeasured)).toFixed(2), '');
   say('  seconds', ((without + measuring) / 1000).toFixed(1), '');
 }
 
