@@ -30,7 +30,8 @@ export function trianglesOf(prim: Primitive): Uint32Array {
   if (mode === 4) {
     if (raw instanceof Uint32Array) return count % 3 === 0 ? raw : raw.slice(0, count - (count % 3));
     const out = new Uint32Array(count - (count % 3));
-    for (let i = 0; i < out.length; i++) out[i] = at(i);
+    if (raw) out.set(count % 3 === 0 ? raw : raw.subarray(0, out.length));
+    else for (let i = 0; i < out.length; i++) out[i] = i;
     return out;
   }
   if ((mode !== 5 && mode !== 6) || count < 3) return new Uint32Array(0);
@@ -74,14 +75,19 @@ export function influencesOf(prim: Primitive): Influences | null {
   sets.forEach((set, n) => {
     const joints = set.joints.getArray();
     if (!joints) return;
-    for (let i = 0; i < count; i++) {
-      for (let k = 0; k < 4; k++) {
-        out.joints[i * perVertex + n * 4 + k] = joints[i * 4 + k];
-        out.weights[i * perVertex + n * 4 + k] = set.weights[i * 4 + k];
-      }
-    }
+    const most = Math.min(count * 4, joints.length, set.weights.length);
+    if (perVertex === 4) { out.joints.set(joints.length > most ? joints.subarray(0, most) : joints); out.weights.set(set.weights.subarray(0, most)); return; }
+    // Of one type, so that the loop meets one kind of array.
+    const wide = joints instanceof Uint16Array ? joints : new Uint16Array(joints), { weights } = set;
+    spread(wide, out.joints, n * 4, perVertex, most);
+    spread(weights, out.weights, n * 4, perVertex, most);
   });
   return out;
+}
+
+/** Lays fours out `stride` apart, from `first` on. */
+function spread(from: Uint16Array | Float32Array, to: Uint16Array | Float32Array, first: number, stride: number, most: number): void {
+  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) { to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; to[t + 3] = from[f + 3]; }
 }
 
 /** Largest number of non-zero influences on any vertex. */

@@ -73,7 +73,8 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
   let at = 0;
   for (const shape of shapes) {
     ranges.push({ part: shape.part, firstVertex: shape.offset, vertices: shape.base.length / 3, firstTriangle: at / 3, triangles: shape.indices.length / 3 });
-    for (let i = 0; i < shape.indices.length; i++) all[at++] = shape.indices[i] + shape.offset;
+    const { indices, offset } = shape;
+    for (let i = 0; i < indices.length; i++) all[at++] = indices[i] + offset;
   }
   // Most shapes of a character lie at rest whatever morph is dialled: they are posed once and copied.
   let atRest: Float32Array | null = null;

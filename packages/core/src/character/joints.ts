@@ -49,18 +49,24 @@ export function nodesParentsFirst(document: Document): Node[] {
 export function skeletonOf(document: Document): Skeleton {
   const named = new Set<Node>();
   for (const skin of document.getRoot().listSkins()) for (const joint of skin.listJoints()) named.add(joint);
-  const joints = nodesParentsFirst(document).filter((node) => named.has(node));
-  const index = new Map(joints.map((joint, i) => [joint, i]));
-  const parent = new Int32Array(joints.length).fill(-1);
-  const global = new Float64Array(joints.length * 16);
-  joints.forEach((joint, i) => {
-    for (let at = joint.getParentNode(); at; at = at.getParentNode()) {
-      const found = index.get(at);
-      if (found !== undefined) { parent[i] = found; break; }
-    }
-    global.set(globalMatrix(joint), i * 16);
+  const joints: Node[] = [], above: number[] = [], index = new Map<Node, number>();
+  // Each node's matrix is its parent's times its own, so that no chain is walked twice.
+  const nodes = nodesParentsFirst(document), place = new Map(nodes.map((node, i) => [node, i])), all = new Float64Array(nodes.length * 16), nearest = new Int32Array(nodes.length), local = new Float64Array(16);
+  nodes.forEach((node, i) => {
+    const parent = node.getParentNode(), p = parent ? place.get(parent) : undefined, near = p === undefined ? -1 : nearest[p];
+    compose(local, 0, node.getTranslation(), node.getRotation(), node.getScale());
+    if (p === undefined) all.set(local, i * 16);
+    else multiply(all, i * 16, all, p * 16, local, 0);
+    nearest[i] = near;
+    if (!named.has(node)) return;
+    nearest[i] = joints.length;
+    index.set(node, joints.length);
+    joints.push(node);
+    above.push(near);
   });
-  return { joints, parent, global, index };
+  const global = new Float64Array(joints.length * 16);
+  joints.forEach((joint, i) => { const at = (place.get(joint) as number) * 16; global.set(all.subarray(at, at + 16), i * 16); });
+  return { joints, parent: Int32Array.from(above), global, index };
 }
 
 /** Inverse bind matrices of a skin, 16 per joint; identities where the file gives none. */

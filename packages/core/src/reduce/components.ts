@@ -22,7 +22,7 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
     }
   }
   const random = seededRandom(7);
-  const out: Float32Array[] = [];
+  const found: Float64Array[] = [];
   for (let c = 0; c < most; c++) {
     let vector = Float64Array.from({ length: m }, () => random() - 0.5);
     let value = 0;
@@ -38,22 +38,30 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
       if (moved < 1e-6) break;
     }
     if (!(value > 1e-18)) break;
-    out.push(blend(active, vector));
+    found.push(vector);
     for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) gram[a * m + b] -= value * vector[a] * vector[b];
+  }
+  return blend(active, found);
+}
+
+/** Values of every morph that the processor's caches hold at once. */
+const STRETCH = 1024;
+
+/** For each set of factors, the sum of the morphs that count for anything, each times its factor. */
+function blend(deltas: readonly Float32Array[], sets: readonly Float64Array[]): Float32Array[] {
+  const { length } = deltas[0], none = new Float32Array(length), out = sets.map(() => new Float32Array(length));
+  const used = sets.map((factors) => [...factors.keys()].filter((a) => Math.abs(factors[a]) > 0.01));
+  // Stretch by stretch, so that the morphs are fetched once for all sets.
+  for (let from = 0; from < length; from += STRETCH) for (let c = 0; c < sets.length; c++) for (let n = 0; n < used[c].length; n += 4) {
+    const at = (m: number) => (m < used[c].length ? deltas[used[c][m]] : none), by = (m: number) => (m < used[c].length ? sets[c][used[c][m]] : 0);
+    // Four at a time: what is summed so far is fetched and put back once for all of them.
+    addFour(out[c], from, Math.min(length, from + STRETCH), at(n), by(n), at(n + 1), by(n + 1), at(n + 2), by(n + 2), at(n + 3), by(n + 3));
   }
   return out;
 }
 
-/** Sum of the morphs that count for anything, each times its factor. */
-function blend(deltas: readonly Float32Array[], factors: Float64Array): Float32Array {
-  const pattern = new Float32Array(deltas[0].length), used = deltas.map((_, a) => a).filter((a) => Math.abs(factors[a]) > 0.01);
-  // Four at a time: what is summed so far is fetched and put back once for all of them.
-  const none = new Float32Array(pattern.length), at = (n: number): [Float32Array, number] => (n < used.length ? [deltas[used[n]], factors[used[n]]] : [none, 0]);
-  for (let n = 0; n < used.length; n += 4) {
-    const [p, a] = at(n), [q, b] = at(n + 1), [r, c] = at(n + 2), [s, d] = at(n + 3);
-    for (let i = 0; i < pattern.length; i++) pattern[i] += p[i] * a + q[i] * b + r[i] * c + s[i] * d;
-  }
-  return pattern;
+function addFour(sum: Float32Array, from: number, end: number, p: Float32Array, a: number, q: Float32Array, b: number, r: Float32Array, c: number, s: Float32Array, d: number): void {
+  for (let i = from; i < end; i++) sum[i] += p[i] * a + q[i] * b + r[i] * c + s[i] * d;
 }
 
 /** Vertices that are enough to tell which morphs move alike. */

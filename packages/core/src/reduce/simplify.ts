@@ -65,9 +65,9 @@ function sharedVertices(parts: readonly Part[]): Map<Primitive, Uint8Array> {
   const slotPrim = new Int32Array(size).fill(-1), slotVertex = new Uint32Array(size);
   const shared = values.map((array) => new Uint8Array(array.length / 3));
   values.forEach((array, p) => {
-    const bits = new Uint32Array(array.length);
+    const bits = new Uint32Array(array.length), plain = new Float32Array(bits.buffer);
     // −0 and 0 are one place.
-    new Float32Array(bits.buffer).set(array.map((value) => value + 0));
+    for (let i = 0; i < array.length; i++) plain[i] = array[i] + 0;
     for (let v = 0; v < array.length / 3; v++) {
       let slot = hashOf(bits[v * 3], bits[v * 3 + 1], bits[v * 3 + 2]) & (size - 1);
       for (;; slot = (slot + 1) & (size - 1)) {
@@ -166,6 +166,12 @@ function extentOf(positions: Float32Array): number {
   return most;
 }
 
+function cutDeltas(from: Float32Array, kept: Uint32Array): Float32Array<ArrayBuffer> {
+  const to = new Float32Array(kept.length * 3);
+  for (let i = 0, t = 0; i < kept.length; i++, t += 3) { const f = kept[i] * 3; to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; }
+  return to;
+}
+
 /** Keeps the vertices that `indices` names, in their old order, in every attribute and morph target. */
 export function keepVertices(document: Document, prim: Primitive, indices: Uint32Array): void {
   const count = prim.getAttribute('POSITION')?.getCount() ?? 0;
@@ -181,9 +187,10 @@ export function keepVertices(document: Document, prim: Primitive, indices: Uint3
     const from = source.getArray();
     const copy = document.createAccessor(source.getName()).setType(source.getType()).setNormalized(source.getNormalized()).setSparse(source.getSparse());
     if (!from) return copy.setArray(new Float32Array(kept.length * size));
+    // Nearly all is morphs: a loop that meets nothing else is three times as fast.
+    if (size === 3 && from instanceof Float32Array) return copy.setArray(cutDeltas(from, kept));
     const to = new (from.constructor as Float32ArrayConstructor)(kept.length * size);
-    if (size === 3) for (let i = 0, t = 0; i < kept.length; i++) { const f = kept[i] * 3; to[t++] = from[f]; to[t++] = from[f + 1]; to[t++] = from[f + 2]; }
-    else for (let i = 0, t = 0; i < kept.length; i++) for (let k = 0, f = kept[i] * size; k < size; k++) to[t++] = from[f + k];
+    for (let i = 0, t = 0; i < kept.length; i++) for (let k = 0, f = kept[i] * size; k < size; k++) to[t++] = from[f + k];
     return copy.setArray(to);
   };
   if (left < count) for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));

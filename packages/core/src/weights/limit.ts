@@ -14,19 +14,25 @@ export function limitInfluences(source: Influences, most: number): LimitResult {
   const vertices = source.joints.length / source.perVertex;
   const perVertex = Math.ceil(most / 4) * 4;
   const out: Influences = { perVertex, joints: new Uint16Array(vertices * perVertex), weights: new Float32Array(vertices * perVertex) };
-  const order: number[] = [];
+  const { joints, weights } = source, order = new Int32Array(source.perVertex);
   const changed: number[] = [];
   for (let v = 0; v < vertices; v++) {
-    order.length = 0;
-    for (let k = v * source.perVertex; k < (v + 1) * source.perVertex; k++) if (source.weights[k] > 0) order.push(k);
-    order.sort((a, b) => source.weights[b] - source.weights[a] || source.joints[a] - source.joints[b]);
-    if (order.length > most) changed.push(v);
-    const kept = Math.min(most, order.length);
+    let used = 0;
+    // Sorted in as they come: there are few, and most come in order.
+    for (let k = v * source.perVertex; k < (v + 1) * source.perVertex; k++) {
+      const weight = weights[k];
+      if (!(weight > 0)) continue;
+      let at = used++;
+      for (; at > 0 && (weights[order[at - 1]] < weight || (weights[order[at - 1]] === weight && joints[order[at - 1]] > joints[k])); at--) order[at] = order[at - 1];
+      order[at] = k;
+    }
+    if (used > most) changed.push(v);
+    const kept = used > most ? most : used;
     let total = 0;
-    for (let k = 0; k < kept; k++) total += source.weights[order[k]];
-    for (let k = 0; k < kept; k++) {
-      out.joints[v * perVertex + k] = source.joints[order[k]];
-      out.weights[v * perVertex + k] = source.weights[order[k]] / total;
+    for (let k = 0; k < kept; k++) total += weights[order[k]];
+    for (let k = 0, to = v * perVertex; k < kept; k++, to++) {
+      out.joints[to] = joints[order[k]];
+      out.weights[to] = weights[order[k]] / total;
     }
   }
   return { influences: out, changed: Uint32Array.from(changed) };

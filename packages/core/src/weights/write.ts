@@ -12,19 +12,19 @@ export function writeInfluences(document: Document, prim: Primitive, influences:
     prim.setAttribute(`WEIGHTS_${set}`, null);
   }
   let most = 0;
-  for (const joint of joints) if (joint > most) most = joint;
+  for (let k = 0; k < joints.length; k++) if (joints[k] > most) most = joints[k];
   let next = 0;
   for (let set = 0; set < sets; set++) {
     const j = most < 256 ? new Uint8Array(vertices * 4) : new Uint16Array(vertices * 4);
     const w = new Float32Array(vertices * 4);
     let used = set === 0;
-    for (let v = 0; v < vertices; v++) {
-      for (let k = 0; k < 4 && set * 4 + k < perVertex; k++) {
-        const from = v * perVertex + set * 4 + k;
-        w[v * 4 + k] = weights[from];
-        j[v * 4 + k] = weights[from] === 0 ? 0 : joints[from];
-        if (weights[from] !== 0) used = true;
-      }
+    const slots = Math.min(4, perVertex - set * 4);
+    for (let first = set * 4, to = 0; to < w.length; first += perVertex, to += 4) for (let k = 0; k < slots; k++) {
+      const weight = weights[first + k];
+      if (weight === 0) continue;
+      w[to + k] = weight;
+      j[to + k] = joints[first + k];
+      used = true;
     }
     if (!used) continue;
     prim.setAttribute(`JOINTS_${next}`, document.createAccessor().setType('VEC4').setArray(j));
@@ -41,9 +41,9 @@ export function weightSumError(prim: Primitive): number {
     if (!accessor) break;
     const weights = floatsOf(accessor);
     total ??= new Float64Array(weights.length / 4);
-    for (let i = 0; i < weights.length; i++) total[i >> 2] += weights[i];
+    for (let v = 0, i = 0; i + 3 < weights.length; v++, i += 4) total[v] = total[v] + weights[i] + weights[i + 1] + weights[i + 2] + weights[i + 3];
   }
   let worst = 0;
-  for (const sum of total ?? []) if (sum > 0) worst = Math.max(worst, Math.abs(sum - 1));
+  for (let v = 0; total && v < total.length; v++) if (total[v] > 0 && Math.abs(total[v] - 1) > worst) worst = Math.abs(total[v] - 1);
   return worst;
 }

@@ -5,9 +5,8 @@ export interface AccessorPiece {
   bytes: Uint8Array;
   componentType: number;
   count: number;
-  /** Smallest and largest value of each component, as float. */
-  min: number[];
-  max: number[];
+  /** Smallest and largest value of each component as it is stored; normalised integers are not decoded (glTF 2.0 §3.6.2.5). Looked for when asked: most accessors go without. */
+  extremes(): { min: number[]; max: number[] };
   /** Where only few elements differ from zero: how many, with which sort of index, values starting where. */
   sparse: { count: number; indexType: 5123 | 5125; valuesAt: number } | null;
 }
@@ -16,8 +15,8 @@ export interface AccessorPiece {
 export function accessorPiece(accessor: Accessor): AccessorPiece {
   const array = accessor.getArray() ?? new Float32Array(accessor.getCount() * accessor.getElementSize());
   const size = accessor.getElementSize(), count = array.length / size;
-  const { min, max } = extremes(array, size, accessor.getNormalized() ? normaliser(array) : 1);
-  const piece = { componentType: accessor.getComponentType() as number, count, min, max };
+  let known: ReturnType<AccessorPiece['extremes']> | null = null;
+  const piece = { componentType: accessor.getComponentType() as number, count, extremes: () => (known ??= extremes(array, size)) };
   if (accessor.getSparse()) {
     const sparse = sparseBytes(array, size, count);
     if (sparse) return { ...piece, ...sparse };
@@ -27,7 +26,7 @@ export function accessorPiece(accessor: Accessor): AccessorPiece {
 
 type Numbers = NonNullable<ReturnType<Accessor['getArray']>>;
 
-function extremes(array: Numbers, size: number, divide: number): { min: number[]; max: number[] } {
+function extremes(array: Numbers, size: number): { min: number[]; max: number[] } {
   const min = new Array<number>(size).fill(Infinity), max = new Array<number>(size).fill(-Infinity);
   for (let i = 0, k = 0; i < array.length; i++) {
     const value = array[i];
@@ -35,16 +34,12 @@ function extremes(array: Numbers, size: number, divide: number): { min: number[]
     if (value > max[k]) max[k] = value;
     if (++k === size) k = 0;
   }
-  const settle = (value: number) => Math.fround((Number.isFinite(value) ? value : 0) / divide);
+  const settle = (value: number) => Math.fround(Number.isFinite(value) ? value : 0);
   return { min: min.map(settle), max: max.map(settle) };
 }
 
-/** What a stored integer is divided by to give the number it stands for (glTF 2.0 §3.11). */
-const normaliser = (array: Numbers): number => (array instanceof Float32Array ? 1 : 2 ** (array.BYTES_PER_ELEMENT * 8 - (array instanceof Int8Array || array instanceof Int16Array ? 1 : 0)) - 1);
-
 function sparseBytes(array: Numbers, size: number, count: number): Pick<AccessorPiece, 'bytes' | 'sparse'> | null {
-  const used: number[] = [];
-  for (let i = 0; i < count; i++) for (let k = i * size; k < (i + 1) * size; k++) if (array[k] !== 0) { used.push(i); break; }
+  const used = size === 3 && array instanceof Float32Array ? movedBy(array) : notZero(array, size, count);
   // A sparse accessor without entries is not valid glTF.
   if (!used.length) return null;
   const wide = count > 65_535;
@@ -52,20 +47,35 @@ function sparseBytes(array: Numbers, size: number, count: number): Pick<Accessor
   const bytes = new Uint8Array(valuesAt + used.length * size * array.BYTES_PER_ELEMENT);
   if (wide) new Uint32Array(bytes.buffer, 0, used.length).set(used); else new Uint16Array(bytes.buffer, 0, used.length).set(used);
   const values = new (array.constructor as Float32ArrayConstructor)(bytes.buffer, valuesAt, used.length * size);
-  used.forEach((from, i) => { for (let k = 0; k < size; k++) values[i * size + k] = array[from * size + k]; });
+  for (let i = 0, to = 0; i < used.length; i++) for (let k = 0, from = used[i] * size; k < size; k++) values[to++] = array[from++];
   return { bytes, sparse: { count: used.length, indexType: wide ? 5125 : 5123, valuesAt } };
 }
 
-/** Puts what a piece says of itself into a glTF accessor whose bytes are buffer `buffer`; adds its buffer views. */
-export function describePiece(json: GLTF.IGLTF, definition: GLTF.IAccessor, piece: AccessorPiece, buffer: number): void {
-  const views = (json.bufferViews ??= []);
-  const view = (byteOffset: number, byteLength: number): number => views.push({ buffer, byteOffset, byteLength }) - 1;
+function notZero(array: Numbers, size: number, count: number): number[] {
+  const used: number[] = [];
+  for (let i = 0; i < count; i++) for (let k = i * size; k < (i + 1) * size; k++) if (array[k] !== 0) { used.push(i); break; }
+  return used;
+}
+
+/** The same for morph deltas, nearly all that is stored so: one kind of array, three values at a time. */
+function movedBy(deltas: Float32Array): number[] {
+  const used: number[] = [];
+  for (let i = 0, at = 0; at + 2 < deltas.length; i++, at += 3) if (deltas[at] !== 0 || deltas[at + 1] !== 0 || deltas[at + 2] !== 0) used.push(i);
+  return used;
+}
+
+/** What some bytes of a piece are, and where they came to lie. */
+export type Share = 'all' | 'sparse indices' | 'sparse values';
+export type Place = { bufferView: number; byteOffset?: number };
+
+/** Puts what a piece says of itself into a glTF accessor. `put` is asked for a place for its bytes, in one share or two. */
+export function describePiece(definition: GLTF.IAccessor, piece: AccessorPiece, put: (share: Share, from: number, length: number) => Place): void {
   definition.componentType = piece.componentType as GLTF.AccessorComponentType;
   definition.count = piece.count;
-  if (definition.min) { definition.min = piece.min; definition.max = piece.max; }
+  if (definition.min) Object.assign(definition, piece.extremes());
   delete definition.bufferView;
   delete definition.byteOffset;
-  if (!piece.sparse) { definition.bufferView = view(0, piece.bytes.length); return; }
+  if (!piece.sparse) { Object.assign(definition, put('all', 0, piece.bytes.length)); return; }
   const { count, indexType, valuesAt } = piece.sparse;
-  definition.sparse = { count, indices: { bufferView: view(0, valuesAt), componentType: indexType }, values: { bufferView: view(valuesAt, piece.bytes.length - valuesAt) } };
+  definition.sparse = { count, indices: { ...put('sparse indices', 0, valuesAt), componentType: indexType }, values: put('sparse values', valuesAt, piece.bytes.length - valuesAt) };
 }

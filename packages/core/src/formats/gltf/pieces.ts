@@ -1,5 +1,6 @@
-import { type Accessor, type Document, Format, type GLTF, type JSONDocument, VertexLayout, type WebIO } from '@gltf-transform/core';
+import type { Accessor, Document, GLTF, JSONDocument, WebIO } from '@gltf-transform/core';
 import { accessorPiece, type AccessorPiece, describePiece } from './accessor-piece.ts';
+import { accessorOf, skeletonJson } from './skeleton-json.ts';
 
 /**
  * A document taken apart for storing: a small glTF manifest, and its arrays and images as pieces named by
@@ -51,18 +52,15 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
   const pieces = new Map<string, Uint8Array>();
   const named = accessors.map((accessor) => namedPiece(accessor, hash));
   const images = textures.map((texture) => { const bytes = texture.getImage(); return bytes ? { name: namedImage(bytes, hash), bytes } : null; });
-  const json = await skeletonJson(io, document);
-  json.bufferViews = [];
+  const { json } = await skeletonJson(io, document);
+  const views: GLTF.IBufferView[] = (json.bufferViews = []);
   json.buffers = [];
   const place = new Map<string, number>();
   for (const definition of json.accessors ?? []) {
-    const index = Number((definition.name as string).slice(1));
-    const piece = named[index];
-    const name = accessors[index].getName();
-    if (name) definition.name = name; else delete definition.name;
-    let buffer = place.get(piece.name);
-    if (buffer === undefined) { buffer = json.buffers.push({ byteLength: piece.bytes.length, uri: PIECE + piece.name }) - 1; place.set(piece.name, buffer); pieces.set(piece.name, piece.bytes); }
-    describePiece(json, definition, piece, buffer);
+    const piece = named[accessorOf(definition, accessors)];
+    let buffer = place.get(piece.name) ?? -1;
+    if (buffer < 0) { buffer = json.buffers.push({ byteLength: piece.bytes.length, uri: PIECE + piece.name }) - 1; place.set(piece.name, buffer); pieces.set(piece.name, piece.bytes); }
+    describePiece(definition, piece, (_, byteOffset, byteLength) => ({ bufferView: views.push({ buffer, byteOffset, byteLength }) - 1 }));
   }
   json.images?.forEach((image, i) => {
     const kept = images[i];
@@ -74,39 +72,6 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
     if (file) image.extras = { ...(image.extras as object | undefined), dimetraFile: file };
   });
   return { manifest: json, pieces };
-}
-
-/**
- * The document's JSON with stand-ins for its arrays, so that glTF-Transform's writer neither joins nor copies
- * them; each accessor is named `#` and its place in the document. Everything is put back before it returns.
- */
-async function skeletonJson(io: WebIO, document: Document): Promise<GLTF.IGLTF> {
-  const root = document.getRoot();
-  // One buffer serves all; an accessor's is only changed where it has another, since every change is announced through the whole graph.
-  const [first, ...more] = root.listBuffers();
-  for (const other of more) other.dispose();
-  const buffer = (first ?? document.createBuffer()).setURI('b');
-  const accessors = root.listAccessors(), textures = root.listTextures();
-  const kept = accessors.map((accessor) => ({ array: accessor.getArray(), name: accessor.getName(), sparse: accessor.getSparse() }));
-  const uris = textures.map((texture) => texture.getURI()), types = textures.map((texture) => texture.getMimeType());
-  const empty = new Map<number, Float32Array<ArrayBuffer>>();
-  try {
-    accessors.forEach((accessor, i) => {
-      const size = accessor.getElementSize();
-      if (!empty.has(size)) empty.set(size, new Float32Array(size));
-      accessor.setName(`#${i}`).setArray(empty.get(size) as Float32Array<ArrayBuffer>);
-      if (kept[i].sparse) accessor.setSparse(false);
-      if (accessor.getBuffer() !== buffer) accessor.setBuffer(buffer);
-    });
-    // The extension tells the reader the format.
-    textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
-    io.setVertexLayout(VertexLayout.SEPARATE);
-    return (await io.writeJSON(document, { format: Format.GLTF })).json;
-  } finally {
-    accessors.forEach((accessor, i) => { accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>); if (kept[i].sparse) accessor.setSparse(true); });
-    // A path's ending would otherwise decide what the image is taken for.
-    textures.forEach((texture, i) => texture.setURI(uris[i]).setMimeType(types[i]));
-  }
 }
 
 /** Hashes of all pieces that a manifest needs. */

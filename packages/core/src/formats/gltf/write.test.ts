@@ -1,0 +1,72 @@
+import { Document, WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { validateBytes } from 'gltf-validator';
+import { describe, expect, it } from 'vitest';
+import { stickFigure } from '../../testing/stick-figure.ts';
+import { parseGlb } from './glb.ts';
+import { writeGlb, writeGltfFiles } from './write.ts';
+
+type Type = 'SCALAR' | 'VEC2' | 'VEC3' | 'VEC4' | 'MAT4';
+const bare = () => new WebIO().registerExtensions(ALL_EXTENSIONS);
+/** Every accessor of a document as its numbers, in order. */
+const numbersOf = (document: Document) => document.getRoot().listAccessors().map((accessor) => [accessor.getType(), accessor.getNormalized(), accessor.getArray()?.constructor.name, ...(accessor.getArray() ?? [])]);
+const png = Uint8Array.from(atob('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg=='), (c) => c.charCodeAt(0));
+
+/** All that the validator finds, but hints and what a figure was made with. */
+const told = (report: Awaited<ReturnType<typeof validateBytes>>) => report.issues.messages.filter((message) => message.severity < 2 && message.code !== 'ACCESSOR_JOINTS_USED_ZERO_WEIGHT');
+
+/** A triangle with every kind of array that has its own way of lying in a file. */
+function odd(): Document {
+  const document = new Document(), put = (type: Type, array: Float32Array | Uint8Array | Uint16Array | Int8Array, normalized = false) => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>).setNormalized(normalized);
+  const sparse = new Float32Array(9);
+  sparse.set([0, 0.5, 0], 3);
+  const texture = document.createTexture('coat').setImage(png).setMimeType('image/png').setURI('coat.png');
+  const prim = document.createPrimitive().setIndices(put('SCALAR', Uint16Array.of(0, 1, 2))).setMaterial(document.createMaterial('Coat').setBaseColorTexture(texture))
+    .setAttribute('POSITION', put('VEC3', Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, -2)))
+    .setAttribute('NORMAL', put('VEC3', Float32Array.of(0, 0, 1, 0, 0, 1, 0, 0, 1)))
+    // Three and six bytes an element: neither ends on a boundary of four.
+    .setAttribute('COLOR_0', put('VEC3', Uint8Array.of(1, 2, 3, 4, 5, 6, 7, 8, 9), true))
+    .setAttribute('TEXCOORD_0', put('VEC2', Uint16Array.of(0, 65535, 7, 8, 9, 10), true))
+    .addTarget(document.createPrimitiveTarget('up').setAttribute('POSITION', put('VEC3', sparse).setSparse(true)))
+    .addTarget(document.createPrimitiveTarget('still').setAttribute('POSITION', put('VEC3', new Float32Array(9)).setSparse(true)));
+  document.createScene().addChild(document.createNode('Odd').setMesh(document.createMesh('Odd').addPrimitive(prim)));
+  return document;
+}
+
+describe('writeGlb', () => {
+  it.each([['a figure with joints and morphs', stickFigure], ['arrays of every kind', odd]])('writes %s as glTF-Transform reads it, with nothing for the validator to say', async (_, make) => {
+    const document = make(), bytes = await writeGlb(document), back = await bare().readBinary(bytes), report = await validateBytes(bytes);
+    expect(told(report)).toEqual([]);
+    expect(numbersOf(back)).toEqual(numbersOf(document));
+    for (const list of ['listNodes', 'listMeshes', 'listMaterials', 'listSkins', 'listTextures'] as const) expect(back.getRoot()[list]().map((entry) => entry.getName())).toEqual(document.getRoot()[list]().map((entry) => entry.getName()));
+    expect(back.getRoot().listTextures().map((texture) => [...(texture.getImage() ?? [])])).toEqual(document.getRoot().listTextures().map((texture) => [...(texture.getImage() ?? [])]));
+  });
+  it('lays each array on a boundary of four, one view for all of one stride, and few entries as such', async () => {
+    const { json } = parseGlb({ path: 'a.glb', bytes: await writeGlb(odd()) });
+    const attributes = (json.bufferViews ?? []).filter((view) => view.target === 34_962);
+    expect(attributes.map((view) => view.byteStride)).toEqual([12, 4]);
+    for (const accessor of json.accessors ?? []) expect((accessor.byteOffset ?? 0) % 4).toBe(0);
+    expect(json.accessors?.filter((accessor) => accessor.sparse).map((accessor) => accessor.sparse?.count)).toEqual([1]);
+    const position = json.meshes?.[0].primitives[0].attributes.POSITION ?? -1;
+    expect(json.accessors?.[position]).toMatchObject({ min: [0, 0, -2], max: [1, 1, 0] });
+  });
+  it('leaves the document as it was, and gives the same bytes again', async () => {
+    const document = odd(), before = numbersOf(document), sparse = document.getRoot().listAccessors().map((accessor) => accessor.getSparse()), first = await writeGlb(document);
+    expect(numbersOf(document)).toEqual(before);
+    expect(document.getRoot().listAccessors().map((accessor) => accessor.getSparse())).toEqual(sparse);
+    expect(document.getRoot().listTextures()[0].getURI()).toBe('coat.png');
+    expect(Buffer.compare(await writeGlb(document), first)).toBe(0);
+  });
+  it('writes a document that holds nothing', async () => { expect((await bare().readBinary(await writeGlb(new Document()))).getRoot().listMeshes()).toEqual([]); });
+});
+
+describe('writeGltfFiles', () => {
+  it('writes numbers and images beside the text, as glTF-Transform reads them', async () => {
+    const document = odd(), files = await writeGltfFiles(document, 'odd', 'crew/');
+    expect(files.map((file) => file.path)).toEqual(['crew/odd.gltf', 'crew/odd.bin', 'crew/coat.png']);
+    const json = JSON.parse(new TextDecoder().decode(files[0].bytes)), resources = Object.fromEntries(files.slice(1).map((file) => [file.path.slice(5), file.bytes as Uint8Array<ArrayBuffer>]));
+    expect(numbersOf(await bare().readJSON({ json, resources }))).toEqual(numbersOf(document));
+    const report = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => resources[uri] });
+    expect(told(report)).toEqual([]);
+  });
+});
