@@ -79,13 +79,17 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
   // Most shapes of a character lie at rest whatever morph is dialled: they are posed once and copied.
   let atRest: Float32Array | null = null;
   const movedTriangles = (morph: string, least: number): Uint32Array => {
-    const moved: number[] = [];
+    const moved: number[] = [], far = least * least;
     let first = 0;
-    for (const shape of shapes) {
-      const delta = shape.morphs.get(morph);
-      const moves = (corner: number) => { const v = shape.indices[corner] * 3; return (delta as Float32Array)[v] ** 2 + (delta as Float32Array)[v + 1] ** 2 + (delta as Float32Array)[v + 2] ** 2 > least * least; };
-      if (delta) for (let i = 0; i < shape.indices.length; i += 3) if (moves(i) || moves(i + 1) || moves(i + 2)) moved.push(first + i / 3);
-      first += shape.indices.length / 3;
+    for (const { morphs, indices, base } of shapes) {
+      const delta = morphs.get(morph);
+      if (delta) {
+        // Vertices first, in the order they lie in: corners ask for each of them six times, from all over.
+        const moves = new Uint8Array(base.length / 3);
+        for (let v = 0, at = 0; v < moves.length; v++, at += 3) if (delta[at] * delta[at] + delta[at + 1] * delta[at + 1] + delta[at + 2] * delta[at + 2] > far) moves[v] = 1;
+        for (let i = 0; i < indices.length; i += 3) if (moves[indices[i]] | moves[indices[i + 1]] | moves[indices[i + 2]]) moved.push(first + i / 3);
+      }
+      first += indices.length / 3;
     }
     return Uint32Array.from(moved);
   };
@@ -93,16 +97,14 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
     const resting = posed === skeleton.global;
     for (const shape of shapes) {
       const view = out.subarray(shape.offset * 3, shape.offset * 3 + shape.base.length);
-      if (resting && atRest && out !== atRest && !Object.keys(morphs).some((name) => morphs[name] && shape.morphs.has(name))) {
+      const dialled = Object.keys(morphs).flatMap((name) => { const delta = shape.morphs.get(name); return delta && morphs[name] ? [{ delta, weight: morphs[name] }] : []; });
+      if (resting && atRest && out !== atRest && (!dialled.length || shape.influences)) {
         view.set(atRest.subarray(shape.offset * 3, shape.offset * 3 + shape.base.length));
+        if (dialled.length) skinMoved(view, shape, dialled, posed);
         continue;
       }
       view.set(shape.base);
-      for (const name in morphs) {
-        const delta = shape.morphs.get(name);
-        const weight = morphs[name];
-        if (delta && weight) for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight;
-      }
+      for (const { delta, weight } of dialled) for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight;
       skinInto(view, shape, posed);
     }
     if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = Float32Array.from(out);
@@ -111,16 +113,33 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
   return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles };
 }
 
-function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
-  const { influences, jointOf, inverseBinds } = shape;
-  if (!influences || !jointOf || !inverseBinds) {
-    transformAll(view, shape.node);
-    return;
+interface Dialled { delta: Float32Array; weight: number }
+
+/** Poses only what a morph moves; the rest of `view` lies already where the pose puts it. */
+function skinMoved(view: Float32Array, shape: Shape, dialled: readonly Dialled[], posed: Float64Array): void {
+  const { influences, base } = shape;
+  if (!influences) return;
+  const moved = new Uint8Array(base.length / 3), matrices = skinMatrices(shape, posed), point = new Float64Array(3);
+  for (const { delta } of dialled) for (let v = 0, at = 0; v < moved.length; v++, at += 3) if (delta[at] !== 0 || delta[at + 1] !== 0 || delta[at + 2] !== 0) moved[v] = 1;
+  for (let v = 0, at = 0; v < moved.length; v++, at += 3) {
+    if (!moved[v]) continue;
+    for (let i = at; i < at + 3; i++) { view[i] = base[i]; for (const { delta, weight } of dialled) view[i] += delta[i] * weight; }
+    bendVertex(point, matrices, influences, v, view);
+    view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];
   }
-  const joints = jointOf.length;
-  const matrices = new Float64Array(joints * 16);
-  for (let j = 0; j < joints; j++) multiply(matrices, j * 16, posed, jointOf[j] * 16, inverseBinds, j * 16);
-  const point = new Float64Array(3);
+}
+
+/** What each joint of the shape's skin does to a vertex as it stands in the file, 16 numbers a joint. */
+function skinMatrices({ jointOf, inverseBinds }: Shape, posed: Float64Array): Float64Array {
+  const joints = jointOf?.length ?? 0, matrices = new Float64Array(joints * 16);
+  if (jointOf && inverseBinds) for (let j = 0; j < joints; j++) multiply(matrices, j * 16, posed, jointOf[j] * 16, inverseBinds, j * 16);
+  return matrices;
+}
+
+function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
+  const { influences } = shape;
+  if (!influences) { transformAll(view, shape.node); return; }
+  const matrices = skinMatrices(shape, posed), point = new Float64Array(3);
   for (let v = 0, at = 0; at < view.length; v++, at += 3) {
     bendVertex(point, matrices, influences, v, view);
     view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];

@@ -19,6 +19,9 @@ export class TriangleTree {
   private readonly leafOf: Uint32Array;
   private readonly marked: Uint8Array;
   private readonly dirty: Uint32Array;
+  /** boxes as they were before the last {@link refitAbove}, six per node of `dirty` */
+  private readonly before: Float32Array;
+  private changed = 0;
   private nodes = 0;
   /** barycentric weights (of corners 2 and 3) of the last hit */
   readonly hit = { triangle: -1, v: 0, w: 0, distanceSquared: Infinity };
@@ -37,11 +40,11 @@ export class TriangleTree {
     this.leafOf = new Uint32Array(triangles);
     this.marked = new Uint8Array(most);
     this.dirty = new Uint32Array(most);
+    this.before = new Float32Array(most * 6);
     const centroid = new Float32Array(triangles * 3);
-    for (let t = 0; t < triangles; t++) {
-      for (let k = 0; k < 3; k++) {
-        centroid[t * 3 + k] = (positions[indices[t * 3] * 3 + k] + positions[indices[t * 3 + 1] * 3 + k] + positions[indices[t * 3 + 2] * 3 + k]) / 3;
-      }
+    for (let t = 0; t < triangles * 3; t += 3) {
+      const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
+      for (let k = 0; k < 3; k++) centroid[t + k] = (positions[a + k] + positions[b + k] + positions[c + k]) / 3;
     }
     if (triangles) this.split(centroid, 0, triangles, -1);
     this.corners = new Uint32Array(triangles * 3);
@@ -58,16 +61,18 @@ export class TriangleTree {
       for (let i = from; i < to; i++) this.leafOf[this.order[i]] = node;
       return node;
     }
-    const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity];
+    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
+    const { order } = this;
     for (let i = from; i < to; i++) {
-      const c = this.order[i] * 3;
-      for (let k = 0; k < 3; k++) {
-        if (centroid[c + k] < low[k]) low[k] = centroid[c + k];
-        if (centroid[c + k] > high[k]) high[k] = centroid[c + k];
-      }
+      const c = order[i] * 3, x = centroid[c], y = centroid[c + 1], z = centroid[c + 2];
+      if (x < x0) x0 = x;
+      if (x > x1) x1 = x;
+      if (y < y0) y0 = y;
+      if (y > y1) y1 = y;
+      if (z < z0) z0 = z;
+      if (z > z1) z1 = z;
     }
-    const extent = [high[0] - low[0], high[1] - low[1], high[2] - low[2]];
-    const axis = extent[0] >= extent[1] && extent[0] >= extent[2] ? 0 : extent[1] >= extent[2] ? 1 : 2;
+    const axis = x1 - x0 >= y1 - y0 && x1 - x0 >= z1 - z0 ? 0 : y1 - y0 >= z1 - z0 ? 1 : 2;
     const middle = (from + to) >> 1;
     selectNth(this.order, centroid, axis, from, to - 1, middle);
     this.split(centroid, from, middle, node);
@@ -78,6 +83,7 @@ export class TriangleTree {
   /** Takes new positions (same topology) and recomputes all boxes, leaves first. */
   refit(positions: Float32Array): void {
     this.positions = positions;
+    this.changed = 0;
     for (let node = this.nodes - 1; node >= 0; node--) if (this.count[node]) this.fitLeaf(node); else this.fitInner(node);
   }
 
@@ -88,8 +94,22 @@ export class TriangleTree {
     let n = 0;
     for (const triangle of changed) for (let node = leafOf[triangle]; node >= 0 && !this.marked[node]; node = parent[node]) { this.marked[node] = 1; dirty[n++] = node; }
     // A child's number is above its parent's.
-    const list = dirty.subarray(0, n).sort();
-    for (let i = n - 1; i >= 0; i--) { const node = list[i]; this.marked[node] = 0; if (count[node]) this.fitLeaf(node); else this.fitInner(node); }
+    const list = dirty.subarray(0, n).sort(), { box, before } = this;
+    for (let i = n - 1; i >= 0; i--) {
+      const node = list[i];
+      this.marked[node] = 0;
+      for (let k = 0, from = node * 6, to = i * 6; k < 6; k++) before[to + k] = box[from + k];
+      if (count[node]) this.fitLeaf(node); else this.fitInner(node);
+    }
+    this.changed = n;
+  }
+
+  /** Takes the last {@link refitAbove} back: `positions` are those it was called on top of. */
+  restore(positions: Float32Array): void {
+    this.positions = positions;
+    const { box, before, dirty } = this;
+    for (let i = 0; i < this.changed; i++) for (let k = 0, to = dirty[i] * 6, from = i * 6; k < 6; k++) box[to + k] = before[from + k];
+    this.changed = 0;
   }
 
   private fitLeaf(node: number): void {

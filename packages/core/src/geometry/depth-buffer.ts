@@ -9,17 +9,16 @@ const EDGE = 1e-9;
 
 /** Nearest and furthest surface of every pixel, and whose it is: parallel projection of all vertices along one direction, seen from both of its ends. */
 export class DepthBuffer {
-  private readonly near: Float32Array;
-  private readonly far: Float32Array;
-  private readonly nearOwner: Int32Array;
-  private readonly farOwner: Int32Array;
+  /** two per pixel, side by side since both are asked for together: the nearest depth, and the furthest with its sign changed */
+  private readonly depth: Float32Array;
+  /** whose those two are; empty where nobody asks */
+  private readonly owners: Int32Array;
   private place = new Float32Array(0);
 
-  constructor(private readonly size: number) {
-    this.near = new Float32Array(size * size);
-    this.far = new Float32Array(size * size);
-    this.nearOwner = new Int32Array(size * size);
-    this.farOwner = new Int32Array(size * size);
+  /** @param owned false keeps depths alone */
+  constructor(private readonly size: number, owned = true) {
+    this.depth = new Float32Array(size * size * 2);
+    this.owners = new Int32Array(owned ? size * size * 2 : 0);
   }
 
   lookAlong(direction: readonly [number, number, number], positions: Float32Array): void {
@@ -40,15 +39,13 @@ export class DepthBuffer {
     }
     const scale = (size - 2) / (Math.max(right - left, high - low) || 1);
     for (let v = 0; v < place.length; v += 3) { place[v] = (place[v] - left) * scale + 1; place[v + 1] = (place[v + 1] - low) * scale + 1; place[v + 2] *= scale; }
-    this.near.fill(Infinity);
-    this.far.fill(-Infinity);
-    this.nearOwner.fill(-1);
-    this.farOwner.fill(-1);
+    this.depth.fill(Infinity);
+    this.owners.fill(-1);
   }
 
   /** Draws triangles; with `owner` −1 they are only tested, and `passed` hears how many pixels are seen. Returns the area that faces either viewer, in pixels. */
   draw(indices: Uint32Array, first: number, count: number, owner: number, passed: (pixels: number) => void): number {
-    const { place, near, far, nearOwner, farOwner, size } = this;
+    const { place, depth, owners, size } = this, owned = owners.length > 0;
     let area = 0, pixels = 0;
     for (let t = first * 3; t < (first + count) * 3; t += 3) {
       const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
@@ -69,12 +66,12 @@ export class DepthBuffer {
       for (let y = y0; y <= y1; y++) {
         const toY = y + 0.5 - ay;
         let wb = toX * bX + toY * bY, wc = toX * cX + toY * cY;
-        for (let x = x0, at = y * size + x0; x <= x1; x++, at++, wb += bX, wc += cX) {
+        for (let x = x0, at = (y * size + x0) * 2; x <= x1; x++, at += 2, wb += bX, wc += cX) {
           if (wb < -EDGE || wc < -EDGE || wb + wc > 1 + EDGE) continue;
           const z = az + bz * wb + cz * wc;
-          if (owner < 0) { if (front ? z < near[at] : z > far[at]) pixels++; continue; }
-          if (z < near[at]) { near[at] = z; nearOwner[at] = front ? owner : -1; }
-          if (z > far[at]) { far[at] = z; farOwner[at] = front ? -1 : owner; }
+          if (owner < 0) { if (front ? z < depth[at] : -z < depth[at + 1]) pixels++; continue; }
+          if (z < depth[at]) { depth[at] = z; if (owned) owners[at] = front ? owner : -1; }
+          if (-z < depth[at + 1]) { depth[at + 1] = -z; if (owned) owners[at + 1] = front ? -1 : owner; }
         }
       }
     }
@@ -85,8 +82,9 @@ export class DepthBuffer {
   /** Whether from one end at least nothing drawn so far lies in front of a vertex by more than `slack` pixels. */
   sees(vertex: number, slack: number): boolean {
     const { place, size } = this, x = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3]))), y = Math.max(0, Math.min(size - 1, Math.floor(place[vertex * 3 + 1]))), z = place[vertex * 3 + 2];
-    return z <= this.near[y * size + x] + slack || z >= this.far[y * size + x] - slack;
+    const at = (y * size + x) * 2;
+    return z <= this.depth[at] + slack || -z <= this.depth[at + 1] + slack;
   }
 
-  countInto(seen: Float64Array): void { for (const owners of [this.nearOwner, this.farOwner]) for (let i = 0; i < owners.length; i++) if (owners[i] >= 0) seen[owners[i]]++; }
+  countInto(seen: Float64Array): void { const { owners } = this; for (let i = 0; i < owners.length; i++) if (owners[i] >= 0) seen[owners[i]]++; }
 }

@@ -1,6 +1,6 @@
 import { mat4 } from 'gl-matrix';
 import { describe, expect, it } from 'vitest';
-import { compose, decompose, invertAffine, multiply, quatFromAxis, seededRandom, samplePositions, sampleSurface, TriangleTree, vertexNormals } from './index.ts';
+import { compose, decompose, invertAffine, multiply, quatFromAxis, seededRandom, samplePositions, nthSmallest, sampleSurface, TriangleTree, vertexNormals } from './index.ts';
 
 const random = seededRandom(3);
 const anyMatrix = () => { const m = new Float64Array(16); compose(m, 0, [random(), random(), random()], quatFromAxis([random(), random() - 0.5, random()], random() * 6), [0.5 + random(), 0.5 + random(), 0.5 + random()]); return m; };
@@ -88,7 +88,16 @@ it('vertexNormals point out of a quad', () => {
   expect([...vertexNormals([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [0, 1, 2, 0, 2, 3])]).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
 });
 
-it('refits only above the triangles that moved, and finds what a full refit finds', () => {
+it('finds the value that sorting would put in a place, among equal ones too', () => {
+  const random = seededRandom(4);
+  for (let round = 0; round < 40; round++) {
+    const values = Float64Array.from({ length: 1 + Math.floor(random() * 60) }, () => Math.floor(random() * 12)), sorted = Float64Array.from(values).sort(), nth = Math.floor(random() * values.length);
+    expect(nthSmallest(values, nth)).toBe(sorted[nth]);
+    expect(values.sort()).toEqual(sorted);
+  }
+});
+
+it('refits only above the triangles that moved, and finds what a full refit finds, there and back', () => {
   const random = seededRandom(21);
   const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1), indices = Uint32Array.from({ length: 900 }, (_, i) => i);
   const some = new TriangleTree(positions, indices), all = new TriangleTree(positions, indices);
@@ -97,7 +106,7 @@ it('refits only above the triangles that moved, and finds what a full refit find
   some.refitAbove(moved, changed);
   all.refit(moved);
   for (let i = 0; i < 200; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
-  some.refitAbove(positions, changed);
+  some.restore(positions);
   all.refit(positions);
   for (let i = 0; i < 100; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
 });

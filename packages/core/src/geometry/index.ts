@@ -6,3 +6,4 @@ export * from './matrix.ts';
 export * from './normals.ts';
 export * from './random.ts';
 export * from './sampling.ts';
+export * from './select.ts';

@@ -49,5 +49,6 @@ export function triangleArea(p: ArrayLike<number>, ia: number, ib: number, ic: n
   const a = ia * 3, b = ib * 3, c = ic * 3;
   const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2];
   const vx = p[c] - p[a], vy = p[c + 1] - p[a + 1], vz = p[c + 2] - p[a + 2];
-  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2;
+  const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx;
+  return Math.sqrt(x * x + y * y + z * z) / 2;
 }

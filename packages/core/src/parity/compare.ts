@@ -81,8 +81,8 @@ export async function compareCharacters(source: Document, result: Document, opti
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
     const found = row(name, distanceWithin(aShape, bShape, seenIn(inSource, aCover.hidden), seenIn(inResult, bCover.hidden), MORPH_SAMPLES, seed));
-    aShape.moveSome(aRest, inSource);
-    bShape.moveSome(bRest, inResult);
+    aShape.moveBack(aRest);
+    bShape.moveBack(bRest);
     return found;
   });
   // A source whose mesh follows no joint can't be bent to compare with.

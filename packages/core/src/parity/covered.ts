@@ -13,7 +13,7 @@ const SIZE = 512, SLACK = 1.25;
  * @returns 1 for each covered triangle
  */
 export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Array[]): Uint8Array {
-  const { indices, ranges } = deformer, covered = new Uint8Array(indices.length / 3), open = new Uint8Array(deformer.vertices), buffer = new DepthBuffer(SIZE);
+  const { indices, ranges } = deformer, covered = new Uint8Array(indices.length / 3), open = new Uint8Array(deformer.vertices), buffer = new DepthBuffer(SIZE, false);
   const through = (part: Part) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name));
   const under = ranges.filter(({ part }) => UNDER.has(part.role) && !through(part));
   // A single surface is covered by nothing but itself.

@@ -1,4 +1,4 @@
-import { sampleSurface, samplePositions, TriangleTree, type SurfaceSamples } from '../geometry/index.ts';
+import { nthSmallest, sampleSurface, samplePositions, TriangleTree, type SurfaceSamples } from '../geometry/index.ts';
 
 export interface Distance {
   rmsMm: number;
@@ -38,6 +38,12 @@ export class MeasuredSurface {
   moveSome(positions: Float32Array, moved: Uint32Array): void {
     this.positions = positions;
     this.tree.refitAbove(positions, moved);
+  }
+
+  /** Takes the shape back that {@link moveSome} was called on. */
+  moveBack(positions: Float32Array): void {
+    this.positions = positions;
+    this.tree.restore(positions);
   }
 
   /** Seeded samples on the triangles in `only` alone, placed where the surface is now. */
@@ -102,8 +108,8 @@ class DistanceGatherer {
   finish(): Distance {
     const { n } = this;
     if (!n) return { rmsMm: 0, p99Mm: 0, maxMm: 0, at: null };
-    const sorted = this.distances.subarray(0, n).sort();
-    return { rmsMm: round(Math.sqrt(this.squares / n)), p99Mm: round(sorted[Math.min(n - 1, Math.floor(n * 0.99))]), maxMm: round(this.largest), at: this.at };
+    const p99 = nthSmallest(this.distances.subarray(0, n), Math.min(n - 1, Math.floor(n * 0.99)));
+    return { rmsMm: round(Math.sqrt(this.squares / n)), p99Mm: round(p99), maxMm: round(this.largest), at: this.at };
   }
 }
 
