@@ -79,14 +79,17 @@ export function influencesOf(prim: Primitive): Influences | null {
     if (perVertex === 4) { out.joints.set(joints.length > most ? joints.subarray(0, most) : joints); out.weights.set(set.weights.subarray(0, most)); return; }
     // Of one type, so that the loop meets one kind of array.
     const wide = joints instanceof Uint16Array ? joints : new Uint16Array(joints), { weights } = set;
-    spread(wide, out.joints, n * 4, perVertex, most);
-    spread(weights, out.weights, n * 4, perVertex, most);
+    spreadJoints(wide, out.joints, n * 4, perVertex, most);
+    spreadWeights(weights, out.weights, n * 4, perVertex, most);
   });
   return out;
 }
 
-/** Lays fours out `stride` apart, from `first` on. */
-function spread(from: Uint16Array | Float32Array, to: Uint16Array | Float32Array, first: number, stride: number, most: number): void {
+/** Lays fours out `stride` apart, from `first` on. One function for each kind of array: a loop that meets both is half as fast. */
+function spreadJoints(from: Uint16Array, to: Uint16Array, first: number, stride: number, most: number): void {
+  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) { to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; to[t + 3] = from[f + 3]; }
+}
+function spreadWeights(from: Float32Array, to: Float32Array, first: number, stride: number, most: number): void {
   for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) { to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; to[t + 3] = from[f + 3]; }
 }
 

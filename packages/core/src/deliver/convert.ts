@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
-import { leaveOut, leaveOutStep, measureStance, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
+import { leaveOut, leaveOutStep, measureStance, stanceFound, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
@@ -109,7 +109,8 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const sourceDocument = await options.source.document();
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document();
-  const stance = measureStance(sourceDocument), source = summarise(sourceDocument, name, { seen: false, stance });
+  // Where nothing came before the standing up, it has looked at the source already.
+  const [first] = run.steps, stance = (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ?? measureStance(sourceDocument), source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
   const reference = referenceOf(sourceDocument, stance, options);
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);

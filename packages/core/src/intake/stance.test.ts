@@ -1,10 +1,13 @@
 import { describe, expect, it } from 'vitest';
-import { createDeformer } from '../character/index.ts';
+import { createDeformer, readDossier } from '../character/index.ts';
 import { quatMultiply, type Quat } from '../geometry/index.ts';
 import { compareCharacters } from '../parity/index.ts';
+import { SHIPPED_TARGETS } from '../targets/index.ts';
+import { testContext } from '../testing/context.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { summarise } from './inspect.ts';
 import { measureStance, UP_AXES } from './stance.ts';
+import { stanceFound, standStep } from './stand-step.ts';
 import { standUp } from './stand-up.ts';
 
 const FACINGS = ['+z', '-z', '+x', '-x'] as const;
@@ -31,6 +34,12 @@ const meshOnly = () => { const figure = stickFigure(); for (const node of figure
 describe('measureStance', () => {
   it.each(ORIENTATIONS)('finds up %s and facing %s by the names of joints', (up, facing) => {
     for (const unit of UNITS) expect(measureStance(laid(stickFigure, up, facing, unit)), `unit ${unit}`).toMatchObject({ upAxis: up, facing, unitMetres: unit });
+  });
+  it.each(ORIENTATIONS)('is told by the step that stood the figure up, from up %s, facing %s, as it was found', async (up, facing) => {
+    const document = laid(stickFigure, up, facing, 0.0254), found = measureStance(document);
+    const { measures } = await standStep.run(document, { floor: true }, SHIPPED_TARGETS[0], testContext());
+    expect(stanceFound(measures, readDossier(document).found)).toEqual(found);
+    expect(stanceFound([], readDossier(document).found)).toBeNull();
   });
   it.each(ORIENTATIONS)('stands a figure up again exactly from up %s, facing %s, in centimetres', async (up, facing) => {
     const document = laid(stickFigure, up, facing, 0.01);

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { updateDossier } from '../character/index.ts';
-import { defineStep } from '../step.ts';
+import { updateDossier, type Dossier } from '../character/index.ts';
+import { defineStep, type Measure } from '../step.ts';
 import { measureStance, UP_AXES, type Stance } from './stance.ts';
 import { standUp } from './stand-up.ts';
 
@@ -47,3 +47,9 @@ export const standStep = defineStep({
     return { measures: [{ name: 'height', unit: 'cm', source: before.heightCm, result: after.heightCm }, { name: 'lowest point', unit: 'cm', source: before.lowestCm, result: after.lowestCm }], findings: [] };
   },
 });
+
+/** What the step found before it did anything, from what it says of itself; null where it doesn't. */
+export function stanceFound(measures: readonly Measure[], found: Dossier['found']): Stance | null {
+  const of = (name: string) => measures.find((measure) => measure.name === name)?.source, heightCm = of('height'), lowestCm = of('lowest point');
+  return found && typeof heightCm === 'number' && typeof lowestCm === 'number' ? { ...found, facing: found.facing as Stance['facing'], heightCm, lowestCm } : null;
+}

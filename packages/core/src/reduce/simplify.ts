@@ -185,7 +185,10 @@ export function keepVertices(document: Document, prim: Primitive, indices: Uint3
   const cut = (source: NonNullable<ReturnType<Primitive['getAttribute']>>) => {
     const size = source.getElementSize();
     const from = source.getArray();
-    const copy = document.createAccessor(source.getName()).setType(source.getType()).setNormalized(source.getNormalized()).setSparse(source.getSparse());
+    const copy = document.createAccessor(source.getName()).setType(source.getType());
+    // Every change is announced through the whole graph; what is so already is not set again.
+    if (source.getNormalized()) copy.setNormalized(true);
+    if (source.getSparse()) copy.setSparse(true);
     if (!from) return copy.setArray(new Float32Array(kept.length * size));
     // Nearly all is morphs: a loop that meets nothing else is three times as fast.
     if (size === 3 && from instanceof Float32Array) return copy.setArray(cutDeltas(from, kept));
