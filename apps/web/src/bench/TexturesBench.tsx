@@ -7,6 +7,7 @@ import { MapTable } from './MapTable.tsx';
 import { StepHead } from './StepHead.tsx';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
+const sizeOf = ({ width, height }: { width: number; height: number }): string => (width === height ? `${width}²` : `${width} × ${height}`);
 const baseOf = (name: string): string => name.replace(/^.*\//, '').replace(/\.[^.]+$/, '');
 
 export function TexturesBench() {
@@ -33,7 +34,7 @@ export function TexturesBench() {
       {character.revision.summary.textures.length === 0 && <p className="quiet">The character brings no maps.</p>}
       <table className="list">
         <thead><tr><th>Map</th><th className="n source">Source</th><th className="n result">Result</th></tr></thead>
-        <tbody>{character.revision.summary.textures.map((texture) => { const now = after.get(baseOf(texture.name)); return <tr key={texture.name}><td className="clip" title={texture.name}>{texture.name}</td><td className="n num">{texture.width}²<span className="quiet"> {texture.mimeType.slice(6)}</span></td><td className="n num">{now ? <>{now.width}²<span className="quiet"> {now.mimeType.slice(6)}</span></> : '–'}</td></tr>; })}</tbody>
+        <tbody>{character.revision.summary.textures.map((texture) => { const now = after.get(baseOf(texture.name)); return <tr key={texture.name}><td className="clip" title={texture.name}>{texture.name}</td><td className="n num">{sizeOf(texture)}<span className="quiet"> {texture.mimeType.slice(6)}</span></td><td className="n num">{now ? <>{sizeOf(now)}<span className="quiet"> {now.mimeType.slice(6)}</span></> : run?.result ? <span className="quiet" title="No material wears it">not delivered</span> : '–'}</td></tr>; })}</tbody>
       </table>
     </>
   );

@@ -4,7 +4,7 @@ import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
-import { clearOperations, operationsOf } from '../textures/index.ts';
+import { clearOperations, operationsOf, wornTextures } from '../textures/index.ts';
 
 /**
  * Carries out what was decided for images, once, on the originals, and drops what only Dimetra needs. Changes
@@ -13,7 +13,8 @@ import { clearOperations, operationsOf } from '../textures/index.ts';
 export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
   const findings: Finding[] = [];
   // Images that found no material, and such as glTF has no place for, are not delivered.
-  for (const texture of document.getRoot().listTextures()) if (!texture.listParents().some((parent) => parent.propertyType !== 'Root')) texture.dispose();
+  const worn = new Set(wornTextures(document));
+  for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
   for (const material of document.getRoot().listMaterials()) { const { dimetraMaps: _, ...extras } = material.getExtras(); material.setExtras(extras); }
   const textures = document.getRoot().listTextures();
   for (const [i, texture] of textures.entries()) {

@@ -39,6 +39,11 @@ describe('planned sizes', () => {
     expect(to(document, { maxMemory: one * 2.3 })).toEqual([[256, 256], [256, 256], [128, 128]]);
     expect(to(document, { maxMemory: one * 1.6 })).toEqual([[256, 256], [128, 128], [128, 128]]);
   });
+  it('take no room for what nothing wears, which is not delivered', () => {
+    const { document } = wearing(['color', '256x256']), one = textureMemory({ width: 256, height: 256 });
+    document.createTexture('left over').setMimeType('image/png').setImage(images.get('512x256') as Uint8Array<ArrayBuffer>);
+    expect(to(document, { maxMemory: one + 1 })).toEqual([[256, 256]]);
+  });
   it('stop at 64 pixels whatever the memory: below that nothing is worth keeping', () => { expect(to(wearing(['color', '256x256'], ['data', '256x256']).document, { maxMemory: 1 })).toEqual([[64, 64], [64, 64]]); });
   it('fit the memory or are all small, for any mixture', () => {
     fc.assert(fc.property(fc.array(fc.tuple(fc.constantFrom<Use>('color', 'normal', 'data', 'emissive'), fc.constantFrom(...sizes.map((size) => size.join('x')))), { minLength: 1, maxLength: 8 }), fc.integer({ min: 1, max: 3_000_000 }), (uses, maxMemory) => {

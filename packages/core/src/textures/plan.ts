@@ -2,7 +2,7 @@ import type { Document, Texture } from '@gltf-transform/core';
 import { channelsOfTexture } from '../character/index.ts';
 import type { ImageMime } from './codec.ts';
 import { addOperation, textureState } from './operations.ts';
-import { usedTextures } from './search.ts';
+import { wornTextures } from './search.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */
@@ -24,11 +24,12 @@ export interface TexturePlan {
 
 /**
  * Sizes and formats by the target's limits: the channel's own limit or the general one, then halved from the
- * largest down until the memory fits. An image is never enlarged; proportions stay.
+ * largest down until the memory fits. An image is never enlarged; proportions stay. What nothing wears is not
+ * delivered, so it takes no room from the others.
  */
 export function planTextures(document: Document, rule: TextureRule): TexturePlan[] {
   const plans: TexturePlan[] = [];
-  for (const texture of usedTextures(document)) {
+  for (const texture of wornTextures(document)) {
     const state = textureState(texture);
     if (!state.width || !state.height) continue;
     const channels = channelsOfTexture(document, texture);

@@ -22,6 +22,9 @@ export const isLoose = (texture: Texture): boolean => texture.getExtras()[LOOSE]
 /** Textures that some material shows; loose images don't count. */
 export const usedTextures = (document: Document): Texture[] => document.getRoot().listTextures().filter((texture) => !isLoose(texture));
 
+/** Textures that something in the document refers to: only these are delivered. */
+export const wornTextures = (document: Document): Texture[] => document.getRoot().listTextures().filter((texture) => texture.listParents().some((parent) => parent.propertyType !== 'Root'));
+
 /** Below this a match is not made by itself. */
 const LEAST = 0.6;
 
