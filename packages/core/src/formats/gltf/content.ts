@@ -65,7 +65,6 @@ function checkInfluences(part: ReturnType<typeof listParts>[number], findings: F
   const skin = part.node.getSkin();
   if (!skin) return;
   const joints = skin.listJoints().length;
-  let unweighted = 0;
   const total = new Float32Array(part.vertices);
   for (let set = 0; ; set++) {
     const index = part.prim.getAttribute(`JOINTS_${set}`)?.getArray();
@@ -75,10 +74,20 @@ function checkInfluences(part: ReturnType<typeof listParts>[number], findings: F
     if (firstNotFinite(values) >= 0) throw new ProblemError('gltf.not-finite', `Part “${part.name}” has weights that are not numbers. Export it again.`, part.name);
     // Most parts name no joint that is not there, and then nothing has to be looked at one by one.
     if (largest(index) >= joints) for (let i = 0; i < index.length; i++) if (values[i] !== 0 && index[i] >= joints) throw new ProblemError('gltf.joint-index', `Part “${part.name}” names joint ${index[i]}, but its skin has ${joints}. Export it again.`, part.name);
-    for (let v = 0, k = 0; v < total.length; v++, k += 4) total[v] += values[k] + values[k + 1] + values[k + 2] + values[k + 3];
+    addFours(total, values);
   }
-  for (const sum of total) if (!(sum > 0)) unweighted++;
+  const unweighted = countNotPositive(total);
   if (unweighted) findings.push({ code: 'weights.none', severity: 'warning', message: `${unweighted} vertices of “${part.name}” follow no joint and will stay behind when the figure moves.`, where: part.name, measured: unweighted, limit: 0 });
+}
+
+// Loops over whole arrays stand alone: the engine compiles them once, whatever becomes of the objects around them.
+function addFours(total: Float32Array, values: Float32Array): void {
+  for (let v = 0, k = 0; v < total.length; v++, k += 4) total[v] += values[k] + values[k + 1] + values[k + 2] + values[k + 3];
+}
+function countNotPositive(values: Float32Array): number {
+  let count = 0;
+  for (let v = 0; v < values.length; v++) if (!(values[v] > 0)) count++;
+  return count;
 }
 
 function largest(values: ArrayLike<number>): number {
