@@ -17,3 +17,12 @@ export function bendVertex(out: Float64Array, matrices: Float64Array, influences
   out[1] = total > 0 ? oy / total : y;
   out[2] = total > 0 ? oz / total : z;
 }
+
+/** {@link bendVertex} for every vertex of `view`, in place. */
+export function bendAll(view: Float32Array, matrices: Float64Array, influences: Influences): void {
+  const point = new Float64Array(3);
+  for (let v = 0, at = 0; at < view.length; v++, at += 3) {
+    bendVertex(point, matrices, influences, v, view);
+    view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];
+  }
+}

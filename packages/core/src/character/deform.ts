@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { identity, multiply } from '../geometry/matrix.ts';
 import { floatsOf, influencesOf, trianglesOf, type Influences } from './arrays.ts';
-import { bendVertex } from './bend-vertex.ts';
+import { bendAll, bendVertex } from './bend-vertex.ts';
 import { globalMatrix, inverseBindsOf, skeletonOf, type Skeleton } from './joints.ts';
 import { listParts, type Part } from './parts.ts';
 
@@ -73,8 +73,8 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
   let at = 0;
   for (const shape of shapes) {
     ranges.push({ part: shape.part, firstVertex: shape.offset, vertices: shape.base.length / 3, firstTriangle: at / 3, triangles: shape.indices.length / 3 });
-    const { indices, offset } = shape;
-    for (let i = 0; i < indices.length; i++) all[at++] = indices[i] + offset;
+    putRaised(all, at, shape.indices, shape.offset);
+    at += shape.indices.length;
   }
   // Most shapes of a character lie at rest whatever morph is dialled: they are posed once and copied.
   let atRest: Float32Array | null = null;
@@ -86,8 +86,8 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
       if (delta) {
         // Vertices first, in the order they lie in: corners ask for each of them six times, from all over.
         const moves = new Uint8Array(base.length / 3);
-        for (let v = 0, at = 0; v < moves.length; v++, at += 3) if (delta[at] * delta[at] + delta[at + 1] * delta[at + 1] + delta[at + 2] * delta[at + 2] > far) moves[v] = 1;
-        for (let i = 0; i < indices.length; i += 3) if (moves[indices[i]] | moves[indices[i + 1]] | moves[indices[i + 2]]) moved.push(first + i / 3);
+        markBeyond(moves, delta, far);
+        addTouched(moved, moves, indices, first);
       }
       first += indices.length / 3;
     }
@@ -104,13 +104,25 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
         continue;
       }
       view.set(shape.base);
-      for (const { delta, weight } of dialled) for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight;
+      for (const { delta, weight } of dialled) addScaled(view, delta, weight);
       skinInto(view, shape, posed);
     }
-    if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = Float32Array.from(out);
+    if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = out.slice();
     return out;
   };
   return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles };
+}
+
+// Loops over whole arrays stand alone: code that was compiled together with questions to the document is thrown away
+// when the objects it met are gone, and such loops would start slowly for every character.
+function putRaised(all: Uint32Array, at: number, indices: Uint32Array, by: number): void { for (let i = 0; i < indices.length; i++) all[at + i] = indices[i] + by; }
+function addScaled(view: Float32Array, delta: Float32Array, weight: number): void { for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight; }
+/** Marks the vertices that lie further than the root of `far` from where they were. */
+function markBeyond(marks: Uint8Array, delta: Float32Array, far: number): void {
+  for (let v = 0, at = 0; v < marks.length; v++, at += 3) { const x = delta[at], y = delta[at + 1], z = delta[at + 2]; if (x * x + y * y + z * z > far) marks[v] = 1; }
+}
+function addTouched(out: number[], marks: Uint8Array, indices: Uint32Array, first: number): void {
+  for (let i = 0; i < indices.length; i += 3) if (marks[indices[i]] | marks[indices[i + 1]] | marks[indices[i + 2]]) out.push(first + i / 3);
 }
 
 interface Dialled { delta: Float32Array; weight: number }
@@ -120,7 +132,7 @@ function skinMoved(view: Float32Array, shape: Shape, dialled: readonly Dialled[]
   const { influences, base } = shape;
   if (!influences) return;
   const moved = new Uint8Array(base.length / 3), matrices = skinMatrices(shape, posed), point = new Float64Array(3);
-  for (const { delta } of dialled) for (let v = 0, at = 0; v < moved.length; v++, at += 3) if (delta[at] !== 0 || delta[at + 1] !== 0 || delta[at + 2] !== 0) moved[v] = 1;
+  for (const { delta } of dialled) markBeyond(moved, delta, 0);
   for (let v = 0, at = 0; v < moved.length; v++, at += 3) {
     if (!moved[v]) continue;
     for (let i = at; i < at + 3; i++) { view[i] = base[i]; for (const { delta, weight } of dialled) view[i] += delta[i] * weight; }
@@ -139,11 +151,7 @@ function skinMatrices({ jointOf, inverseBinds }: Shape, posed: Float64Array): Fl
 function skinInto(view: Float32Array, shape: Shape, posed: Float64Array): void {
   const { influences } = shape;
   if (!influences) { transformAll(view, shape.node); return; }
-  const matrices = skinMatrices(shape, posed), point = new Float64Array(3);
-  for (let v = 0, at = 0; at < view.length; v++, at += 3) {
-    bendVertex(point, matrices, influences, v, view);
-    view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];
-  }
+  bendAll(view, skinMatrices(shape, posed), influences);
 }
 
 function transformAll(view: Float32Array, m: Float64Array): void {

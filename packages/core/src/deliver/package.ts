@@ -59,12 +59,14 @@ function markSparseMorphs(document: Document): void {
     const accessor = target.getAttribute(semantic);
     const values = accessor?.getArray();
     if (!accessor || !values) continue;
-    let used = 0;
-    for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++;
+    const used = movedBy(values);
     // A sparse accessor with no entries is not valid, so morphs that move nothing here stay dense.
     accessor.setSparse(used > 0 && used < values.length / 9);
   }
 }
+
+// Alone, so that its compiled code outlives the document.
+function movedBy(values: ArrayLike<number>): number { let used = 0; for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++; return used; }
 
 /** Model files of the package in the target's format. */
 export async function modelFiles(document: Document, target: Target, name: string): Promise<InputFile[]> {

@@ -21,8 +21,10 @@ export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Arr
   for (const shape of shapes) for (const view of AROUND) {
     buffer.lookAlong(view, shape);
     for (const { part, firstTriangle, triangles } of ranges) if (!through(part)) buffer.draw(indices, firstTriangle, triangles, 0, () => {});
-    for (const { firstVertex, vertices } of under) for (let v = firstVertex; v < firstVertex + vertices; v++) if (!open[v] && buffer.sees(v, SLACK)) open[v] = 1;
+    for (const { firstVertex, vertices } of under) markSeen(open, buffer, firstVertex, firstVertex + vertices);
   }
   for (const { firstTriangle, triangles } of under) for (let t = firstTriangle; t < firstTriangle + triangles; t++) covered[t] = open[indices[t * 3]] || open[indices[t * 3 + 1]] || open[indices[t * 3 + 2]] ? 0 : 1;
   return covered;
 }
+
+function markSeen(open: Uint8Array, buffer: DepthBuffer, from: number, end: number): void { for (let v = from; v < end; v++) if (!open[v] && buffer.sees(v, SLACK)) open[v] = 1; }

@@ -56,9 +56,10 @@ export class MeasuredSurface {
 /** Samples on some of the triangles, numbered as in the whole. */
 function samplesOn(positions: Float32Array, indices: Uint32Array, only: Uint32Array, count: number, seed: number): SurfaceSamples {
   const part = new Uint32Array(only.length * 3);
-  only.forEach((triangle, i) => { for (let k = 0; k < 3; k++) part[i * 3 + k] = indices[triangle * 3 + k]; });
-  const samples = sampleSurface(positions, part, count, seed);
-  return { ...samples, triangle: samples.triangle.map((t) => only[t]) };
+  for (let i = 0, to = 0; i < only.length; i++) for (let k = 0, from = only[i] * 3; k < 3; k++) part[to++] = indices[from++];
+  const samples = sampleSurface(positions, part, count, seed), { triangle } = samples;
+  for (let i = 0; i < triangle.length; i++) triangle[i] = only[triangle[i]];
+  return samples;
 }
 
 /**

@@ -28,9 +28,8 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
     let value = 0;
     for (let step = 0; step < 60; step++) {
       const next = new Float64Array(m);
-      let squares = 0, moved = 0;
-      for (let a = 0, g = 0; a < m; a++) { let sum = 0; for (let b = 0; b < m; b++, g++) sum += gram[g] * vector[b]; next[a] = sum; squares += sum * sum; }
-      value = Math.sqrt(squares);
+      let moved = 0;
+      value = timesMatrix(next, gram, vector);
       if (!(value > 1e-18)) break;
       for (let a = 0; a < m; a++) { next[a] /= value; moved += (next[a] - vector[a]) ** 2; }
       vector = next;
@@ -42,6 +41,13 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
     for (let a = 0; a < m; a++) for (let b = 0; b < m; b++) gram[a * m + b] -= value * vector[a] * vector[b];
   }
   return blend(active, found);
+}
+
+/** next = gram · vector; returns its length. */
+function timesMatrix(next: Float64Array, gram: Float64Array, vector: Float64Array): number {
+  let squares = 0;
+  for (let a = 0, g = 0; a < next.length; a++) { let sum = 0; for (let b = 0; b < next.length; b++, g++) sum += gram[g] * vector[b]; next[a] = sum; squares += sum * sum; }
+  return Math.sqrt(squares);
 }
 
 /** Values of every morph that the processor's caches hold at once. */

@@ -109,9 +109,9 @@ function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
   if (!accessor) return part.triangles;
-  const positions = Float32Array.from(floatsOf(accessor));
+  const positions = floatsOf(accessor).slice();
   const vertices = positions.length / 3;
-  const indices = Uint32Array.from(trianglesOf(prim));
+  const indices = trianglesOf(prim).slice();
   const { values, weights } = gatherAttributes(prim, positions, vertices, options);
   const target = Math.max(0, Math.floor(asked)) * 3;
   const run = (flags: ('LockBorder' | 'Regularize')[]) => (weights.length
@@ -149,11 +149,16 @@ export function gatherAttributes(prim: Primitive, positions: Float32Array, verti
   for (const column of columns) for (let k = 0; k < column.size; k++) weights.push(column.weight);
   // In stretches that the cache holds: each column reaches over the whole array.
   for (let from = 0; from < vertices; from += STRETCH) {
-    const end = Math.min(vertices, from + STRETCH);
     let at = 0;
-    for (const { data, size } of columns) for (let k = 0; k < size; k++, at++) for (let v = from, to = from * stride + at, i = from * size + k; v < end; v++, to += stride, i += size) values[to] = data[i];
+    for (const { data, size } of columns) for (let k = 0; k < size; k++, at++) weave(values, stride, at, data, size, k, from, Math.min(vertices, from + STRETCH));
   }
   return { values, weights };
+}
+
+// Loops over whole arrays stand alone: code that was compiled together with questions to the document is thrown away
+// when the objects it met are gone.
+function weave(values: Float32Array, stride: number, at: number, data: Float32Array, size: number, k: number, from: number, end: number): void {
+  for (let v = from, to = from * stride + at, i = from * size + k; v < end; v++, to += stride, i += size) values[to] = data[i];
 }
 
 function extentOf(positions: Float32Array): number {
@@ -166,6 +171,16 @@ function extentOf(positions: Float32Array): number {
   return most;
 }
 
+/** Vertices that `indices` names, ascending; `place` says where each comes to lie. */
+function keptBy(indices: Uint32Array, place: Uint32Array): Uint32Array {
+  const used = new Uint8Array(place.length), kept = new Uint32Array(place.length);
+  for (let i = 0; i < indices.length; i++) used[indices[i]] = 1;
+  let left = 0;
+  for (let i = 0; i < used.length; i++) if (used[i]) { place[i] = left; kept[left++] = i; }
+  return kept.subarray(0, left);
+}
+function renumber(next: Uint16Array | Uint32Array, indices: Uint32Array, place: Uint32Array): void { for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]]; }
+
 function cutDeltas(from: Float32Array, kept: Uint32Array): Float32Array<ArrayBuffer> {
   const to = new Float32Array(kept.length * 3);
   for (let i = 0, t = 0; i < kept.length; i++, t += 3) { const f = kept[i] * 3; to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; }
@@ -175,13 +190,7 @@ function cutDeltas(from: Float32Array, kept: Uint32Array): Float32Array<ArrayBuf
 /** Keeps the vertices that `indices` names, in their old order, in every attribute and morph target. */
 export function keepVertices(document: Document, prim: Primitive, indices: Uint32Array): void {
   const count = prim.getAttribute('POSITION')?.getCount() ?? 0;
-  const used = new Uint8Array(count);
-  for (const index of indices) used[index] = 1;
-  const place = new Uint32Array(count);
-  let left = 0;
-  for (let i = 0; i < count; i++) if (used[i]) place[i] = left++;
-  const kept = new Uint32Array(left);
-  for (let i = 0; i < count; i++) if (used[i]) kept[place[i]] = i;
+  const place = new Uint32Array(count), kept = keptBy(indices, place), left = kept.length;
   const cut = (source: NonNullable<ReturnType<Primitive['getAttribute']>>) => {
     const size = source.getElementSize();
     const from = source.getArray();
@@ -199,6 +208,6 @@ export function keepVertices(document: Document, prim: Primitive, indices: Uint3
   if (left < count) for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
   if (left < count) for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
   const next = kept.length <= 65_535 ? new Uint16Array(indices.length) : new Uint32Array(indices.length);
-  for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]];
+  renumber(next, indices, place);
   prim.setMode(4).setIndices(document.createAccessor().setType('SCALAR').setArray(next));
 }

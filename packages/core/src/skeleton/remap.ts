@@ -80,12 +80,15 @@ function remapSkin(document: Document, skin: Skin, plans: readonly JointPlan[], 
       done.add(prim);
       const influences = influencesOf(prim);
       if (!influences) continue;
-      for (let k = 0; k < influences.joints.length; k++) influences.joints[k] = slot[influences.joints[k]] ?? 0;
+      renumber(influences.joints, slot);
       addUpDoubles(influences.joints, influences.weights, influences.perVertex);
       writeInfluences(document, prim, influences);
     }
   }
 }
+
+// Alone, so that its compiled code outlives the document.
+function renumber(joints: Uint16Array, slot: Uint16Array): void { for (let k = 0; k < joints.length; k++) joints[k] = joints[k] < slot.length ? slot[joints[k]] : 0; }
 
 /** B_into = G_into⁻¹ · G_from · B_from: the same rest position through another joint. */
 function bindThroughRest(skeleton: Skeleton, into: Node, from: Node, bind: number[]): number[] {

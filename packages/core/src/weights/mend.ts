@@ -23,21 +23,23 @@ interface Surface { part: Part; prim: Primitive; influences: Influences; joints:
 
 function surfacesOf(document: Document, skeleton: Skeleton): { surfaces: Surface[]; height: number; all: Float32Array; indices: Uint32Array } {
   const deformer = createDeformer(document, () => true, false), all = deformer.evaluate(new Float32Array(deformer.vertices * 3)), surfaces: Surface[] = [], seen = new Set<Primitive>();
-  let low = Infinity, high = -Infinity;
-  for (let i = 1; i < all.length; i += 3) { if (all[i] < low) low = all[i]; if (all[i] > high) high = all[i]; }
+  const height = heightOf(all);
   for (const { part, firstVertex, vertices } of deformer.ranges) {
     const skin = part.node.getSkin(), influences = skin && influencesOf(part.prim);
     if (!skin || !influences || seen.has(part.prim)) continue;
     seen.add(part.prim);
     surfaces.push({ part, prim: part.prim, influences, joints: skin.listJoints().map((joint) => skeleton.index.get(joint) ?? 0), rest: all.subarray(firstVertex * 3, (firstVertex + vertices) * 3), first: firstVertex });
   }
-  return { surfaces, height: high > low ? high - low : 1, all, indices: deformer.indices };
+  return { surfaces, height, all, indices: deformer.indices };
 }
+
+// Alone, so that its compiled code outlives the document.
+function heightOf(points: Float32Array): number { let low = Infinity, high = -Infinity; for (let i = 1; i < points.length; i += 3) { if (points[i] < low) low = points[i]; if (points[i] > high) high = points[i]; } return high > low ? high - low : 1; }
 
 /** Neighbours along edges, as lists behind each other. */
 function neighboursOf(indices: Uint32Array, count: number): { start: Uint32Array; list: Uint32Array } {
   const start = new Uint32Array(count + 1);
-  for (const corner of indices) start[corner + 1] += 2;
+  for (let i = 0; i < indices.length; i++) start[indices[i] + 1] += 2;
   for (let v = 0; v < count; v++) start[v + 1] += start[v];
   const at = start.slice(), list = new Uint32Array(indices.length * 2);
   for (let t = 0; t + 2 < indices.length; t += 3) for (let k = 0; k < 3; k++) { const v = indices[t + k]; list[at[v]++] = indices[t + ((k + 1) % 3)]; list[at[v]++] = indices[t + ((k + 2) % 3)]; }
