@@ -15,12 +15,10 @@ export interface AccessorPiece {
 export function accessorPiece(accessor: Accessor): AccessorPiece {
   const array = accessor.getArray() ?? new Float32Array(accessor.getCount() * accessor.getElementSize());
   const size = accessor.getElementSize(), count = array.length / size;
+  const sparse = accessor.getSparse() ? sparseBytes(array, size, count) : null;
   let known: ReturnType<AccessorPiece['extremes']> | null = null;
-  const piece = { componentType: accessor.getComponentType() as number, count, extremes: () => (known ??= extremes(array, size)) };
-  if (accessor.getSparse()) {
-    const sparse = sparseBytes(array, size, count);
-    if (sparse) return { ...piece, ...sparse };
-  }
+  const piece = { componentType: accessor.getComponentType() as number, count, extremes: () => (known ??= sparse ? withZero(extremes(sparse.values, size)) : extremes(array, size)) };
+  if (sparse) return { ...piece, bytes: sparse.bytes, sparse: sparse.sparse };
   return { ...piece, bytes: new Uint8Array(array.buffer, array.byteOffset, array.byteLength), sparse: null };
 }
 
@@ -38,17 +36,21 @@ function extremes(array: Numbers, size: number): { min: number[]; max: number[] 
   return { min: min.map(settle), max: max.map(settle) };
 }
 
-function sparseBytes(array: Numbers, size: number, count: number): Pick<AccessorPiece, 'bytes' | 'sparse'> | null {
+/** What is not stored of a sparse array is zero. */
+const withZero = ({ min, max }: { min: number[]; max: number[] }) => ({ min: min.map((value) => Math.min(0, value)), max: max.map((value) => Math.max(0, value)) });
+
+/** Null where no element differs from zero, or so many that nothing is gained. */
+function sparseBytes(array: Numbers, size: number, count: number): (Pick<AccessorPiece, 'bytes' | 'sparse'> & { values: Numbers }) | null {
   const used = size === 3 && array instanceof Float32Array ? movedBy(array) : notZero(array, size, count);
-  // A sparse accessor without entries is not valid glTF.
-  if (!used.length) return null;
   const wide = count > 65_535;
-  const valuesAt = Math.ceil((used.length * (wide ? 4 : 2)) / 4) * 4;
-  const bytes = new Uint8Array(valuesAt + used.length * size * array.BYTES_PER_ELEMENT);
+  const valuesAt = Math.ceil((used.length * (wide ? 4 : 2)) / 4) * 4, length = valuesAt + used.length * size * array.BYTES_PER_ELEMENT;
+  // A sparse accessor without entries is not valid glTF, and one with most of them is larger than a dense one.
+  if (!used.length || length >= array.byteLength) return null;
+  const bytes = new Uint8Array(length);
   if (wide) new Uint32Array(bytes.buffer, 0, used.length).set(used); else new Uint16Array(bytes.buffer, 0, used.length).set(used);
   const values = new (array.constructor as Float32ArrayConstructor)(bytes.buffer, valuesAt, used.length * size);
   for (let i = 0, to = 0; i < used.length; i++) for (let k = 0, from = used[i] * size; k < size; k++) values[to++] = array[from++];
-  return { bytes, sparse: { count: used.length, indexType: wide ? 5125 : 5123, valuesAt } };
+  return { bytes, values, sparse: { count: used.length, indexType: wide ? 5125 : 5123, valuesAt } };
 }
 
 function notZero(array: Numbers, size: number, count: number): number[] {

@@ -30,6 +30,17 @@ describe('accessorPiece', () => {
     expect([...new Float32Array(piece.bytes.buffer, 4, 3)]).toEqual([7, 8, 9]);
   });
   it('stays dense where nothing differs from zero, which sparse glTF can\'t say', () => { expect(accessorPiece(accessor().setType('VEC3').setSparse(true).setArray(new Float32Array(9))).sparse).toBeNull(); });
+  it('stays dense where so much differs from zero that indices would only add to it', () => {
+    const values = Float32Array.from({ length: 300 }, (_, i) => (i < 30 ? 0 : i));
+    const piece = accessorPiece(accessor().setType('VEC3').setSparse(true).setArray(values));
+    expect(piece.sparse).toBeNull();
+    expect(piece.bytes.length).toBe(1200);
+  });
+  it('counts the zeros that it leaves out among the extremes', () => {
+    const values = new Float32Array(300);
+    values.set([7, -8, 9], 30);
+    expect(accessorPiece(accessor().setType('VEC3').setSparse(true).setArray(values)).extremes()).toEqual({ min: [0, -8, 0], max: [7, 0, 9] });
+  });
   it('gives extremes of normalised integers as they are stored, as glTF wants them', () => { expect(accessorPiece(accessor().setType('SCALAR').setNormalized(true).setArray(Uint8Array.of(0, 255))).extremes().max).toEqual([255]); });
 });
 
