@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { writeArchive, writeGlb, writeUsdz } from '@dimetra/core';
 import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
-import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-arrivals-'));
@@ -44,7 +44,7 @@ describe('maps', () => {
     await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/textures`);
     const gap = '.maps .cell.gap[data-slot="Skin baseColor"]';
     await page.waitForSelector(gap);
-    const [chooser] = await Promise.all([page.waitForFileChooser(), page.click(gap)]);
+    const [chooser] = await Promise.all([page.waitForFileChooser(), click(page, gap)]);
     await chooser.accept([join(folder, 'yellow.png')]);
     await shows(page, '[data-brought]', /“yellow.png” is now the colour map of “Skin”/);
     await page.waitForSelector('.maps .cell[data-slot="Skin baseColor"] img');
@@ -82,7 +82,7 @@ describe('pictures and views', () => {
     await press(page, 'View 1');
     await drawn(page);
     expect(await picture()).not.toBe(figure);
-    await page.click('button[aria-label="Forget View 1"]');
+    await click(page, 'button[aria-label="Forget View 1"]');
     await page.waitForFunction(() => !document.querySelector('button[aria-label="Forget View 1"]'));
     await page.keyboard.press('Escape');
   });
@@ -90,8 +90,7 @@ describe('pictures and views', () => {
     const session = await page.createCDPSession();
     await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
     await press(page, 'Views', '.stage');
-    await page.waitForSelector('[data-sheet]');
-    await page.click('[data-sheet]');
+    await click(page, '[data-sheet]');
     const file = join(folder, 'winch-hand-contact-sheet.png');
     for (let i = 0; i < 200 && !existsSync(file); i++) await new Promise((resolve) => setTimeout(resolve, 200));
     const { width, height, data } = await sharpCodec.decode(new Uint8Array(readFileSync(file)));
@@ -117,7 +116,7 @@ describe('faces in a wrong material', () => {
     expect((await stagePixels(page)).different).toBeGreaterThan(6);
     const found = await total();
     expect(found).toBeGreaterThan(0);
-    await page.click('[data-misplaced] tbody tr');
+    await click(page, '[data-misplaced] tbody tr');
     await shows(page, '[data-region]', /has \d+ triangles and wears/);
     const size = Number(/has ([\d, ]+) triangles/.exec(await textOf(page, '[data-region]'))?.[1].replace(/\D/g, ''));
     await page.select('[data-region] select', '');
@@ -164,7 +163,7 @@ describe('what stands about and what follows no joint', () => {
     await page.goto(`${address}/c/${id}/browser-viewer/intake`);
     await shows(page, '[data-left-out]', /Quay.*a flat sheet as long as the figure/);
     await page.waitForSelector('[data-saved="saved"]');
-    await page.click('[data-run]');
+    await click(page, '[data-run]');
     type Run = { state: string; steps: { id: string; findings: { code: string; where?: string }[] }[]; result: { parts: { name: string }[] } | null };
     let run: Run | null = null;
     for (let i = 0; i < 300 && run?.state !== 'done'; i++) { const [row] = (await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; characterId: string; state: string }[]; run = row.characterId === id ? ((await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Run) : null; if (run?.state === 'failed') throw new Error('the run failed'); await new Promise((resolve) => setTimeout(resolve, 300)); }
@@ -183,7 +182,7 @@ describe('the loom\'s list of what could go', () => {
   it('lets a sort of joints go and keeps it again', async () => {
     await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/skeleton`);
     await page.waitForSelector('details.folded summary');
-    await page.click('details.folded summary');
+    await click(page, 'details.folded summary');
     await shows(page, '.bench', /55 joints become 55/);
     await press(page, 'Let go', '[data-group="finger-tips"]');
     await shows(page, '.bench', /55 joints become 45/);

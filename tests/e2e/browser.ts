@@ -28,6 +28,14 @@ export async function press(page: Page, text: string, within = 'body'): Promise<
   await page.evaluate((wanted: string, root: string) => { const found = [...document.querySelectorAll<HTMLElement>(`${root} button, ${root} a, ${root} [role=menuitem]`)].find((element) => element.textContent?.trim() === wanted); found?.click(); }, text, within);
 }
 
+/** Clicks what a selector finds, with the mouse. A menu that is just being drawn anew takes its button away under the pointer: then it is found again. */
+export async function click(page: Page, selector: string): Promise<void> {
+  for (let left = 4; ; left--) {
+    await page.waitForSelector(selector, { timeout: 60_000 });
+    try { return await page.click(selector); } catch (error) { if (!left || !/detached/.test((error as Error).message)) throw error; }
+  }
+}
+
 export const textOf = (page: Page, selector: string): Promise<string> => page.$eval(selector, (element) => element.textContent ?? '');
 
 /** Waits until text stands in an element. */

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { sampleFrames, writeBvh } from '@dimetra/core';
-import { drawn, openBrowser, openPage, press, shows, stagePixels } from './browser.ts';
+import { click, drawn, openBrowser, openPage, press, shows, stagePixels } from './browser.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-figures-'));
@@ -24,7 +24,7 @@ const choose = (label: string, value: string) => page.select(`select[aria-label=
 async function run(): Promise<{ id: string; state: string; checks: { rule: string; ok: boolean; measured: number | string }[]; steps: { id: string; measures: { name: string; result: number }[] }[] }> {
   const before = ((await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string }[])[0]?.id;
   await page.waitForSelector('[data-saved="saved"]');
-  await page.click('[data-run]');
+  await click(page, '[data-run]');
   for (let i = 0; i < 400; i++) {
     const [row] = (await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; state: string }[];
     if (row && row.id !== before && ['done', 'failed'].includes(row.state)) return (await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Awaited<ReturnType<typeof run>>;
@@ -53,7 +53,7 @@ describe('figures', () => {
     await page.keyboard.press('Tab');
     await page.waitForSelector('[data-edit="knee_left"]');
     await page.select('select[aria-label="Role of vl5"]', 'chest');
-    await page.click('button[aria-label="Leave out sacroiliac"]');
+    await click(page, 'button[aria-label="Leave out sacroiliac"]');
     await shows(page, '[aria-label="Edit figure"]', /3 changes/);
     await press(page, 'Undo', '[aria-label="Edit figure"]');
     await page.waitForSelector('[data-edit="sacroiliac"]');
@@ -109,10 +109,10 @@ describe('the stage moves', () => {
   it('plays a sample motion, stops, and scrubs', async () => {
     await page.goto(`${address}/c/${people.get('Deckhand')}/browser-viewer/motion`);
     await drawn(page);
-    await page.click('button[aria-label="Play Walk"]');
+    await click(page, 'button[aria-label="Play Walk"]');
     await page.waitForSelector('.play');
     await page.waitForFunction(() => Number((document.querySelector('.play input') as HTMLInputElement).value) > 0.05, { timeout: 60_000 });
-    await page.click('.play button[aria-label="Stop"]');
+    await click(page, '.play button[aria-label="Stop"]');
     await drawn(page);
     const picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().length);
     const at = async (value: number) => { await page.$eval('.play input', (field, to) => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(field, String(to)); field.dispatchEvent(new Event('input', { bubbles: true })); }, value); await drawn(page); return picture(); };
@@ -126,7 +126,7 @@ describe('the stage moves', () => {
     writeFileSync(join(folder, 'note.bvh'), 'no motion at all');
     await upload('.bench input[type=file]', join(folder, 'note.bvh'));
     await shows(page, '.bench [role=alert]', /./);
-    await page.click('.play button[aria-label="Back to rest"]');
+    await click(page, '.play button[aria-label="Back to rest"]');
   });
   it('bends a joint by dragging, and goes back to rest', async () => {
     await press(page, 'Joints', '.stage-bar');
@@ -156,12 +156,12 @@ describe('the stage moves', () => {
     await drawn(page);
     const raised = await picture();
     expect(raised).not.toBe(rest);
-    await page.click(`${stage} button[aria-label="The next pose"]`);
+    await click(page, `${stage} button[aria-label="The next pose"]`);
     await drawn(page);
     expect(await page.$eval(stage, (bar) => bar.textContent)).not.toMatch(/arms raised/);
-    await page.click(`${stage} button[aria-label="The pose before"]`);
+    await click(page, `${stage} button[aria-label="The pose before"]`);
     await shows(page, stage, /Pose: arms raised/);
-    await page.click(`${stage} button[aria-label="Back to rest"]`);
+    await click(page, `${stage} button[aria-label="Back to rest"]`);
     await page.waitForFunction(() => ![...document.querySelectorAll('.stage-bar button')].some((button) => /^Pose: /.test(button.textContent ?? '')));
   });
   it('shows single channels of the maps, influences and back faces', async () => {

@@ -6,7 +6,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { openArchive, standUp, writeArchive, writeCollada, writeGltfFiles } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
-import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-files-'));
@@ -70,7 +70,7 @@ describe('the slice, as a user goes through it', () => {
     await page.waitForFunction((count: number) => document.querySelectorAll('.person .picture img').length === count, { timeout: 220_000 }, people);
   });
   it('opens it on the stage with its inventory', async () => {
-    await page.click('[data-character="Deck hand"] a.picture');
+    await click(page, '[data-character="Deck hand"] a.picture');
     await page.waitForSelector('.stage canvas');
     await drawn(page);
     expect((await stagePixels(page)).different).toBeGreaterThan(8);
@@ -102,7 +102,7 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.press('Escape');
   });
   it('chooses the crowd target, ties a joint by hand, and undoes it', async () => {
-    await page.click('.header .path .crumb:last-of-type');
+    await click(page, '.header .path .crumb:last-of-type');
     await press(page, 'Quayside crowd6,000');
     await shows(page, '.header', /Quayside crowd/);
     await page.keyboard.press('2');
@@ -135,12 +135,12 @@ describe('the slice, as a user goes through it', () => {
     await field?.type('3000');
     await page.keyboard.press('Enter');
     await page.waitForSelector('[data-saved="saved"]');
-    await page.click('[data-run]');
+    await click(page, '[data-run]');
     await page.waitForSelector('[aria-label="Progress of the run"]', { timeout: 30_000 }).catch(() => {});
     await runDone();
     await shows(page, '.ledger', /→/);
     await drawn(page);
-    await page.click('[data-station="check"]');
+    await click(page, '[data-station="check"]');
     await shows(page, '.bench', /Parity/);
     const [, after] = /Triangles.*?[\d,]+ → ([\d,]+)/.exec(await textOf(page, '.ledger')) ?? [];
     expect(Number(after.replace(/,/g, ''))).toBeLessThanOrEqual(3000);
@@ -152,7 +152,7 @@ describe('the slice, as a user goes through it', () => {
     await press(page, 'Material', '.stage-bar');
   });
   it('runs again with nothing changed and takes every step over', async () => {
-    await page.click('[data-run]');
+    await click(page, '[data-run]');
     await new Promise((resolve) => setTimeout(resolve, 500));
     await runDone();
     await page.goto(`${address}/runs`);
@@ -179,7 +179,7 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.press('1');
     await page.waitForSelector('tr[data-part="Body"]');
     const whole = await lit();
-    await page.click('tr[data-part="Body"]');
+    await click(page, 'tr[data-part="Body"]');
     await shows(page, '.stage-bar', /Isolate/);
     await page.keyboard.press('h');
     await shows(page, '.stage-bar', /Show all/);
@@ -218,9 +218,9 @@ describe('the slice, as a user goes through it', () => {
   });
   it('downloads a package that another reader takes without an error', async () => {
     await page.waitForSelector('[data-station="deliver"]');
-    await page.click('[data-station="deliver"]');
+    await click(page, '[data-station="deliver"]');
     await page.waitForSelector('[data-download]', { timeout: 60_000 });
-    await page.click('[data-download]');
+    await click(page, '[data-download]');
     let name: string | undefined;
     for (let i = 0; i < 100 && !name; i++) { name = readdirSync(folder).find((file) => /quayside-crowd\.zip$/.test(file)); await new Promise((resolve) => setTimeout(resolve, 200)); }
     const files = openArchive(new Uint8Array(readFileSync(join(folder, name as string))), 'package');
