@@ -10,7 +10,7 @@ const api = (path: string, init?: RequestInit) => fetch(`${address}/api/v1${path
 const json = (path: string, method: string, body: unknown) => api(path, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
 const upload = (files: Record<string, Uint8Array>) => { const form = new FormData(); for (const [name, bytes] of Object.entries(files)) form.append('files', new Blob([bytes as Uint8Array<ArrayBuffer>]), name); return api('/characters', { method: 'POST', body: form }); };
 const figure = await writeGlb(stickFigure({ rings: 14, sides: 10 }));
-interface Run { id: string; state: string; attempts: number; steps: { id: string; cached: boolean }[]; deliveryId: string | null; checks: { ok: boolean }[] }
+interface Run { id: string; state: string; attempts: number; steps: { id: string; cached: boolean }[]; deliveryId: string | null; checks: { ok: boolean }[]; result: { triangles: number } | null; parity: object | null }
 const until = async (id: string, test: (run: Run) => boolean, seconds = 120): Promise<Run> => {
   for (let i = 0; i < seconds * 10; i++) { const run = (await (await api(`/runs/${id}`)).json()) as Run; if (test(run)) return run; await new Promise((resolve) => setTimeout(resolve, 100)); }
   throw new Error('the run did not get there in time');
@@ -161,6 +161,18 @@ describe('the server', () => {
     const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
     await json(`/runs/${id}/cancel`, 'POST', {});
     expect((await until(id, (run) => ['cancelled', 'done'].includes(run.state))).state).toBe('cancelled');
+  });
+  it('shows a result while it is still being measured', async () => {
+    const { id: characterId } = (await (await upload({ 'shown.glb': await writeGlb(stickFigure({ rings: 44, sides: 26 })) })).json()) as { id: string };
+    const conversion = (await (await json('/conversions', 'POST', { characterId, targetId: 'headset-deck' })).json()) as { id: string };
+    const { id } = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
+    const seen = await until(id, (run) => run.result !== null || run.state === 'failed');
+    expect(seen).toMatchObject({ state: 'running', parity: null, checks: null });
+    const early = await (await api(`/runs/${id}/manifest`)).json();
+    const done = await until(id, (run) => ['done', 'failed'].includes(run.state), 180);
+    expect(done.state).toBe('done');
+    expect(done.result?.triangles).toBe(seen.result?.triangles);
+    expect(await (await api(`/runs/${id}/manifest`)).json()).toEqual(early);
   });
   it('goes on after the worker was killed half way, without doing finished steps again', async () => {
     const slow = await writeGlb(stickFigure({ rings: 40, sides: 24 }));

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer, listMorphNames, listParts } from './character/index.ts';
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
-import { createGltfIO, openArchive, packDocument, readCharacter, writeArchive } from './formats/index.ts';
+import { createGltfIO, openArchive, packDocument, piecesOf, readCharacter, writeArchive } from './formats/index.ts';
 import { measureStance, standUp } from './intake/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
@@ -80,6 +80,23 @@ describe('convert', () => {
     expect(second.kept).toEqual(first.kept);
     expect(openArchive(store.pieces.get(second.kept?.archive.sha256 as string) as Uint8Array, 'package.zip').map(({ path, bytes }) => ({ path, bytes }))).toEqual(first.made);
     expect({ ...second.report, steps: [] }).toEqual({ ...first.report, steps: [] });
+  });
+  it('tells of a new result before it is measured, and of a known one not at all', async () => {
+    const store = new MemoryStore(), told: string[] = [], document = figure(), context = testContext();
+    const packed = await packDocument(await createGltfIO(), document, context.hash);
+    store.add(packed.pieces);
+    const go = () => convert({
+      name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', store, samples: 500,
+      context: { ...context, progress: (_, message) => { if (/^measuring/.test(message) && told.at(-1) !== 'measuring') told.push('measuring'); } },
+      onStep: ({ id }) => { if (id === 'reduce.simplify') told.push(id); },
+      onResult(kept, result) { told.push(`${result.triangles} triangles`); for (const hash of piecesOf(kept.manifest)) expect(store.pieces.has(hash)).toBe(true); },
+    });
+    const first = await go();
+    expect(told).toEqual(['reduce.simplify', `${first.report.result.triangles} triangles`, 'measuring']);
+    expect(first.report.result.triangles).toBeLessThanOrEqual(1500);
+    told.length = 0;
+    await go();
+    expect(told).toEqual(['reduce.simplify']);
   });
   it('keeps nothing where there is nowhere to keep it, and makes the same', async () => {
     const document = figure(), kept = await run();

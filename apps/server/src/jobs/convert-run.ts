@@ -40,6 +40,12 @@ export async function convertRun(connection: Connection, runId: string, signal: 
         await persistently(() => db.update(run).set({ steps }).where(eq(run.id, runId)));
         await persistently(announce);
       },
+      // On the stage it can be looked at while it is being measured.
+      async onResult({ manifest }, result) {
+        await persistently(() => blobs.refer(`run:${runId}`, piecesOf(manifest)));
+        await persistently(() => db.update(run).set({ manifest: manifest as unknown as Record<string, unknown>, result }).where(eq(run.id, runId)));
+        await persistently(announce);
+      },
     });
     if (!done.kept) throw new Error('a run keeps what it made');
     const { archive, manifest } = done.kept;
@@ -52,7 +58,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   } catch (error) {
     const stopped = error instanceof AbortedError;
     const problem = error instanceof ProblemError ? error.toJSON() : { code: 'internal', message: `The run stopped on an error inside Dimetra: ${(error as Error).message.replace(/\nparams:[\s\S]*/, '').slice(0, 300)}. What was finished is kept; run again.` };
-    await persistently(() => db.update(run).set({ state: stopped ? 'cancelled' : 'failed', error: stopped ? null : problem, message: '', finishedAt: new Date() }).where(eq(run.id, runId)));
+    await persistently(() => db.update(run).set({ state: stopped ? 'cancelled' : 'failed', error: stopped ? null : problem, message: '', manifest: null, result: null, finishedAt: new Date() }).where(eq(run.id, runId)));
   }
   await persistently(announce);
 }

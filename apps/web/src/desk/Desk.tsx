@@ -39,7 +39,9 @@ export function Desk() {
   const { data: last } = useRunQuery(finished?.id ?? '', { skip: !finished });
   const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
   const stage = useRef<StageRenderer | null>(null);
-  const shownFigures = useFigures(character?.revision.id, last?.id);
+  // A new result stands on the stage once its steps are done, while it is being measured.
+  const active = latest && ['queued', 'running', 'cancelling'].includes(latest.state), fresh = active && latest.result ? latest : null;
+  const shownFigures = useFigures(character?.revision.id, (fresh ?? last)?.id);
 
   const choices = useSlotChoices(), { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { slots?: boolean; reference?: string | null }, search = slots !== false;
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'), face = useAppSelector((state) => state.view.face);
@@ -58,10 +60,10 @@ export function Desk() {
   if (error) return <div className="page"><h1>This character can't be opened</h1><p className="quiet">{sentenceOf(error)}</p><p><Link to="/">To the cast</Link></p></div>;
   if (targets && targetId && !target) return <div className="page"><h1>This target is not here</h1><p className="quiet">The address names the delivery target “{targetId}”, which is not among yours: it was deleted, or the address has a slip in it.</p><p>{targets.map((row) => <span key={row.id}><Link to={`/c/${characterId}/${row.id}`}>{row.title}</Link> · </span>)}<Link to="/">To the cast</Link></p></div>;
   if (!character || !target) return <div className="page quiet" role="status">Opening the character …</div>;
-  // While a run is under way its numbers grow in; what stands finished stays for the rest.
-  const shown = latest && ['queued', 'running', 'cancelling'].includes(latest.state) && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
+  // While a run's steps are under way their numbers grow in; what stands finished stays for the rest.
+  const shown = active && !fresh && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
   return (
-    <DeskContext.Provider value={{ character, target, run: shown, finished: last, figures: shownFigures, regions, open, onOpen, stage }}>
+    <DeskContext.Provider value={{ character, target, run: shown, finished: last, staged: fresh ?? last, figures: shownFigures, regions, open, onOpen, stage }}>
       <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
         <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">

@@ -10,8 +10,10 @@ export interface DeskValue {
   target: TargetRow;
   /** The newest run, under way or not. */
   run: RunDetail | undefined;
-  /** The newest run that was finished: what the stage shows as result. */
+  /** The newest run that was finished, measured and packed. */
   finished: RunDetail | undefined;
+  /** The run whose result stands on the stage: the one just being measured, or the finished one. */
+  staged: RunDetail | undefined;
   figures: Figures;
   regions: Regions;
   open: Station;

@@ -11,17 +11,17 @@ interface KeptView { name: string; at: number[]; to: number[]; look: Look }
 
 /** Pictures of the character, and views that are kept to come back to. */
 export function PictureMenu({ view }: { view: string }) {
-  const { character, finished, target, stage } = useDesk();
+  const { character, staged, target, stage } = useDesk();
   const dispatch = useAppDispatch();
   const look = useAppSelector((state) => state.view.look);
   const [busy, setBusy] = useState(false);
   const [kept, setKept] = useState<KeptView[]>(() => recall(character.id));
-  const side: Side = view === 'result' && finished?.result ? 'result' : 'source';
+  const side: Side = view === 'result' && staged?.result ? 'result' : 'source';
   const keep = (views: KeptView[]) => { setKept(views); try { localStorage.setItem(keyOf(character.id), JSON.stringify(views)); } catch { /* a full store only forgets views */ } };
   const sheet = async () => {
     if (!stage.current) return;
     setBusy(true);
-    const summary = side === 'result' && finished?.result ? finished.result : character.revision.summary;
+    const summary = side === 'result' && staged?.result ? staged.result : character.revision.summary;
     try { savePicture(await contactSheet(stage.current, side, { title: `${character.name}${side === 'result' ? ` for ${target.title}` : ''}`, lines: [`${summary.heightCm.toFixed(1)} cm`, `${count(summary.triangles)} triangles`, `${summary.joints.length} joints`, `${summary.morphTargets.length} morphs`, `${summary.materials.length} materials`, new Date().toISOString().slice(0, 10)] }), `${character.name} contact sheet`); } finally { setBusy(false); }
   };
   return (

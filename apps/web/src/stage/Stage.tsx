@@ -18,7 +18,7 @@ const height = (summary: { heightCm: number }): string => `${summary.heightCm.to
 
 /** Source and result under one camera. */
 export function Stage() {
-  const { character, target, figures, finished, stage, open, regions } = useDesk();
+  const { character, target, figures, staged, stage, open, regions } = useDesk();
   const dispatch = useAppDispatch();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -96,7 +96,7 @@ export function Stage() {
       {TAGS[place].includes('source') && <div className="tag" style={{ left: 0, boxShadow: 'inset 3px 0 var(--source)' }}><span className="source">Source</span> <b className="num">{height(character.revision.summary)}</b></div>}
       {place === 'overlay' && <div className="tag" style={{ left: 0 }}><span className="result">Result</span> <b>over</b> <span className="source">source</span></div>}
       {place === 'difference' && <div className="tag" style={{ left: 0 }}><span className="source">Source</span> <b>against</b> <span className="result">result</span><b>: dim is alike, light is different</b></div>}
-      {both && TAGS[place].includes('result') && <div className="tag other" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b className="num">{finished?.result ? height(finished.result) : target.title}</b></div>}
+      {both && TAGS[place].includes('result') && <div className="tag other" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b className="num">{staged?.result ? height(staged.result) : target.title}</b></div>}
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
       {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
       {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> apart, dark to light</> : 'Measuring …'}</div>}

@@ -5,7 +5,7 @@ import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
 import { leaveOut, leaveOutStep, measureStance, stanceFound, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
-import { runRecipe, stable, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
+import { runRecipe, stable, type KeptDocument, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
 import { SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
@@ -35,6 +35,8 @@ export interface ConvertOptions extends RunOptions {
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
   created: string;
   samples?: number;
+  /** Hears of a new result once the last step is done, before it is measured and packed; only where there is a store that it stands in. */
+  onResult?(kept: KeptDocument, result: CharacterSummary): void | Promise<void>;
 }
 
 /** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
@@ -71,6 +73,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   const key = context.hash(new TextEncoder().encode([result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
   const known = await store?.recall?.(key);
   if (isConclusion(known)) return finished(options, run, known, { made: null, kept: { manifest, archive: known.archive }, measuringSeconds: 0 });
+  await given.onResult?.(run.kept, summarise(await run.document(), options.name, { seen: false }));
   const { files, measuringSeconds, ...made } = await conclude(options, run), packed = writeArchive(files);
   const archive = { sha256: context.hash(packed), bytes: packed.length }, conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
   await store?.remember?.(key, conclusion, new Map([[archive.sha256, packed]]));
