@@ -43,6 +43,10 @@ describe('the line', () => {
     const steps = [step('intake'), step('skeleton'), step('weights'), step('materials'), step('textures'), step('reduce')];
     expect(states(character(), run('running', { steps, message: 'measuring pose squat' })).check).toBe('running');
     expect(states(character(), run('running', { steps, message: 'writing map coat' })).deliver).toBe('running');
+    // What has no step of its own has been passed by then.
+    const measured = states(character(), run('running', { steps, message: 'measuring pose squat' }));
+    expect([measured.morphs, measured.motion, measured.reduce, measured.deliver]).toEqual(['done', 'done', 'done', 'waiting']);
+    expect(states(character(), run('running', { steps: steps.slice(0, 3), message: 'looking at alpha' })).morphs).toBe('waiting');
     expect(states(character(), run('cancelling', { steps: [step('intake')], message: '' })).skeleton).toBe('running');
   });
   it('pairs source and result once a run is done', () => {
