@@ -29,7 +29,7 @@ export async function startWorker(options: { url: string; threads: number; threa
       .where(and(eq(run.id, runId), or(eq(run.state, 'queued'), and(eq(run.state, 'running'), or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)))))).returning({ id: run.id, attempts: run.attempts }));
     if (!taken.length || running.has(runId)) return;
     if (taken[0].attempts > 4) {
-      await db.update(run).set({ state: 'failed', finishedAt: new Date(), error: { code: 'run.worker-died', message: 'The worker died four times on this run. The character may need more memory than this machine has.' } }).where(eq(run.id, runId));
+      await db.update(run).set({ state: 'failed', manifest: null, result: null, finishedAt: new Date(), error: { code: 'run.worker-died', message: 'The worker died four times on this run. The character may need more memory than this machine has.' } }).where(eq(run.id, runId));
       return;
     }
     const stop = new SharedArrayBuffer(4);
@@ -48,7 +48,7 @@ export async function startWorker(options: { url: string; threads: number; threa
       }
       const silent = await db.select({ id: run.id }).from(run).where(and(eq(run.state, 'running'), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)));
       for (const row of silent) if (!running.has(row.id)) await boss.send(QUEUE, { runId: row.id }, { singletonKey: row.id, singletonSeconds: 5 });
-      await db.update(run).set({ state: 'cancelled', finishedAt: new Date() }).where(and(eq(run.state, 'cancelling'), or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`))));
+      await db.update(run).set({ state: 'cancelled', manifest: null, result: null, finishedAt: new Date() }).where(and(eq(run.state, 'cancelling'), or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`))));
     } catch { /* the database is away; the next beat tries again */ }
   }, HEARTBEAT_MS);
   const sweep = setInterval(() => { new BlobStore(db).sweep().catch(() => {}); }, 15 * 60_000);
