@@ -13,6 +13,8 @@ export interface RunRow {
   id: string; conversionId: string; revisionId: string; state: RunState; progress: number; message: string; error: { code: string; message: string } | null; steps: StepSummary[]; checks: Check[] | null;
   createdAt: string; startedAt: string | null; finishedAt: string | null; attempts: number; deliveryId: string | null; deliveryBytes: number | null; character?: string; characterId?: string; targetId?: string;
 }
+/** Waiting, at work or being stopped. */
+export const underWay = ({ state }: { state: RunState }): boolean => state === 'queued' || state === 'running' || state === 'cancelling';
 export interface RunDetail extends RunRow { recipe: Recipe; target: Target; result: CharacterSummary | null; parity: Parity | null; deliveryFiles: { path: string; bytes: number }[] | null }
 export type TargetRow = Target & { shipped: boolean };
 export interface Problem { code: string; title: string; where?: string }

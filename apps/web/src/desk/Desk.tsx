@@ -2,6 +2,7 @@ import { STATIONS, type Station } from '@dimetra/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useFiguresQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
+import { underWay } from '../api/types.ts';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
@@ -33,14 +34,14 @@ export function Desk() {
   const { data: runs } = useRunsOfQuery(conversion?.id ?? '', { skip: !conversion });
   const stale = useAppSelector((state) => state.recipe.stale);
   const { refetch } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
-  const current = runs?.find((run) => ['queued', 'running', 'cancelling'].includes(run.state)) ?? runs?.[0];
+  const current = runs?.find(underWay) ?? runs?.[0];
   const finished = runs?.find((run) => run.state === 'done');
   const { data: latest } = useRunQuery(current?.id ?? '', { skip: !current });
   const { data: last } = useRunQuery(finished?.id ?? '', { skip: !finished });
   const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
   const stage = useRef<StageRenderer | null>(null);
   // A new result stands on the stage once its steps are done, while it is being measured.
-  const active = latest && ['queued', 'running', 'cancelling'].includes(latest.state), fresh = active && latest.result ? latest : null;
+  const active = latest && underWay(latest), fresh = active && latest.result ? latest : null;
   const shownFigures = useFigures(character?.revision.id, (fresh ?? last)?.id);
 
   const choices = useSlotChoices(), { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { slots?: boolean; reference?: string | null }, search = slots !== false;

@@ -1,6 +1,7 @@
 import { Button, Progress } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { sentenceOf, useCancelRunMutation, useConversionQuery, useRunsOfQuery, useStartRunMutation } from '../api/api.ts';
+import { underWay } from '../api/types.ts';
 import { recipeSettled, useAppSelector } from '../store/store.ts';
 
 const SAVED = { saved: 'Saved', waiting: 'Saving', saving: 'Saving', failed: 'Not saved' } as const;
@@ -12,7 +13,7 @@ export function RunControl({ characterId, targetId }: { characterId: string; tar
   const saved = useAppSelector((state) => state.recipe.saved);
   const [start, { isLoading }] = useStartRunMutation();
   const [cancel] = useCancelRunMutation();
-  const active = runs.find((run) => ['queued', 'running', 'cancelling'].includes(run.state));
+  const active = runs.find(underWay);
   const run = async () => {
     if (!conversion || !(await recipeSettled())) return;
     const answer = await start(conversion.id);

@@ -34,13 +34,13 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
   const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
   const active = run && ['running', 'cancelling'].includes(run.state);
   // Once it is measured, every station before has been passed, whether it had a step or not.
-  const measured = active && ['check', 'deliver'].includes(nextStation(run)), ends = (id: Station) => id === 'check' || id === 'deliver';
+  const measured = active && ['check', 'deliver'].includes(nextStation(run)), atTheEnd = (id: Station) => id === 'check' || id === 'deliver';
   return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
     const step = run?.steps.find((entry) => entry.station === id);
     const broken = run?.checks?.filter((check) => !check.ok && check.station === id) ?? [];
     let state: StationState = 'waiting';
     if (quiet.has(id)) state = 'quiet';
-    else if (active && stepIndex(id) < 0 && !(measured && !ends(id))) state = nextStation(run) === id ? 'running' : 'waiting';
+    else if (active && stepIndex(id) < 0 && (!measured || atTheEnd(id))) state = nextStation(run) === id ? 'running' : 'waiting';
     else if (id === 'check') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : run.checks?.some((check) => !check.ok) ? 'findings' : 'done';
     else if (id === 'deliver') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : 'done';
     else if (broken.some((check) => check.blocking)) state = 'blocks';

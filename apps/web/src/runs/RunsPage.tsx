@@ -2,6 +2,7 @@ import { Button, Progress } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCancelRunMutation, useRunsQuery, useTargetsQuery } from '../api/api.ts';
+import { underWay } from '../api/types.ts';
 import { ago, megabytes } from '../shared/format.ts';
 
 const WORDS = { queued: '○ waiting', running: '◌ running', cancelling: '◌ stopping', cancelled: '○ stopped', done: '● done', failed: '■ failed' } as const;
@@ -20,7 +21,7 @@ export function RunsPage() {
         <table className="list">
           <thead><tr><th>Character</th><th>Target</th><th>State</th><th>Steps done</th><th className="n">Taken over</th><th className="n">Seconds</th><th className="n">Package</th><th className="n">When</th><th /></tr></thead>
           <tbody>{runs.map((run) => {
-            const active = ['queued', 'running', 'cancelling'].includes(run.state);
+            const active = underWay(run);
             return (
               <tr key={run.id}>
                 <td><Link to={`/c/${run.characterId}/${run.targetId}/check`} style={{ color: 'inherit' }}>{run.character}</Link></td><td>{targets.find((row) => row.id === run.targetId)?.title ?? run.targetId}</td>

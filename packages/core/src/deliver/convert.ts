@@ -113,7 +113,8 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document();
   // Where nothing came before the standing up, it has looked at the source already.
-  const [first] = run.steps, stance = (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ?? measureStance(sourceDocument), source = summarise(sourceDocument, name, { seen: false, stance });
+  const [first] = run.steps, stance = (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ?? measureStance(sourceDocument);
+  const source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
   const reference = referenceOf(sourceDocument, stance, options);
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);

@@ -22,6 +22,7 @@ export class TriangleTree {
   /** boxes as they were before the last {@link refitAbove}, six per node of `dirty` */
   private readonly before: Float32Array;
   private changed = 0;
+  private readonly around = new Float32Array(6);
   private nodes = 0;
   /** barycentric weights (of corners 2 and 3) of the last hit */
   readonly hit = { triangle: -1, v: 0, w: 0, distanceSquared: Infinity };
@@ -61,18 +62,9 @@ export class TriangleTree {
       for (let i = from; i < to; i++) this.leafOf[this.order[i]] = node;
       return node;
     }
-    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
-    const { order } = this;
-    for (let i = from; i < to; i++) {
-      const c = order[i] * 3, x = centroid[c], y = centroid[c + 1], z = centroid[c + 2];
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      if (y > y1) y1 = y;
-      if (z < z0) z0 = z;
-      if (z > z1) z1 = z;
-    }
-    const axis = x1 - x0 >= y1 - y0 && x1 - x0 >= z1 - z0 ? 0 : y1 - y0 >= z1 - z0 ? 1 : 2;
+    const { around } = this;
+    boundInto(around, 0, centroid, this.order, from, to);
+    const x = around[3] - around[0], y = around[4] - around[1], z = around[5] - around[2], axis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
     const middle = (from + to) >> 1;
     selectNth(this.order, centroid, axis, from, to - 1, middle);
     this.split(centroid, from, middle, node);
@@ -113,21 +105,8 @@ export class TriangleTree {
   }
 
   private fitLeaf(node: number): void {
-    const { box, corners, positions } = this;
-    let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
     const from = this.link[node] * 3;
-    for (let corner = from, end = from + this.count[node] * 3; corner < end; corner++) {
-      const v = corners[corner] * 3;
-      const x = positions[v], y = positions[v + 1], z = positions[v + 2];
-      if (x < x0) x0 = x;
-      if (x > x1) x1 = x;
-      if (y < y0) y0 = y;
-      if (y > y1) y1 = y;
-      if (z < z0) z0 = z;
-      if (z > z1) z1 = z;
-    }
-    const o = node * 6;
-    box[o] = x0; box[o + 1] = y0; box[o + 2] = z0; box[o + 3] = x1; box[o + 4] = y1; box[o + 5] = z1;
+    boundInto(this.box, node * 6, this.positions, this.corners, from, from + this.count[node] * 3);
   }
 
   private fitInner(node: number): void {
@@ -234,6 +213,21 @@ export class TriangleTree {
       this.hit.w = r;
     }
   }
+}
+
+/** Writes the box of some points, min xyz and max xyz, to `out` from `at` on: those that `list` names from `from` to before `to`. */
+function boundInto(out: Float32Array, at: number, points: Float32Array, list: Uint32Array, from: number, to: number): void {
+  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
+  for (let i = from; i < to; i++) {
+    const p = list[i] * 3, x = points[p], y = points[p + 1], z = points[p + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  out[at] = x0; out[at + 1] = y0; out[at + 2] = z0; out[at + 3] = x1; out[at + 4] = y1; out[at + 5] = z1;
 }
 
 /** Quickselect (Hoare 1961): afterwards the entry at `nth` is in its sorted place, smaller ones before it. */

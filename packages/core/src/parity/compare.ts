@@ -77,7 +77,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   const morphs = names.map((name, i) => {
     throwIfAborted(signal);
     progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
-    const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES), seenIn = (moved: Uint32Array, hidden: Uint8Array) => { const seen = those(moved, hidden, 0); return seen.length ? seen : moved; };
+    const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES), seenIn = (moved: Uint32Array, hidden: Uint8Array) => { const seen = withMark(moved, hidden, 0); return seen.length ? seen : moved; };
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
     const found = row(name, distanceWithin(aShape, bShape, seenIn(inSource, aCover.hidden), seenIn(inResult, bCover.hidden), MORPH_SAMPLES, seed));
@@ -111,12 +111,12 @@ const SHOWING = ['arms raised', 'squat', 'bent forward'];
 function sortOut(deformer: Deformer, rest: Float32Array, roles: ReturnType<typeof roleIndex>): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
   const poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => roles.has(turn.role)));
   const hidden = coveredTriangles(deformer, [rest, ...poses.map((pose) => deformer.evaluate(new Float32Array(rest.length), {}, poseSkeleton(deformer.skeleton, roles, pose)))]);
-  const every = Uint32Array.from(hidden.keys()), covered = those(every, hidden, 1);
-  return { open: covered.length && covered.length < hidden.length ? those(every, hidden, 0) : undefined, covered, hidden };
+  const every = Uint32Array.from(hidden.keys()), covered = withMark(every, hidden, 1);
+  return { open: covered.length && covered.length < hidden.length ? withMark(every, hidden, 0) : undefined, covered, hidden };
 }
 
-/** Those of some triangles that are marked so. */
-function those(triangles: Uint32Array, marks: Uint8Array, mark: 0 | 1): Uint32Array {
+/** Those of `triangles` whose mark is `mark`. */
+function withMark(triangles: Uint32Array, marks: Uint8Array, mark: 0 | 1): Uint32Array {
   const out = new Uint32Array(triangles.length);
   let n = 0;
   for (let i = 0; i < triangles.length; i++) if (marks[triangles[i]] === mark) out[n++] = triangles[i];
