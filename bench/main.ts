@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -49,7 +50,7 @@ const packed = await packDocument(await createGltfIO(), document, sha256);
 const concluded = new Map<string, unknown>(), results = new Map<string, KeptStep>(), pieces = new Map(packed.pieces);
 const store: StepStore = { async get(key) { return results.get(key) ?? null; }, async put(result, more) { results.set(result.key, result); for (const [hash, part] of more) pieces.set(hash, part); }, async recall(key) { return concluded.get(key); }, async remember(key, value) { concluded.set(key, value); }, async piece(hashes) { return new Map(hashes.map((hash) => [hash, pieces.get(hash) as Uint8Array])); } };
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
-const run = (recipe = defaultRecipe()) => convert({ name: 'Bench', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store });
+const run = (recipe = defaultRecipe()) => convert({ name: 'Bench', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, eyes: look, store });
 const [, first] = await timed(() => run());
 await benchWhole({ bytes, document, target, context, bare, clear, say });
 const [, again] = await timed(() => run());

@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import type { Document, PlatformIO } from '@gltf-transform/core';
 import { convert, defaultRecipe, floatsOf, gatherAttributes, listParts, readCharacter, SIMPLIFY_DEFAULTS, trianglesOf, type StepContext, type Target } from '@dimetra/core';
 import { sharpCodec } from '@dimetra/platform';
@@ -16,7 +17,7 @@ const ROUNDS = 7;
 export async function benchWhole({ bytes, document, target, context, bare, clear, say }: Given): Promise<void> {
   const whole = async () => {
     const start = performance.now(), { document: read } = await readCharacter([{ path: 'a.glb', bytes }]);
-    const { steps, measuringSeconds, made } = await convert({ name: 'Bench', source: { document: async () => read }, target, recipe: defaultRecipe(), created: '2026-01-01', context });
+    const { steps, measuringSeconds, made } = await convert({ name: 'Bench', source: { document: async () => read }, target, recipe: defaultRecipe(), created: '2026-01-01', context, eyes: look });
     return { steps, made, measuring: measuringSeconds * 1000, without: performance.now() - start - measuringSeconds * 1000 };
   };
   const parts = bareParts(bytes, document, target, bare), rounds: (Awaited<ReturnType<typeof whole>> & { needed: number[] })[] = [];

@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { convert, defaultRecipe, fileNameOf, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
@@ -30,7 +31,7 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
 
 async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out: string) {
   const started = performance.now();
-  const done = await convert({ name: read.name, source: { document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext() });
+  const done = await convert({ name: read.name, source: { document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext(), eyes: look });
   // Without a store everything is made here and now.
   const files = done.made ?? [];
   await writeOutput(out, files);

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { compareCharacters, copyDocument, createDeformer, defaultRecipe, findBrokenBinds, influencesMax, influencesOf, inspectFindings, inspectMaps, isHumanoidRole, listMorphNames, listParts, measureStance, readCharacter, readDossier, repairBinds, runRecipe, shippedFigure, SHIPPED_TARGETS, skeletonOf, standAsFound, standUp, STEPS, summarise, takeHome, weightSumError, type Influences, type ReadResult } from '@dimetra/core';
+import { compareCharacters, copyDocument, createDeformer, defaultRecipe, findBrokenBinds, finishDocument, type Influences, influencesMax, influencesOf, inspectFindings, inspectMaps, isHumanoidRole, judgeDelivery, listMorphNames, listParts, measureStance, modelFiles, readCharacter, readDossier, type ReadResult, repairBinds, runRecipe, SHIPPED_FIGURES, SHIPPED_TARGETS, shippedFigure, skeletonOf, standAsFound, standUp, STEPS, summarise, takeHome, type Target, weightSumError, withFigure } from '@dimetra/core';
+import { look } from '@dimetra/eyes';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makeArrival, makePerson, PEOPLE, toCorvane, type Arrival, type PersonId } from './index.ts';
 
@@ -194,5 +195,19 @@ describe('the two figure formats', () => {
     for (const figure of [document, again]) standUp(figure, { ...measureStance(figure), floor: false });
     const { shape } = await compareCharacters(document, again, { samples: 800 });
     expect(Math.max(shape.rest.maxMm, ...shape.poses.map((row) => row.maxMm))).toBe(0);
+  });
+});
+
+/** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
+describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
+  it.each(SHIPPED_TARGETS.map((entry) => entry.id))('for %s is what the report says', async (targetId) => {
+    const target = withFigure(SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target, SHIPPED_FIGURES), { read: { document: source, name } } = of(id);
+    const document = await (await runRecipe({ document: async () => source }, target, defaultRecipe(), { context })).document();
+    await finishDocument(document, context);
+    const summary = summarise(document, name, { seen: false });
+    const { checks } = await judgeDelivery({ files: await modelFiles(document, target, 'a'), document, summary, target }, look);
+    const rules = checks.filter((check) => check.rule.startsWith('delivered.'));
+    expect(rules).toHaveLength(12);
+    expect(rules.filter((check) => !check.ok).map((check) => check.message)).toEqual([]);
   });
 });

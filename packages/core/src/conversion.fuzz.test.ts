@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import { Document, type Node, type Primitive } from '@gltf-transform/core';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
@@ -54,7 +55,7 @@ describe('whatever is odd about a sane figure', () => {
     const random = seededRandom(1000 + seed), document = stickFigure({ rings: 3, sides: 5 }), done: string[] = [];
     for (const [name, change] of Object.entries(ODD)) if (random() < 0.3) { change(document, random); done.push(name); }
     const target = SHIPPED_TARGETS[seed % SHIPPED_TARGETS.length], context = testContext(), packed = await packDocument(await createGltfIO(), document, context.hash);
-    const run = () => { const store = new MemoryStore(); store.add(packed.pieces); return convert({ store, name: 'Odd', source: { manifest: packed.manifest, document: async () => document }, target: { ...target, package: { ...target.package, format: 'glb' }, triangles: { max: 900 } }, recipe: defaultRecipe(), created: '2026-01-01', samples: 200, context }); };
+    const run = () => { const store = new MemoryStore(); store.add(packed.pieces); return convert({ store, name: 'Odd', source: { manifest: packed.manifest, document: async () => document }, target: { ...target, package: { ...target.package, format: 'glb' }, triangles: { max: 900 } }, recipe: defaultRecipe(), created: '2026-01-01', samples: 200, context, eyes: look }); };
     const result = await run(), label = `${target.id}: ${done.join(', ')}`, model = result.made?.find((file) => file.path.endsWith('.glb'));
     const { issues } = await validateBytes(model?.bytes as Uint8Array);
     expect(issues.messages.filter((message) => (message as { severity?: number }).severity === 0), label).toEqual([]);

@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { createDeformer, listMorphNames, listParts } from './character/index.ts';
@@ -24,7 +25,7 @@ async function run(target = small, recipe = defaultRecipe(), store = new MemoryS
   const document = figure(), context = testContext();
   const packed = await packDocument(await createGltfIO(), document, context.hash);
   store.add(packed.pieces);
-  return convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, store, samples: 2000 });
+  return convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, eyes: look, store, samples: 2000 });
 }
 
 describe('convert', () => {
@@ -47,7 +48,7 @@ describe('convert', () => {
   it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
     const document = figure(), context = testContext();
     document.getRoot().listMaterials()[0].setBaseColorTexture(document.createTexture('skin').setImage(await onePixel()).setMimeType('image/png').setURI('maps/skin.png'));
-    const { made } = await convert({ name: 'Stick', source: { document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, samples: 500 });
+    const { made } = await convert({ name: 'Stick', source: { document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, eyes: look, samples: 500 });
     const files = made ?? [];
     expect(files.map((file) => file.path).sort()).toEqual(['manifest.json', 'report.html', 'report.json', 'stick.bin', 'stick.gltf', 'textures/skin.png']);
     const { issues } = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => files.find((file) => file.path === uri)?.bytes as Uint8Array });
@@ -86,7 +87,7 @@ describe('convert', () => {
     const packed = await packDocument(await createGltfIO(), document, context.hash);
     store.add(packed.pieces);
     const go = () => convert({
-      name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', store, samples: 500,
+      name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', store, eyes: look, samples: 500,
       context: { ...context, progress: (_, message) => { if (/^measuring/.test(message) && told.at(-1) !== 'measuring') told.push('measuring'); } },
       onStep: ({ id }) => { if (id === 'reduce.simplify') told.push(id); },
       onResult(kept, result) { told.push(`${result.triangles} triangles`); for (const hash of piecesOf(kept.manifest)) expect(store.pieces.has(hash)).toBe(true); },
@@ -100,7 +101,7 @@ describe('convert', () => {
   });
   it('keeps nothing where there is nowhere to keep it, and makes the same', async () => {
     const document = figure(), kept = await run();
-    const bare = await convert({ name: 'Stick', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', context: testContext(), samples: 2000 });
+    const bare = await convert({ name: 'Stick', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', context: testContext(), eyes: look, samples: 2000 });
     expect(bare.kept).toBeNull();
     expect(bare.made).toEqual(kept.made);
   });
@@ -116,7 +117,7 @@ describe('convert', () => {
   it('leaves the source as it was, array by array', async () => {
     const document = figure(), context = testContext(), io = await createGltfIO();
     const packed = await packDocument(io, document, context.hash);
-    await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, samples: 500 });
+    await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, eyes: look, samples: 500 });
     // another hash function, so that nothing is remembered
     expect((await packDocument(io, document, testContext().hash)).manifest).toEqual(packed.manifest);
   });
@@ -130,7 +131,7 @@ describe('convert', () => {
   });
   it('stops when asked', async () => {
     const document = figure(), context = { ...testContext(), signal: { aborted: true } };
-    await expect(convert({ name: 'x', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context })).rejects.toThrow('stopped on request');
+    await expect(convert({ name: 'x', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, eyes: look })).rejects.toThrow('stopped on request');
   });
 });
 

@@ -1,3 +1,4 @@
+import { look } from '@dimetra/eyes';
 import { AbortedError, convert, createGltfIO, fileNameOf, piecesOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
 import { sha256, sharpCodec } from '@dimetra/platform';
 import { eq, sql } from 'drizzle-orm';
@@ -25,7 +26,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     let opened: Promise<Awaited<ReturnType<typeof unpackDocument>>> | null = null;
     const openManifest = async (manifest: Manifest) => { const pieces = await store.piece(piecesOf(manifest)); return unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash)); };
     const done = await convert({
-      name: job.character.name, source: { manifest: source, document: () => (opened ??= openManifest(source)) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store,
+      name: job.character.name, source: { manifest: source, document: () => (opened ??= openManifest(source)) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store, eyes: look,
       context: {
         images: sharpCodec, hash: sha256, signal, log: () => {},
         async character(id) {

@@ -36,6 +36,8 @@ export interface Deformer {
   evaluate(out: Float32Array, morphs?: Record<string, number>, posed?: Float64Array): Float32Array;
   /** Triangles with a corner that the morph moves by more than `least` metres at full weight, ascending. */
   movedTriangles(morph: string, least: number): Uint32Array;
+  /** Vertices that the morph moves by more than `least` metres at rest and full weight, and the largest movement, metres. */
+  reachOf(morph: string, least: number): { vertices: number; farthest: number };
 }
 
 /**
@@ -93,6 +95,14 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
     }
     return Uint32Array.from(moved);
   };
+  const reachOf = (morph: string, least: number) => {
+    const reach = { vertices: 0, farthest: 0 };
+    for (const shape of shapes) {
+      const delta = shape.morphs.get(morph);
+      if (delta) addReach(reach, shape, delta, skeleton.global, least);
+    }
+    return reach;
+  };
   const evaluate = (out: Float32Array, morphs: Record<string, number> = {}, posed = skeleton.global): Float32Array => {
     const resting = posed === skeleton.global;
     for (const shape of shapes) {
@@ -110,7 +120,7 @@ export function createDeformer(document: Document, filter: (part: Part) => boole
     if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = out.slice();
     return out;
   };
-  return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles };
+  return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles, reachOf };
 }
 
 // Loops over whole arrays stand alone: code that was compiled together with questions to the document is thrown away
@@ -138,6 +148,24 @@ function skinMoved(view: Float32Array, shape: Shape, dialled: readonly Dialled[]
     for (let i = at; i < at + 3; i++) { view[i] = base[i]; for (const { delta, weight } of dialled) view[i] += delta[i] * weight; }
     bendVertex(point, matrices, influences, v, view);
     view[at] = point[0]; view[at + 1] = point[1]; view[at + 2] = point[2];
+  }
+}
+
+/** Adds what one morph of one shape moves, as its joints (or its node) turn it. */
+function addReach(reach: { vertices: number; farthest: number }, shape: Shape, delta: Float32Array, posed: Float64Array, least: number): void {
+  const { influences, base, node } = shape, moved = new Uint8Array(base.length / 3), here = base.slice();
+  const matrices = influences && skinMatrices(shape, posed), from = new Float64Array(3), to = new Float64Array(3);
+  markBeyond(moved, delta, 0);
+  for (let v = 0, at = 0; v < moved.length; v++, at += 3) {
+    if (!moved[v]) continue;
+    if (influences && matrices) {
+      bendVertex(from, matrices, influences, v, here);
+      for (let k = at; k < at + 3; k++) here[k] += delta[k];
+      bendVertex(to, matrices, influences, v, here);
+    } else for (let k = 0; k < 3; k++) to[k] = node[k] * delta[at] + node[k + 4] * delta[at + 1] + node[k + 8] * delta[at + 2];
+    const far = Math.hypot(to[0] - from[0], to[1] - from[1], to[2] - from[2]);
+    if (far > least) reach.vertices++;
+    if (far > reach.farthest) reach.farthest = far;
   }
 }
 

@@ -9,3 +9,4 @@ export * from './maps.ts';
 export * from './morph-names.ts';
 export * from './parts.ts';
 export * from './bend-vertex.ts';
+export * from './move-under.ts';

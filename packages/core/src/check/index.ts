@@ -1,1 +1,4 @@
 export * from './rules.ts';
+export * from './delivered.ts';
+export * from './stated.ts';
+export * from './verdict.ts';

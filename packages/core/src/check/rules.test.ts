@@ -6,6 +6,7 @@ import { compareCharacters } from '../parity/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { blockingChecks, checkCharacter } from './rules.ts';
+import { verdictOf, verdictSentence } from './verdict.ts';
 
 const loose = SHIPPED_TARGETS.find((target) => target.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];
 const judge = (document: Document, change: Partial<TargetInput> = {}, more = {}) => checkCharacter({ document, summary: summarise(document, 'x'), target: parseTarget({ ...loose, ...change }), ...more });
@@ -61,13 +62,18 @@ describe('checkCharacter', () => {
     normal?.setArray(Float32Array.from(normal.getArray() as Float32Array, (x, i) => (i === 5 ? Number.NaN : x)));
     expect(failing(broken)).toEqual(['mesh.finite']);
   });
-  it('measures against the source where there is one, without blocking', async () => {
+  it('measures against the source where there is one; a limit that isn\'t met blocks unless the target only notes it', async () => {
     const source = sound(), result = sound();
     result.getRoot().listScenes()[0].listChildren()[0].setTranslation([0, 0.99, 0]);
     const parity = await compareCharacters(source, result, { samples: 800 });
-    const checks = judge(result, { parity: { restRmsMm: 1, poseRmsMm: 1, poseMaxMm: 1 } }, { parity });
-    expect(checks.filter((check) => !check.ok).map((check) => check.rule)).toEqual(expect.arrayContaining(['parity.rest', 'parity.pose', 'parity.pose-max']));
-    expect(blockingChecks(checks)).toEqual([]);
+    const limits = { restRmsMm: 1, poseRmsMm: 1, poseMaxMm: 1 }, checks = judge(result, { parity: limits }, { parity });
+    expect(blockingChecks(checks).map((check) => check.rule)).toEqual(['parity.rest', 'parity.pose', 'parity.pose-max']);
+    expect(verdictOf(checks)).toMatchObject({ state: 'blocks', blocking: 3, noted: 1 });
+    const lenient = judge(result, { parity: { ...limits, noteOnly: ['rest', 'pose', 'pose-max'] } }, { parity });
+    expect(lenient.filter((check) => !check.ok).map((check) => check.rule)).toEqual(['stance.floor', 'parity.rest', 'parity.pose', 'parity.pose-max']);
+    expect(verdictOf(lenient)).toMatchObject({ state: 'noted', blocking: 0, noted: 4 });
+    expect(verdictSentence(verdictOf(lenient))).toMatch(/rules hold; 4 are noted\.$/);
+    expect(lenient.find((check) => check.rule === 'parity.rest')?.message).toMatch(/; the target only notes it\.$/);
   });
   it('says nothing of a package that is not packed yet, and weighs one that is', () => {
     expect(judge(sound()).map((check) => check.rule)).not.toContain('package.size');

@@ -6,7 +6,7 @@ import { quatAngle } from '../geometry/index.ts';
 import { restDirections, wantedRest } from '../rest/index.ts';
 import { jointRoles, missingRoles, roleIndex, turnsToward } from '../skeleton/index.ts';
 import type { Station } from '../step.ts';
-import { figureOf, type Target } from '../targets/index.ts';
+import { figureOf, type ParityLimit, type Target } from '../targets/index.ts';
 import { weightSumError } from '../weights/index.ts';
 
 export interface Check {
@@ -23,7 +23,7 @@ export interface Check {
   station: Station;
 }
 
-interface Subject {
+export interface Subject {
   document: Document;
   summary: CharacterSummary;
   target: Target;
@@ -31,13 +31,17 @@ interface Subject {
   packageBytes?: number;
 }
 
-type Rule = (subject: Subject) => Omit<Check, 'ok' | 'message'> & { ok: boolean; message?: string } | null;
+/** A rule's answer; where it has no sentence of its own, one is made of measure and limit. */
+export type Judgement = Omit<Check, 'message'> & { message?: string };
+type Rule = (subject: Subject) => Judgement | null;
 
 const atMost = (rule: string, title: string, station: Station, unit: string, blocking: boolean, measured: (s: Subject) => number | undefined, limit: (s: Subject) => number | undefined): Rule => (subject) => {
   const most = limit(subject), value = measured(subject);
   if (most === undefined || value === undefined) return null;
   return { rule, title, station, unit, blocking, measured: value, limit: most, ok: value <= most };
 };
+/** A limit of parity stops delivery unless the target says that it is only noted. */
+const parityLimit = (limit: ParityLimit, rule: Rule): Rule => (subject) => { const found = rule(subject); return found && { ...found, blocking: !subject.target.parity.noteOnly.includes(limit) }; };
 const mb = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
 
 const RULES: readonly Rule[] = [
@@ -79,10 +83,10 @@ const RULES: readonly Rule[] = [
   ({ document }) => { const error = Math.max(0, ...listParts(document).map((part) => weightSumError(part.prim))); return { rule: 'weights.sum', title: 'Weights off one by at most', station: 'weights', unit: '', blocking: true, measured: Number(error.toExponential(1)), limit: 1e-4, ok: error <= 1e-4 }; },
   ({ document }) => { const bad = listParts(document).filter((part) => ['POSITION', 'NORMAL', 'TEXCOORD_0'].some((name) => { const accessor = part.prim.getAttribute(name); return accessor ? floatsOf(accessor).some((value) => !Number.isFinite(value)) : false; })); return { rule: 'mesh.finite', title: 'Parts with values that are not numbers', station: 'reduce', unit: '', blocking: true, measured: bad.length, limit: 0, ok: bad.length === 0 }; },
   ({ document }) => { const empty = listParts(document).filter((part) => part.triangles === 0); return { rule: 'mesh.empty', title: 'Parts without triangles', station: 'reduce', unit: '', blocking: false, measured: empty.length, limit: 0, ok: empty.length === 0, message: empty.length ? `Left empty: ${empty.map((part) => part.name).join(', ')}.` : undefined }; },
-  atMost('parity.rest', 'Shape at rest, RMS', 'reduce', 'mm', false, (s) => s.parity?.shape.rest.rmsMm, (s) => s.target.parity.restRmsMm),
-  atMost('parity.pose', 'Shape in the worst pose, RMS', 'reduce', 'mm', false, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.rmsMm)) : undefined), (s) => s.target.parity.poseRmsMm),
-  atMost('parity.pose-max', 'Largest distance in any pose', 'weights', 'mm', false, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.maxMm)) : undefined), (s) => s.target.parity.poseMaxMm),
-  ({ parity }) => { if (!parity) return null; const lost = parity.inventory.lost.filter((entry) => entry.startsWith('morph:') || entry.startsWith('part:')); return { rule: 'parity.inventory', title: 'Parts and morphs lost', station: 'morphs', unit: '', blocking: false, measured: lost.length, limit: 0, ok: lost.length === 0, message: lost.length ? `Gone: ${lost.slice(0, 5).join(', ')}.` : undefined }; },
+  parityLimit('rest', atMost('parity.rest', 'Shape at rest, RMS', 'reduce', 'mm', true, (s) => s.parity?.shape.rest.rmsMm, (s) => s.target.parity.restRmsMm)),
+  parityLimit('pose', atMost('parity.pose', 'Shape in the worst pose, RMS', 'reduce', 'mm', true, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.rmsMm)) : undefined), (s) => s.target.parity.poseRmsMm)),
+  parityLimit('pose-max', atMost('parity.pose-max', 'Largest distance in any pose', 'weights', 'mm', true, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.maxMm)) : undefined), (s) => s.target.parity.poseMaxMm)),
+  parityLimit('inventory', ({ parity }) => { if (!parity) return null; const lost = parity.inventory.lost.filter((entry) => entry.startsWith('morph:') || entry.startsWith('part:')); return { rule: 'parity.inventory', title: 'Parts and morphs lost', station: 'morphs', unit: '', blocking: true, measured: lost.length, limit: 0, ok: lost.length === 0, message: lost.length ? `Gone: ${lost.slice(0, 5).join(', ')}.` : undefined }; }),
 ];
 
 function duplicates(names: readonly string[]): string[] {
@@ -93,13 +97,14 @@ function duplicates(names: readonly string[]): string[] {
 
 /** Every rule of the target, with the measured value beside the limit (D2). */
 export function checkCharacter(subject: Subject): Check[] {
-  return RULES.flatMap((rule) => {
-    const check = rule(subject);
-    if (!check) return [];
-    const unit = check.unit ? ` ${check.unit}` : '';
-    const message = check.message ?? (check.ok ? `${check.title}: ${check.measured}${unit}, allowed ${check.limit}${unit}.` : `${check.title}: ${check.measured}${unit}, the target allows ${check.limit}${unit}.`);
-    return [{ ...check, message }];
-  });
+  return RULES.flatMap((rule) => { const found = rule(subject); return found ? [asCheck(found)] : []; });
+}
+
+/** A rule's answer with its sentence. */
+export function asCheck(found: Judgement): Check {
+  const unit = found.unit ? ` ${found.unit}` : '';
+  const said = found.message ?? `${found.title}: ${found.measured}${unit}, ${found.ok ? 'allowed' : 'the target allows'} ${found.limit}${unit}.`;
+  return { ...found, message: found.ok || found.blocking ? said : said.replace(/\.$/, '; the target only notes it.') };
 }
 
 export const blockingChecks = (checks: readonly Check[]): Check[] => checks.filter((check) => !check.ok && check.blocking);

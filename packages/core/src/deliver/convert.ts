@@ -1,13 +1,15 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
-import { blockingChecks, checkCharacter, type Check } from '../check/index.ts';
+import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
 import { leaveOut, leaveOutStep, measureStance, stanceFound, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
+import { throwIfAborted } from '../problem.ts';
 import { runRecipe, stable, type KeptDocument, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
-import { SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
+import { parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
+import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -15,6 +17,7 @@ export interface Conversion {
   report: Report;
   steps: StepResult[];
   blocking: Check[];
+  verdict: Verdict;
   sealed: Manifest;
   html: string;
   /** Made now, not taken from the store: the files of the package. */
@@ -35,12 +38,14 @@ export interface ConvertOptions extends RunOptions {
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
   created: string;
   samples?: number;
+  /** Looks at the delivered bytes. */
+  eyes: SecondEyes;
   /** Hears of a new result once the last step is done, before it is measured and packed; only where there is a store that it stands in. */
   onResult?(kept: KeptDocument, result: CharacterSummary): void | Promise<void>;
 }
 
 /** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
-const CONCLUSION_VERSION = 6;
+const CONCLUSION_VERSION = 7;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -49,6 +54,7 @@ interface Conclusion {
   result: CharacterSummary;
   checks: Check[];
   parity: Parity;
+  stated: Stated;
   sealed: Manifest;
   html: string;
   archive: Archive;
@@ -65,7 +71,7 @@ const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
  * this same function. Files are made even where a rule blocks, so that the caller decides what to keep.
  */
 export async function convert(given: ConvertOptions): Promise<Conversion> {
-  const options = { ...given, target: withFigure(given.target, SHIPPED_FIGURES) };
+  const options = { ...given, target: withFigure(parseTarget(given.target), SHIPPED_FIGURES) };
   const { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
   if (!run.kept) { const { files, measuringSeconds, ...made } = await conclude(options, run); return finished(options, run, made, { made: files, kept: null, measuringSeconds }); }
@@ -83,9 +89,9 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
 const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
 
 function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>): Conversion {
-  const { source, result, checks, parity, sealed, html } = concluded;
-  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), checks, parity };
-  return { report, steps, blocking: blockingChecks(checks), sealed, html, ...where };
+  const { source, result, checks, parity, stated, sealed, html } = concluded, verdict = verdictOf(checks);
+  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), verdict, checks, parity, stated };
+  return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
 }
 
 const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
@@ -122,19 +128,22 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
   const parity = await compareCharacters(reference, compared, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
-  const measuringSeconds = (performance.now() - started) / 1000;
+  let measuringSeconds = (performance.now() - started) / 1000;
   const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
   await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
-  const checks = checkCharacter({ document, summary: result, target, parity, packageBytes: model.reduce((sum, file) => sum + file.bytes.length, 0) });
+  stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish).progress(0.6, 'looking at what is delivered with other eyes');
+  throwIfAborted(context.signal);
+  const looking = performance.now(), { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
+  measuringSeconds += (performance.now() - looking) / 1000;
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
-  const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), checks, parity };
+  const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), verdict: verdictOf(checks), checks, parity, stated };
   const text = (value: string) => new TextEncoder().encode(value);
   const html = reportHtml(lasting);
   const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
   const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  return { source, result, checks, parity, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
+  return { source, result, checks, parity, stated, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
 }

@@ -1,9 +1,10 @@
 import type { Document } from '@gltf-transform/core';
-import { removeDossier } from '../character/index.ts';
+import { moveUnder, removeDossier } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
+import { pruneUnused } from './prune.ts';
 import { clearOperations, operationsOf, wornTextures } from '../textures/index.ts';
 
 /**
@@ -35,9 +36,24 @@ export async function finishDocument(document: Document, context: StepContext): 
   document.getRoot().listExtensionsUsed().find((extension) => extension.extensionName === 'KHR_lights_punctual')?.dispose();
   document.getRoot().getAsset().generator = 'Dimetra';
   removeDossier(document);
-  for (const accessor of document.getRoot().listAccessors()) if (!accessor.listParents().some((parent) => parent !== document.getRoot())) accessor.dispose();
+  placeSkinnedMeshes(document);
+  pruneUnused(document);
+  tidySlots(document);
   markSparseMorphs(document);
   return findings;
+}
+
+/**
+ * A skinned mesh stands where its joints are, whatever its own node says (glTF 2.0 §3.7.3.3): its node gets no place of
+ * its own and hangs in the scene itself. What hung below it stays where it was.
+ */
+function placeSkinnedMeshes(document: Document): void {
+  for (const node of document.getRoot().listNodes()) {
+    if (!node.getSkin() || !node.getMesh()) continue;
+    for (const child of node.listChildren()) moveUnder(document, child, node.getParentNode());
+    moveUnder(document, node, null);
+    node.setTranslation([0, 0, 0]).setRotation([0, 0, 0, 1]).setScale([1, 1, 1]);
+  }
 }
 
 /** Textures beside a model must not overwrite each other, and their names must be plain. */
@@ -52,6 +68,22 @@ function distinctFileNames(document: Document): void {
     texture.setURI(`textures/${name}`);
   });
 }
+
+/** A slot without weight names joint 0, as glTF 2.0 §3.7.3.3 wants: it asks for no joint. */
+function tidySlots(document: Document): void {
+  const done = new Set<unknown>();
+  for (const mesh of document.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (let set = 0; prim.getAttribute(`JOINTS_${set}`); set++) {
+    const joints = prim.getAttribute(`JOINTS_${set}`), named = joints?.getArray(), weights = prim.getAttribute(`WEIGHTS_${set}`)?.getArray();
+    if (!joints || !named || !weights || done.has(joints) || !namesIdle(named, weights)) continue;
+    done.add(joints);
+    const tidy = named.slice();
+    for (let i = 0; i < tidy.length; i++) if (weights[i] === 0) tidy[i] = 0;
+    joints.setArray(tidy);
+  }
+}
+
+// Alone, so that its compiled code outlives the document.
+function namesIdle(joints: ArrayLike<number>, weights: ArrayLike<number>): boolean { for (let i = 0; i < joints.length; i++) if (weights[i] === 0 && joints[i] !== 0) return true; return false; }
 
 /** Morphs that move few vertices are stored sparsely (glTF 2.0 §3.6.2.3): a third or less pays for the indices. */
 function markSparseMorphs(document: Document): void {

@@ -1,4 +1,4 @@
-import type { Check } from '../check/index.ts';
+import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
 import type { CharacterSummary } from '../intake/index.ts';
 import type { Parity, ParityRow } from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
@@ -12,8 +12,10 @@ export interface Report {
   source: CharacterSummary;
   result: CharacterSummary;
   steps: { id: string; title: string; cached: boolean; seconds: number; measures: Measure[]; findings: Finding[] }[];
+  verdict: Verdict;
   checks: Check[];
   parity: Parity;
+  stated: Stated;
 }
 
 const escapeHtml = (text: unknown): string => String(text).replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string);
@@ -27,7 +29,7 @@ th{text-align:left;color:#566069;font-weight:500;font-size:.86rem}td,th{padding:
 
 /** One self-contained page, printable, with no reference to anything outside it. */
 export function reportHtml(report: Report): string {
-  const { source, result, target, checks, parity } = report;
+  const { source, result, target, checks, parity, verdict, stated } = report;
   const pairs: [string, string, string][] = [
     ['Triangles', number(source.triangles), number(result.triangles)],
     ['Vertices', number(source.vertices), number(result.vertices)],
@@ -37,14 +39,14 @@ export function reportHtml(report: Report): string {
     ['Texture memory, MB', number(source.textureMemoryBytes / 1048576, 1), number(result.textureMemoryBytes / 1048576, 1)],
     ['Morph targets', number(source.morphTargets.length), number(result.morphTargets.length)],
     ['Height, cm', number(source.heightCm, 1), number(result.heightCm, 1)],
+    ['Width × height × depth at rest, mm', '', stated.sizeMm?.map((mm) => number(mm, 1)).join(' × ') ?? 'nothing'],
   ];
   const row = (entry: Omit<ParityRow, 'name'>, name: string) => `<tr><td>${escapeHtml(name)}</td><td class="n">${entry.rmsMm.toFixed(3)}</td><td class="n">${entry.p99Mm.toFixed(2)}</td><td class="n">${entry.maxMm.toFixed(2)}</td><td>${escapeHtml(entry.where ?? '')}</td></tr>`;
-  const broken = checks.filter((check) => !check.ok);
   const findings = report.steps.flatMap((step) => step.findings.map((finding) => ({ step: step.title, ...finding })));
   const list = (title: string, entries: readonly string[]) => (entries.length ? `<p><b>${title}:</b> ${entries.map(escapeHtml).join('; ')}</p>` : '');
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</title><style>${STYLE}</style></head><body>
 <h1>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</h1>
-<p class="lead">${broken.length === 0 ? `All ${checks.length} rules of the target hold.` : `${checks.length - broken.length} of ${checks.length} rules hold.`} At rest the result lies ${parity.shape.rest.rmsMm.toFixed(3)} mm RMS from the source, ${parity.shape.rest.maxMm.toFixed(2)} mm at most.</p>
+<p class="lead">${verdictSentence(verdict)} At rest the result lies ${parity.shape.rest.rmsMm.toFixed(3)} mm RMS from the source, ${parity.shape.rest.maxMm.toFixed(2)} mm at most.</p>
 <h2>Source and result</h2><table><tr><th></th><th class="n source">Source</th><th class="n result">Result</th></tr>${pairs.map(([name, a, b]) => `<tr><td>${name}</td><td class="n source">${a}</td><td class="n result">${b}</td></tr>`).join('')}</table>
 <h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>

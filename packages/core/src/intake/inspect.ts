@@ -35,16 +35,30 @@ export interface CharacterSummary {
   clips: { name: string; seconds: number; channels: number }[];
 }
 
+/** What a character is made of, without how it stands and what its joints are for. */
+export type Contents = Omit<CharacterSummary, 'name' | 'heightCm' | 'lowestCm' | 'upAxis' | 'unitMetres' | 'facing' | 'evidence' | 'joints'> & { joints: { name: string; parent: string | null }[] };
+
 /**
  * @param name the character's name; the file's where nobody gave one
  * @param options `seen` false leaves out how much of each part can be seen; `stance` where it is known already
  */
 export function summarise(document: Document, name: string, options: { seen?: boolean; stance?: Stance } = {}): CharacterSummary {
-  const root = document.getRoot();
-  const parts = listParts(document);
   const skeleton = skeletonOf(document);
   const stance = options.stance ?? measureStance(document);
   const roles = standingRoles(document, stance, skeleton);
+  const { joints, ...contents } = contentsOf(document, options);
+  return {
+    name, heightCm: stance.heightCm, lowestCm: stance.lowestCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
+    ...contents,
+    joints: joints.map((joint, i) => ({ ...joint, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
+  };
+}
+
+/** @param options `seen` false leaves out how much of each part can be seen */
+export function contentsOf(document: Document, options: { seen?: boolean } = {}): Contents {
+  const root = document.getRoot();
+  const parts = listParts(document);
+  const skeleton = skeletonOf(document);
   const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]));
   const overruled = readDossier(document).materialKinds ?? {};
@@ -56,11 +70,10 @@ export function summarise(document: Document, name: string, options: { seen?: bo
     if (influences) most = Math.max(most, influencesMax(influences));
   }
   return {
-    name, heightCm: stance.heightCm, lowestCm: stance.lowestCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
     triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
     vertices: parts.reduce((sum, part) => sum + part.vertices, 0),
     parts: parts.map((part) => ({ id: part.id, name: part.name, role: part.role, kind: part.kind, material: part.material?.getName() ?? null, triangles: part.triangles, vertices: part.vertices, morphTargets: part.morphNames, ...(seen && { seen: seen.get(part.id) }) })),
-    joints: skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
+    joints: skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null })),
     influencesMax: most,
     materials: root.listMaterials().map((material) => ({
       name: material.getName(), kind: materialKindOf(material, wearer.get(material) ?? '', overruled), alphaMode: material.getAlphaMode(), doubleSided: material.getDoubleSided(),

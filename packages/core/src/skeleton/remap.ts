@@ -1,6 +1,6 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
-import { globalMatrix, influencesOf, inverseBindsOf, isHumanoidRole, readDossier, skeletonOf, updateDossier, type HumanoidRole, type Skeleton } from '../character/index.ts';
-import { decompose, invertAffine, multiply } from '../geometry/index.ts';
+import { influencesOf, inverseBindsOf, isHumanoidRole, moveUnder, readDossier, skeletonOf, updateDossier, type HumanoidRole, type Skeleton } from '../character/index.ts';
+import { invertAffine, multiply } from '../geometry/index.ts';
 import { writeInfluences } from '../weights/write.ts';
 import type { Finding } from '../problem.ts';
 import { humanoidParentIn, type JointPlan } from './plan.ts';
@@ -14,7 +14,7 @@ export function remapSkeleton(document: Document, plans: readonly JointPlan[], s
   const findings: Finding[] = [];
   for (const skin of document.getRoot().listSkins()) remapSkin(document, skin, plans, skeleton);
   const gone = new Set<Node>(plans.filter((plan) => plan.target === null).map((plan) => skeleton.joints[plan.joint]));
-  reparent(plans, skeleton, gone);
+  reparent(document, plans, skeleton, gone);
   findings.push(...removeJoints(document, gone));
   const renamed: Record<string, string> = { ...readDossier(document).renamedJoints };
   const merged: Record<string, string> = { ...readDossier(document).mergedJoints };
@@ -111,7 +111,7 @@ export function addUpDoubles(joints: Uint16Array, weights: Float32Array, perVert
   }
 }
 
-function reparent(plans: readonly JointPlan[], skeleton: Skeleton, gone: ReadonlySet<Node>): void {
+function reparent(document: Document, plans: readonly JointPlan[], skeleton: Skeleton, gone: ReadonlySet<Node>): void {
   const byRole = new Map<HumanoidRole, number>();
   for (const plan of plans) if (plan.target !== null && isHumanoidRole(plan.found.role)) byRole.set(plan.found.role, plan.joint);
   for (const plan of plans) {
@@ -125,7 +125,7 @@ function reparent(plans: readonly JointPlan[], skeleton: Skeleton, gone: Readonl
       // Kept joints between the two (twists, extra spine segments) stay; another bone between them does not belong there.
       if (nearestBone(parent, skeleton, plans) !== joint) parent = skeleton.joints[joint];
     }
-    if (parent !== node.getParentNode()) hangUnder(node, parent);
+    if (parent !== node.getParentNode()) moveUnder(document, node, parent);
   }
 }
 
@@ -138,32 +138,13 @@ function nearestBone(node: Node | null, skeleton: Skeleton, plans: readonly Join
   return -1;
 }
 
-/** Gives a node another parent without moving it. */
-function hangUnder(node: Node, parent: Node | null): void {
-  const own = globalMatrix(node);
-  const local = new Float64Array(16);
-  if (parent) {
-    const inverse = new Float64Array(16);
-    invertAffine(inverse, 0, globalMatrix(parent), 0);
-    multiply(local, 0, inverse, 0, own, 0);
-    parent.addChild(node);
-  } else {
-    local.set(own);
-    node.getParentNode()?.removeChild(node);
-  }
-  const { translation, rotation, scale } = decompose(local);
-  node.setTranslation(translation).setRotation(rotation).setScale(scale);
-}
-
 function removeJoints(document: Document, gone: ReadonlySet<Node>): Finding[] {
   const findings: Finding[] = [];
-  const scenes = document.getRoot().listScenes();
   for (const node of gone) {
     for (const child of node.listChildren()) if (!gone.has(child)) {
       let parent = node.getParentNode();
       while (parent && gone.has(parent)) parent = parent.getParentNode();
-      hangUnder(child, parent);
-      if (!parent) scenes[0]?.addChild(child);
+      moveUnder(document, child, parent);
     }
   }
   for (const clip of document.getRoot().listAnimations()) {

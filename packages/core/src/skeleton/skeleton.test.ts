@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { createDeformer, HUMANOID_ROLES, influencesOf, skeletonOf, updateDossier, type HumanoidRole } from '../character/index.ts';
+import { createDeformer, globalMatrix, HUMANOID_ROLES, influencesOf, skeletonOf, updateDossier, type HumanoidRole } from '../character/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { jointRoles, missingRoles, planSkeleton, poseSkeleton, RANGE_OF_MOTION, remapSkeleton, roleIndex, rolesByShape, type SkeletonRule } from './index.ts';
@@ -40,6 +40,24 @@ describe('jointRoles', () => {
 });
 
 describe('planSkeleton and remapSkeleton', () => {
+  it('keep every joint in the scene when the root above the hips goes', () => {
+    for (const merge of [['root'], ['root', 'pelvis_base']]) {
+      const document = stickFigure(), [scene] = document.getRoot().listScenes(), [skin] = document.getRoot().listSkins();
+      const hips = skeletonOf(document).joints[0], root = document.createNode('root').setTranslation([0, 0.1, 0]), base = document.createNode('pelvis_base').setTranslation([0, 0.2, 0]);
+      scene.removeChild(hips).addChild(root.addChild(base.addChild(hips.setTranslation([0, 0.66, 0]))));
+      skin.setInverseBindMatrices(null);
+      for (const joint of [root, base]) skin.addJoint(joint);
+      const before = skeletonOf(document).joints.map((joint) => [joint.getName(), [...globalMatrix(joint)]] as const);
+      remapSkeleton(document, planSkeleton(document, { keep: 'all', names: {} }, Object.fromEntries(merge.map((name) => [name, '']))));
+      const inScene = new Set<unknown>();
+      for (const child of scene.listChildren()) child.traverse((node) => inScene.add(node));
+      const { joints } = skeletonOf(document);
+      expect(joints).toHaveLength(57 - merge.length);
+      expect(joints.filter((joint) => !inScene.has(joint)).map((joint) => joint.getName())).toEqual([]);
+      const stood = new Map(before);
+      for (const joint of joints) globalMatrix(joint).forEach((x, k) => expect(x).toBeCloseTo((stood.get(joint.getName()) as number[])[k], 6));
+    }
+  });
   it('merge what the target has no joint for: sums kept, rest unmoved, clips and names followed', () => {
     const document = stickFigure({ extra: { arm_twist_l: { under: 'leftUpperArm', at: [0.3, 1.3, 0] } } });
     const before = rest(document);

@@ -5,6 +5,10 @@ import { ProblemError } from '../problem.ts';
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
 const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
 
+/** Limits of parity, by name. */
+export const PARITY_LIMITS = ['rest', 'pose', 'pose-max', 'inventory'] as const;
+export type ParityLimit = (typeof PARITY_LIMITS)[number];
+
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
   schema: v.literal(1),
@@ -32,10 +36,10 @@ export const TargetSchema = v.object({
   }),
   /** Pose the mesh stands in when nothing poses it; `figure`: the figure's own. */
   restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),
-  morphs: v.object({ max: count(10_000) }),
+  morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
   package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
-  /** How far the result may be from the source. */
-  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number() }),
+  /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
+  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number(), noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []) }),
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;

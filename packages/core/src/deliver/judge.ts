@@ -1,0 +1,30 @@
+import type { Document } from '@gltf-transform/core';
+import type { Seen } from '@dimetra/eyes';
+import { asCheck, type Check, checkCharacter, judgeDelivered, type Stated, statedOf } from '../check/index.ts';
+import { type InputFile, readCharacter } from '../formats/index.ts';
+import { type CharacterSummary, contentsOf } from '../intake/index.ts';
+import type { Parity } from '../parity/index.ts';
+import type { Target } from '../targets/index.ts';
+
+/** Opens delivered bytes by code that shares nothing with ours (`look` of @dimetra/eyes), injected by the platform. */
+export type SecondEyes = (model: InputFile, files: readonly InputFile[]) => Promise<Seen>;
+
+export interface Delivery {
+  /** The model first, then the files it refers to. */
+  files: readonly InputFile[];
+  /** What the files were made from, or were read as. */
+  document: Document;
+  summary: CharacterSummary;
+  target: Target;
+  parity?: Parity;
+  /** What a report that came along states; without one the document's own figures. */
+  stated?: Stated;
+}
+
+/** Every rule over one delivery: the target's over the figure, the second eyes' over the delivered bytes. */
+export async function judgeDelivery({ files, document, summary, target, parity, stated = statedOf(document) }: Delivery, eyes: SecondEyes): Promise<{ checks: Check[]; stated: Stated }> {
+  const [model] = files, packageBytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
+  const seen = await eyes(model, files), read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
+  const checks = [...checkCharacter({ document, summary, target, parity, packageBytes }), ...judgeDelivered({ seen, stated, contents: { stated: summary, read } }).map(asCheck)];
+  return { checks, stated };
+}

@@ -1,0 +1,5 @@
+export { look, type Seen } from './look.ts';
+export type { MorphSeen } from './body.ts';
+export type { ImageSeen } from './images.ts';
+export type { DeliveredFile } from './raw.ts';
+export type { Validation, ValidatorNote } from './validate.ts';

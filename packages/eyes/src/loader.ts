@@ -1,0 +1,28 @@
+import { MeshoptDecoder } from 'meshoptimizer';
+import { Texture } from 'three';
+import { GLTFLoader, type GLTF, type GLTFParser } from 'three/addons/loaders/GLTFLoader.js';
+import type { DeliveredFile, RawAsset } from './raw.ts';
+import { dracoDecoder } from './draco.ts';
+
+/**
+ * Opens a model as the library we draw with does it, in Node and without images: pixels are looked at apart.
+ * @throws Error with that library's reason where it refuses the file
+ */
+export async function loadModel(model: DeliveredFile, asset: RawAsset): Promise<GLTF> {
+  const loader = new GLTFLoader();
+  loader.setMeshoptDecoder(MeshoptDecoder);
+  loader.setDRACOLoader(dracoDecoder as never);
+  loader.setKTX2Loader({ load() {} } as never);
+  loader.register((parser: GLTFParser) => {
+    parser.loadTextureImage = async () => new Texture();
+    // Files beside the model are at hand already; there is nothing to fetch.
+    const own = parser.loadBufferView.bind(parser);
+    parser.loadBufferView = (index: number) => {
+      const bytes = asset.view(index);
+      return bytes ? Promise.resolve(bytes.slice().buffer) : own(index);
+    };
+    return { name: 'without-images' };
+  });
+  const { bytes } = model;
+  return loader.parseAsync(bytes.slice().buffer, '');
+}
