@@ -2,8 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
-import { SHIPPED_TARGETS, writeGlb } from '@dimetra/core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { SHIPPED_TARGETS, writeArchive, writeGlb } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
 
@@ -39,7 +39,7 @@ describe('dimetra learn', () => {
     expect(err).toMatch(/Sailor rig: 55 joints/);
     const figure = JSON.parse(readFileSync(at('figure.json'), 'utf8'));
     expect(figure).toMatchObject({ schema: 1, id: 'sailor-rig', title: 'Sailor rig', morphs: ['lift'] });
-    const target = { ...SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up'), id: 'own', joints: { keep: 'all', figure: { ...figure, joints: figure.joints.map((joint: { name: string; parent: string | null }) => ({ ...joint, name: `n_${joint.name}`, parent: joint.parent && `n_${joint.parent}` })) } }, restPose: 'arms-out' };
+    const target = { ...SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up'), id: 'own', joints: { keep: 'all', figure: { ...figure, joints: figure.joints.map((joint: { name: string; parent: string | null }) => ({ ...joint, name: `n_${joint.name}`, parent: joint.parent && `n_${joint.parent}` })) } }, restPose: 'arms-out', parity: { ...SHIPPED_TARGETS[0].parity, noteOnly: ['pose'] } };
     writeFileSync(at('own.json'), JSON.stringify(target));
     const done = run('convert', at('sailor.glb'), '--target', at('own.json'), '--out', at('own'), '--json');
     expect(done.code).toBe(0);
@@ -127,6 +127,50 @@ describe('dimetra convert', () => {
     const { code, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('taken'));
     expect(code).toBe(3);
     expect(err).toMatch(/can't be written/);
+  });
+});
+
+describe('dimetra check', () => {
+  beforeAll(() => { expect(run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('judged'), '--json').code).toBe(0); });
+  const judge = (path: string) => { const { code, out, err } = run('check', path, '--target', 'quayside-crowd', '--json'); return { code, err, answer: out ? JSON.parse(out) : null }; };
+  const broken = (answer: { checks: { rule: string; ok: boolean; message: string }[] }) => answer.checks.filter((check) => !check.ok).map((check) => check.rule);
+  it('judges a package by its folder, its archive and its model alone, and says the same of each', () => {
+    const archive = writeArchive(['sailor.glb', 'report.json', 'report.html', 'manifest.json'].map((path) => ({ path, bytes: new Uint8Array(readFileSync(join(at('judged'), path))) })));
+    writeFileSync(at('judged.zip'), archive);
+    for (const path of [at('judged'), at('judged.zip'), join(at('judged'), 'sailor.glb')]) {
+      const { code, answer, err } = judge(path);
+      expect(code, err).toBe(0);
+      expect(answer).toMatchObject({ schema: 1, target: 'quayside-crowd', verdict: { blocking: 0 } });
+      expect(answer.checks.filter((check: { rule: string }) => check.rule.startsWith('delivered.'))).toHaveLength(12);
+    }
+    expect(judge(at('judged')).answer.reported).toBe(true);
+    expect(judge(join(at('judged'), 'sailor.glb')).answer.reported).toBe(false);
+  });
+  it('blocks a package whose report states another size or a joint more, and ends with 4', () => {
+    const report = JSON.parse(readFileSync(join(at('judged'), 'report.json'), 'utf8'));
+    report.stated.sizeMm[0] += 5;
+    report.result.joints.push({ name: 'tail', parent: 'hips', role: 'extra' });
+    mkdirSync(at('lying'));
+    writeFileSync(join(at('lying'), 'sailor.glb'), readFileSync(join(at('judged'), 'sailor.glb')));
+    writeFileSync(join(at('lying'), 'report.json'), JSON.stringify(report));
+    const { code, answer } = judge(at('lying'));
+    expect(code).toBe(4);
+    expect(broken(answer)).toEqual(['delivered.contents', 'delivered.size']);
+    writeFileSync(join(at('lying'), 'report.json'), '{"schema":1,"stated":7}');
+    expect(judge(at('lying'))).toMatchObject({ code: 3, answer: { error: { code: 'check.broken-report' } } });
+  });
+  it('blocks a model made elsewhere whose joints hang in no scene', async () => {
+    const document = stickFigure(), [scene] = document.getRoot().listScenes();
+    for (const child of scene.listChildren()) if (!child.getMesh()) scene.removeChild(child);
+    writeFileSync(at('afloat.glb'), await writeGlb(document));
+    const { code, answer } = judge(at('afloat.glb'));
+    expect(code).toBe(4);
+    expect(broken(answer)).toEqual(expect.arrayContaining(['delivered.valid', 'delivered.joints']));
+  });
+  it('refuses what is no glTF, and a call without a target', () => {
+    writeFileSync(at('a.obj'), 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
+    expect(judge(at('a.obj'))).toMatchObject({ code: 3, answer: { error: { code: 'check.not-gltf', where: 'a.obj' } } });
+    expect(run('check', at('sailor.glb')).code).toBe(2);
   });
 });
 

@@ -1,8 +1,8 @@
 import { look } from '@dimetra/eyes';
-import { readFile } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { convert, defaultRecipe, fileNameOf, parseRecipe, parseTarget, ProblemError, SHIPPED_TARGETS, type ReadResult, type Recipe, type Target } from '@dimetra/core';
+import { convert, defaultRecipe, fileNameOf, parseRecipe, verdictSentence, type ReadResult, type Recipe, type Target } from '@dimetra/core';
 import { peakMemory, sha256, writeOutput } from '@dimetra/platform';
+import { findTarget, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
@@ -37,24 +37,11 @@ async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out:
   await writeOutput(out, files);
   const { report } = done;
   const output = {
-    schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, checks: report.checks, parity: report.parity,
+    schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, verdict: report.verdict, checks: report.checks, parity: report.parity, stated: report.stated,
     findings: read.findings,
     files: [...done.sealed.files, ...files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
     seconds: Math.round((performance.now() - started) / 10) / 100, measuringSeconds: Math.round(done.measuringSeconds * 100) / 100, peakMemoryBytes: peakMemory(),
   };
-  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${report.checks.filter((check) => check.ok).length} of ${report.checks.length} rules hold.\n${done.blocking.map((check) => `blocks: ${check.message}\n`).join('')}`;
-  return { output, text, blocking: done.blocking.length > 0 };
-}
-
-async function findTarget(said: string): Promise<Target> {
-  const shipped = SHIPPED_TARGETS.find((target) => target.id === said);
-  if (shipped) return shipped;
-  if (!/\.json$/i.test(said)) throw new UsageError(`There is no target “${said}”. Shipped are ${SHIPPED_TARGETS.map((target) => target.id).join(', ')}; or name a JSON file.`);
-  return parseTarget(await readJson(said), said);
-}
-
-async function readJson(path: string): Promise<unknown> {
-  let text: string;
-  try { text = await readFile(path, 'utf8'); } catch { throw new ProblemError('intake.no-file', `“${path}” doesn't exist or can't be read.`, path); }
-  try { return JSON.parse(text); } catch (error) { throw new ProblemError('json.broken', `“${path}” is not valid JSON: ${(error as Error).message}.`, path); }
+  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${verdictSentence(done.verdict)}\n${report.checks.filter((check) => !check.ok).map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`).join('')}`;
+  return { output, text, blocking: done.verdict.state === 'blocks' };
 }

@@ -1,5 +1,6 @@
 import { parseArgs } from 'node:util';
 import { ProblemError } from '@dimetra/core';
+import { checkCommand } from './check.ts';
 import { compareCommand } from './compare.ts';
 import { convertCommand } from './convert.ts';
 import { inspectCommand } from './inspect.ts';
@@ -11,7 +12,7 @@ async function main(argv: string[]): Promise<number> {
   const [command, ...rest] = argv;
   const json = rest.includes('--json');
   try {
-    const run = { convert: convertCommand, inspect: inspectCommand, compare: compareCommand, learn: learnCommand }[command ?? ''];
+    const run = { convert: convertCommand, inspect: inspectCommand, compare: compareCommand, check: checkCommand, learn: learnCommand }[command ?? ''];
     if (!run) throw new UsageError(command ? `There is no command “${command}”.` : 'Say which command.');
     if (rest.includes('--help') || rest.includes('-h')) { process.stdout.write(HELP[command as keyof typeof HELP]); return 0; }
     return await run(parse(rest));

@@ -6,6 +6,7 @@ export const HELP = {
 dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
 dimetra inspect INPUT [--json]
 dimetra compare A B [--json] [--samples N]
+dimetra check FILE --target T [--json]
 dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
@@ -34,6 +35,15 @@ Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 5 internal.
 Measures how far character B is from character A: at rest, in every morph, in the
 poses of the range of motion; colours and inventory. --samples: points on each
 surface, default 20000.
+`,
+  check: `dimetra check FILE --target T [--json]
+
+Judges a delivery, made here or elsewhere: FILE is a .glb, .vrm, a .gltf with its files
+beside it, a package's folder or its archive. Every rule of the target that needs no
+source, and the delivered bytes as other code opens them; a report.json of ours beside
+the model is held against it.
+Exit codes: 0 nothing blocks, 2 wrong usage, 3 input can't be read, 4 a rule blocks,
+5 internal.
 `,
   learn: `dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 

@@ -1,4 +1,4 @@
-import { ProblemError } from '@dimetra/core';
+import { ProblemError, verdictOf } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { and, desc, eq, sql } from 'drizzle-orm';
 import { raw, Router } from 'express';
@@ -19,13 +19,13 @@ export function characterRoutes(connection: Connection, blobs: BlobStore, read: 
   router.get('/characters', async (_request, response) => {
     const rows = await db.select({ id: character.id, name: character.name, picture: character.picture, createdAt: character.createdAt, revisionId: revision.id, revision: revision.number, summary: revision.summary, findings: revision.findings })
       .from(character).innerJoin(revision, and(eq(revision.characterId, character.id), eq(revision.number, sql`(select max(number) from revision r where r.character_id = ${character.id})`))).orderBy(character.createdAt);
-    const states = await db.execute<{ character_id: string; target_id: string; state: string; conversion_id: string; blocking: number }>(sql`
-      select distinct on (c.id) c.character_id, c.target_id, c.id as conversion_id, r.state, (select count(*) from jsonb_array_elements(coalesce(r.checks, '[]')) x where not (x->>'ok')::boolean and (x->>'blocking')::boolean)::int as blocking
+    const states = await db.execute<{ character_id: string; target_id: string; state: string; conversion_id: string; checks: { ok: boolean; blocking: boolean }[] | null }>(sql`
+      select distinct on (c.id) c.character_id, c.target_id, c.id as conversion_id, r.state, (select jsonb_agg(jsonb_build_object('ok', x->'ok', 'blocking', x->'blocking')) from jsonb_array_elements(r.checks) x) as checks
       from conversion c left join run r on r.conversion_id = c.id order by c.id, r.created_at desc`);
     response.json(rows.map((row) => ({
       id: row.id, name: row.name, picture: row.picture, createdAt: row.createdAt, revisionId: row.revisionId, revision: row.revision,
       triangles: row.summary.triangles, heightCm: row.summary.heightCm, joints: row.summary.joints.length, morphs: row.summary.morphTargets.length, materials: row.summary.materials.length, findings: row.findings.length,
-      conversions: states.rows.filter((state) => state.character_id === row.id).map((state) => ({ id: state.conversion_id, targetId: state.target_id, state: state.state, blocking: state.blocking })),
+      conversions: states.rows.filter((state) => state.character_id === row.id).map((state) => ({ id: state.conversion_id, targetId: state.target_id, state: state.state, verdict: state.checks && verdictOf(state.checks) })),
     })));
   });
 

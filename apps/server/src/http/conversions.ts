@@ -16,7 +16,7 @@ export function conversionRoutes(connection: Connection, blobs: BlobStore, boss:
   const router = Router();
   const listed = { id: run.id, conversionId: run.conversionId, revisionId: run.revisionId, state: run.state, progress: run.progress, message: run.message, error: run.error, steps: run.steps, checks: run.checks, createdAt: run.createdAt, startedAt: run.startedAt, finishedAt: run.finishedAt, attempts: run.attempts };
 
-  router.get('/targets', async (_request, response) => { response.json((await db.select().from(target).orderBy(target.createdAt, target.id)).map((row) => ({ ...row.data, shipped: row.shipped }))); });
+  router.get('/targets', async (_request, response) => { response.json((await db.select().from(target).orderBy(target.createdAt, target.id)).map((row) => ({ ...parseTarget(row.data), shipped: row.shipped }))); });
   router.post('/targets', async (request, response) => {
     const data = body(request, TargetSchema);
     const made = await db.insert(target).values({ id: data.id, data }).onConflictDoNothing().returning();

@@ -1,10 +1,10 @@
-import type { CharacterSummary, Check, Figure, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
+import type { CharacterSummary, Check, Figure, Finding, Measure, Parity, Recipe, Target, Verdict } from '@dimetra/core';
 
 export type RunState = 'queued' | 'running' | 'cancelling' | 'cancelled' | 'done' | 'failed';
 export interface CharacterRow {
   id: string; name: string; createdAt: string; revisionId: string; revision: number;
   picture: string | null; triangles: number; heightCm: number; joints: number; morphs: number; materials: number; findings: number;
-  conversions: { id: string; targetId: string; state: RunState | null; blocking: number }[];
+  conversions: { id: string; targetId: string; state: RunState | null; verdict: Verdict | null }[];
 }
 export interface CharacterDetail { id: string; name: string; revision: { id: string; number: number; files: { path: string; bytes: number; used: boolean }[]; summary: CharacterSummary; findings: Finding[]; createdAt: string } }
 export interface Conversion { id: string; characterId: string; targetId: string; recipe: Recipe; version: number; updatedAt: string }

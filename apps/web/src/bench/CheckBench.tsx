@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import type { ParityRow } from '@dimetra/core';
+import { type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../desk/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 import { count, millimetres } from '../shared/format.ts';
@@ -17,11 +17,11 @@ export function CheckBench() {
   if (run?.state === 'failed') return <><header><h2>Check</h2></header><div className="card blocks" role="alert"><div className="top"><span>The last run failed</span></div><p>{run.error?.message}</p></div></>;
   if (!checks) return <><header><h2>Check</h2></header><p className="quiet">Nothing is measured yet. Run the recipe, and every rule of the target stands here with its measured value, and the distance from the source in every morph and pose.</p></>;
   const broken = checks.filter((check) => !check.ok).sort((a, b) => Number(b.blocking) - Number(a.blocking));
-  const parity = finished?.parity;
+  const parity = finished?.parity, verdict = verdictOf(checks);
   return (
     <>
-      <header><h2>Check</h2><span className="quiet">{checks.length - broken.length} of {checks.length} rules hold</span></header>
-      {broken.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Every rule of the target holds. Nothing blocks delivery.</p></div>}
+      <header><h2>Check</h2><span className="quiet" data-verdict={verdict.state}>{verdictSentence(verdict)}</span></header>
+      {verdict.state === 'holds' && <div className="card info"><p style={{ margin: 0 }}>Every rule of the target holds, for the delivered bytes too. Nothing blocks delivery.</p></div>}
       {broken.map((check) => (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: findings are walked through by keyboard
         <article key={check.rule} className={`card ${check.blocking ? 'blocks' : 'attention'}`} data-finding tabIndex={0}>

@@ -59,7 +59,7 @@ function Person({ row }: { row: CharacterRow }) {
           <Menu position="bottom-end"><Menu.Target><ActionIcon variant="subtle" color="gray" aria-label={`More for ${row.name}`}><IconDots size={16} /></ActionIcon></Menu.Target><Menu.Dropdown><Menu.Item onClick={() => setAsking('rename')}>Rename</Menu.Item><Menu.Item color="red" onClick={() => setAsking('remove')}>Remove</Menu.Item></Menu.Dropdown></Menu>
         </div>
         <span className="quiet num" style={{ fontSize: 12.5 }}>{row.heightCm.toFixed(0)} cm · {count(row.triangles)} triangles · {row.joints} joints · {row.morphs} morphs</span>
-        {row.conversions.filter((entry) => entry.state).map((entry) => <Link key={entry.id} to={`/c/${row.id}/${entry.targetId}/check`} className="quiet" style={{ textDecoration: 'none', fontSize: 13, display: 'flex', justifyContent: 'space-between' }}><span>{targets.find((target) => target.id === entry.targetId)?.title ?? entry.targetId}</span><span style={{ color: entry.blocking ? 'var(--blocked)' : 'var(--ink)' }}>{entry.state === 'done' ? (entry.blocking ? `■ ${entry.blocking} block${entry.blocking === 1 ? 's' : ''}` : '● delivered') : entry.state === 'failed' ? '■ failed' : `○ ${entry.state}`}</span></Link>)}
+        {row.conversions.filter((entry) => entry.state).map((entry) => <Link key={entry.id} to={`/c/${row.id}/${entry.targetId}/check`} className="quiet" style={{ textDecoration: 'none', fontSize: 13, display: 'flex', justifyContent: 'space-between' }}><span>{targets.find((target) => target.id === entry.targetId)?.title ?? entry.targetId}</span><span style={{ color: entry.verdict?.state === 'blocks' ? 'var(--blocked)' : 'var(--ink)' }}>{outcome(entry)}</span></Link>)}
       </div>
       <Modal opened={asking === 'remove'} onClose={close} title={`Remove ${row.name}?`}>
         <p>Its source, recipes, runs and packages go with it. This can't be undone.</p>
@@ -116,4 +116,12 @@ function DropZone({ empty }: { empty: boolean }) {
       <input ref={folder} type="file" hidden aria-label="Folder of a character" {...{ webkitdirectory: '' }} onChange={(event) => { chosen(event.target.files); event.target.value = ''; }} />
     </div>
   );
+}
+
+/** What became of the last run for a target: the verdict's own numbers. */
+function outcome({ state, verdict }: CharacterRow['conversions'][number]): string {
+  if (state === 'failed') return '■ failed';
+  if (state !== 'done' || !verdict) return `○ ${state}`;
+  if (verdict.state === 'blocks') return `■ ${verdict.blocking} ${verdict.blocking === 1 ? 'blocks' : 'block'}`;
+  return verdict.state === 'noted' ? `◐ deliverable, ${verdict.noted} noted` : '● deliverable';
 }

@@ -58,9 +58,9 @@ describe('the line', () => {
     const found = states(character(), run('done', { result: summary, checks: [check('skeleton', false), check('textures', true)], steps: [step('skeleton'), step('textures')] }));
     expect([found.skeleton, found.textures, found.check, found.deliver]).toEqual(['blocks', 'done', 'blocks', 'blocks']);
   });
-  it('notes a rule that doesn\'t block without stopping delivery', () => {
+  it('notes a rule that doesn\'t block, at its station, in Check and in Deliver alike', () => {
     const found = states(character(), run('done', { result: summary, checks: [check('reduce', false, false)], steps: [step('reduce', 'reduce.simplify', ['warning'])] }));
-    expect([found.reduce, found.check, found.deliver]).toEqual(['findings', 'findings', 'done']);
+    expect([found.reduce, found.check, found.deliver]).toEqual(['findings', 'findings', 'findings']);
   });
   it('says each state in words, for who can\'t see the dots', () => { for (const view of stationViews(character(), run('failed'))) expect(view.says).toMatch(/\w+/); });
 });

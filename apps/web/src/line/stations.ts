@@ -1,4 +1,4 @@
-import type { Station } from '@dimetra/core';
+import { type Station, verdictOf } from '@dimetra/core';
 import type { CharacterDetail, RunDetail } from '../api/types.ts';
 import { short } from '../shared/format.ts';
 
@@ -9,6 +9,9 @@ export type StationState = 'quiet' | 'waiting' | 'running' | 'done' | 'findings'
 export interface StationView { id: Station; name: string; pair: string; state: StationState; says: string }
 
 const STATE_WORDS: Record<StationState, string> = { quiet: 'nothing to do for this character', waiting: 'not run yet', running: 'running', done: 'done', findings: 'done, with findings', blocks: 'blocks delivery' };
+
+/** Check and Deliver say the same: the verdict. */
+const VERDICT_STATES = { holds: 'done', noted: 'findings', blocks: 'blocks' } as const;
 
 /** The line as it stands: each station's telling pair of numbers and its state. */
 export function stationViews(character: CharacterDetail, run: RunDetail | undefined): StationView[] {
@@ -41,8 +44,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     let state: StationState = 'waiting';
     if (quiet.has(id)) state = 'quiet';
     else if (active && stepIndex(id) < 0 && (!measured || atTheEnd(id))) state = nextStation(run) === id ? 'running' : 'waiting';
-    else if (id === 'check') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : run.checks?.some((check) => !check.ok) ? 'findings' : 'done';
-    else if (id === 'deliver') state = !done ? 'waiting' : run.checks?.some((check) => !check.ok && check.blocking) ? 'blocks' : 'done';
+    else if (atTheEnd(id)) state = !done ? 'waiting' : VERDICT_STATES[verdictOf(run.checks ?? []).state];
     else if (broken.some((check) => check.blocking)) state = 'blocks';
     else if (id === 'intake') state = character.revision.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
     else if (step || done || measured) state = step?.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
@@ -54,7 +56,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
 function nextStation(run: RunDetail): Station {
   const order: Station[] = ['intake', 'skeleton', 'rest-pose', 'weights', 'materials', 'textures', 'reduce', 'check', 'deliver'];
   if (/measuring/.test(run.message)) return 'check';
-  if (/writing/.test(run.message)) return 'deliver';
+  if (/writing|other eyes/.test(run.message)) return 'deliver';
   const last = run.steps.at(-1)?.station as Station | undefined;
   return last ? order[order.indexOf(last) + 1] ?? 'check' : 'intake';
 }

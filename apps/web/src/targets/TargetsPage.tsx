@@ -25,6 +25,7 @@ export function TargetsPage() {
   );
 }
 
+const NOTE_ONLY = [{ value: 'rest', label: 'At rest' }, { value: 'pose', label: 'Worst pose' }, { value: 'pose-max', label: 'Largest in a pose' }, { value: 'inventory', label: 'Parts and morphs lost' }];
 const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
 
 function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
@@ -59,7 +60,7 @@ function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
         {number('Triangles', draft.triangles.max, (max) => change({ triangles: { max: max ?? 1 } }))}
         {number('Influences on a vertex', draft.influences.max, (max) => change({ influences: { max: max ?? 1 } }))}
         {number('Materials', draft.materials.max, (max) => change({ materials: { ...draft.materials, max: max ?? 1 } }))}
-        {number('Morph targets', draft.morphs.max, (max) => change({ morphs: { max: max ?? 1 } }))}
+        {number('Morph targets', draft.morphs.max, (max) => change({ morphs: { max: max ?? 0 } }))}
         {number('Package, MB', draft.package.maxMB, (maxMB) => change({ package: { ...draft.package, maxMB } }))}
         <NativeSelect label="Format" value={draft.package.format} onChange={(event) => change({ package: { ...draft.package, format: event.target.value as 'glb' } })} data={[{ value: 'glb', label: 'One .glb' }, { value: 'gltf', label: '.gltf with files' }]} />
       </div>
@@ -81,6 +82,7 @@ function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
         {number('At rest, RMS mm', draft.parity.restRmsMm, (value) => change({ parity: { ...draft.parity, restRmsMm: value ?? 0 } }), { decimalScale: 3 })}
         {number('Worst pose, RMS mm', draft.parity.poseRmsMm, (value) => change({ parity: { ...draft.parity, poseRmsMm: value ?? 0 } }), { decimalScale: 3 })}
         {number('Largest in a pose, mm', draft.parity.poseMaxMm, (value) => change({ parity: { ...draft.parity, poseMaxMm: value ?? 0 } }), { decimalScale: 1 })}
+        <MultiSelect label="Only noted, doesn't block" value={draft.parity.noteOnly} onChange={(noteOnly) => change({ parity: { ...draft.parity, noteOnly: noteOnly as Target['parity']['noteOnly'] } })} data={NOTE_ONLY} placeholder={draft.parity.noteOnly.length ? '' : 'every limit blocks'} style={{ gridColumn: 'span 2' }} />
         {number('Height from, cm', draft.heightCm.min, (value) => change({ heightCm: { ...draft.heightCm, min: value ?? 0 } }))}
         {number('Height to, cm', draft.heightCm.max, (value) => change({ heightCm: { ...draft.heightCm, max: value ?? 0 } }))}
       </div>

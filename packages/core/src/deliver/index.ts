@@ -2,3 +2,4 @@ export * from './package.ts';
 export * from './report.ts';
 export * from './convert.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
+export * from './check-files.ts';

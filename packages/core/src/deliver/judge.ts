@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import type { Seen } from '@dimetra/eyes';
 import { asCheck, type Check, checkCharacter, judgeDelivered, type Stated, statedOf } from '../check/index.ts';
 import { type InputFile, readCharacter } from '../formats/index.ts';
-import { type CharacterSummary, contentsOf } from '../intake/index.ts';
+import { type CharacterSummary, type Contents, contentsOf } from '../intake/index.ts';
 import type { Parity } from '../parity/index.ts';
 import type { Target } from '../targets/index.ts';
 
@@ -19,12 +19,13 @@ export interface Delivery {
   parity?: Parity;
   /** What a report that came along states; without one the document's own figures. */
   stated?: Stated;
+  contents?: Contents;
 }
 
 /** Every rule over one delivery: the target's over the figure, the second eyes' over the delivered bytes. */
-export async function judgeDelivery({ files, document, summary, target, parity, stated = statedOf(document) }: Delivery, eyes: SecondEyes): Promise<{ checks: Check[]; stated: Stated }> {
+export async function judgeDelivery({ files, document, summary, target, parity, stated = statedOf(document), contents = summary }: Delivery, eyes: SecondEyes): Promise<{ checks: Check[]; stated: Stated }> {
   const [model] = files, packageBytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
   const seen = await eyes(model, files), read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
-  const checks = [...checkCharacter({ document, summary, target, parity, packageBytes }), ...judgeDelivered({ seen, stated, contents: { stated: summary, read } }).map(asCheck)];
+  const checks = [...checkCharacter({ document, summary, target, parity, packageBytes }), ...judgeDelivered({ seen, stated, contents: { stated: contents, read } }).map(asCheck)];
   return { checks, stated };
 }
