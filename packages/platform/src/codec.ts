@@ -1,4 +1,4 @@
-import { ProblemError, type ImageCodec, type ImageOperation } from '@dimetra/core';
+import { bleedOutward, bleedUnderClear, type ImageMime, ProblemError, type ImageCodec, type ImageOperation } from '@dimetra/core';
 import sharp from 'sharp';
 
 // A worker process runs several of these side by side; more threads each would only take memory.
@@ -20,34 +20,81 @@ export const sharpCodec: ImageCodec = {
       throw new ProblemError('image.unreadable', `An image can't be read: ${(error as Error).message}. Save it again as PNG or JPEG.`);
     }
   },
-  async apply(bytes, operations) {
+  async apply(bytes, operations, covered) {
     try {
-      return await applyOperations(bytes, operations);
+      return await applyOperations(bytes, operations, covered);
     } catch (error) {
       throw new ProblemError('image.unreadable', `An image can't be converted: ${(error as Error).message}. Save it again as PNG or JPEG.`);
     }
   },
 };
 
-async function applyOperations(bytes: Uint8Array, operations: readonly ImageOperation[]) {
-  const meta = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata();
-  let mimeType: 'image/png' | 'image/jpeg' | 'image/webp' = meta.format === 'jpeg' ? 'image/jpeg' : meta.format === 'webp' ? 'image/webp' : 'image/png';
-  let quality = 90;
-  let image = sharp(bytes, { limitInputPixels: MOST_PIXELS });
+type Covered = (width: number, height: number) => Uint8Array | null;
+
+async function applyOperations(bytes: Uint8Array, operations: readonly ImageOperation[], covered: Covered = () => null) {
+  const source = sharp(bytes, { limitInputPixels: MOST_PIXELS }), meta = await source.metadata();
+  let mimeType: ImageMime = meta.format === 'jpeg' ? 'image/jpeg' : meta.format === 'webp' ? 'image/webp' : 'image/png';
+  let quality = 90, raw: Raw | null = null;
+  const open = async (): Promise<Raw> => (raw ??= await openRaw(bytes));
   for (const operation of operations) {
-    if (operation.op === 'encode') { mimeType = operation.mimeType; quality = operation.quality; continue; }
-    if (operation.op === 'invert') { image = image.negate({ alpha: false }); continue; }
-    const size = { width: operation.width, height: operation.height, fit: 'fill' as const, kernel: 'lanczos3' as const };
-    // Colour is averaged in linear light, data and normals as they are.
-    image = operation.content === 'color' ? image.gamma(2.2).resize(size) : image.resize(size);
-    if (operation.content === 'normal') {
-      const { data, info } = await image.raw().toBuffer({ resolveWithObject: true });
-      renormalise(data, info.channels);
-      image = sharp(data, { raw: { width: info.width, height: info.height, channels: info.channels } });
-    }
+    if (operation.op === 'encode') { mimeType = operation.mimeType; quality = operation.quality; }
+    else if (operation.op === 'invert') { const { data, channels } = await open(); for (let i = 0; i < data.length; i++) if (channels === 3 || (i & 3) !== 3) data[i] = 255 - data[i]; }
+    else raw = await resize(await open(), operation, covered);
   }
-  const written = mimeType === 'image/jpeg' ? image.flatten({ background: '#000' }).jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' }) : mimeType === 'image/webp' ? image.webp({ quality }) : image.png({ compressionLevel: 7 });
+  const { width, height, channels, data } = (raw ?? {}) as Partial<Raw>;
+  const image = data && width && height && channels ? sharp(data, { raw: { width, height, channels } }) : source;
+  // A grey map stays one channel in its file.
+  if (raw && meta.channels && meta.channels < 3 && raw.channels === 3) image.toColourspace('b-w');
+  // What JPEG has no room for goes; the colour under it stays.
+  const written = mimeType === 'image/jpeg' ? image.removeAlpha().jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' }) : mimeType === 'image/webp' ? image.webp({ quality }) : image.png({ compressionLevel: 7 });
   return { bytes: new Uint8Array(await written.toBuffer()), mimeType };
+}
+
+/** Three channels where alpha says nothing, else four. */
+interface Raw { width: number; height: number; channels: 3 | 4; data: Uint8Array }
+
+async function openRaw(bytes: Uint8Array): Promise<Raw> {
+  const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
+  const texels = new Uint8Array(data.buffer, data.byteOffset, data.byteLength), { width, height } = info;
+  for (let i = 3; i < texels.length; i += 4) if (texels[i] !== 255) return { width, height, channels: 4, data: texels };
+  return { width, height, channels: 3, data: channelsOf(texels, 4, [0, 1, 2]) };
+}
+
+function channelsOf(data: Uint8Array, channels: number, wanted: readonly number[]): Uint8Array {
+  const count = data.length / channels, out = new Uint8Array(count * wanted.length);
+  for (let i = 0; i < count; i++) for (let k = 0; k < wanted.length; k++) out[i * wanted.length + k] = data[i * channels + wanted[k]];
+  return out;
+}
+
+/** How many texels of the source the filter reads beyond each texel of the result. */
+const FILTER_REACH = 3;
+
+/**
+ * Scales an image: colour in linear light and floats, weighed by its alpha and then bled under what is clear; data and
+ * normals as they are, apart from their alpha, since it isn't see-through there. Islands are padded first.
+ */
+async function resize(raw: Raw, { width, height, content }: Extract<ImageOperation, { op: 'resize' }>, covered: Covered): Promise<Raw> {
+  if (width === raw.width && height === raw.height) return raw;
+  const known = covered(raw.width, raw.height);
+  if (known) bleedOutward(raw.data, raw.width, raw.height, raw.channels, known, Math.ceil(FILTER_REACH * Math.max(raw.width / width, raw.height / height, 1)) + 1);
+  const scaled = async (data: Uint8Array, channels: 1 | 3 | 4, linear: boolean): Promise<Uint8Array> => {
+    let image = sharp(data, { raw: { width: raw.width, height: raw.height, channels } });
+    if (linear) image = image.pipelineColourspace('scrgb');
+    image = image.resize({ width, height, fit: 'fill', kernel: 'mitchell' });
+    const out = await (channels === 1 ? image.toColourspace('b-w') : linear ? image.toColourspace('srgb') : image).raw({ depth: 'uchar' }).toBuffer();
+    return new Uint8Array(out.buffer, out.byteOffset, out.byteLength);
+  };
+  if (content === 'color') {
+    const data = await scaled(raw.data, raw.channels, true);
+    if (raw.channels === 4) bleedUnderClear(data, width, height);
+    return { width, height, channels: raw.channels, data };
+  }
+  const data = await scaled(raw.channels === 4 ? channelsOf(raw.data, 4, [0, 1, 2]) : raw.data, 3, false);
+  if (content === 'normal') renormalise(data, 3);
+  if (raw.channels !== 4) return { width, height, channels: raw.channels, data };
+  const alpha = await scaled(channelsOf(raw.data, 4, [3]), 1, false), joined = new Uint8Array(width * height * 4);
+  for (let i = 0; i < alpha.length; i++) { joined.set(data.subarray(i * 3, i * 3 + 3), i * 4); joined[i * 4 + 3] = alpha[i]; }
+  return { width, height, channels: 4, data: joined };
 }
 
 /** Averaged normals are shorter than one: back to unit length. Channels hold (n + 1) / 2. */

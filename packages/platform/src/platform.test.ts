@@ -1,6 +1,7 @@
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import sharp from 'sharp';
 import { afterAll, describe, expect, it } from 'vitest';
 import { encodePixels, peakMemory, readInput, sha256, sharpCodec, writeOutput } from './index.ts';
 
@@ -14,12 +15,49 @@ describe('sharpCodec', () => {
     const pixels = await sharpCodec.decode(png);
     expect([pixels.width, pixels.height, ...pixels.data.slice(4, 8)]).toEqual([4, 2, 60, 0, 7, 255]);
   });
+  const resize = (width: number, height: number, content: 'color' | 'data' | 'normal') => [{ op: 'resize' as const, width, height, content }];
+  it('keeps every tone: 0 to 255 within 1 at equal size, within 2 on flat areas when halved', async () => {
+    const levels = await encodePixels(picture(2048, 8, (x) => [x >> 3, x >> 3, x >> 3]), 'image/png');
+    for (const [shrink, most] of [[1, 1], [2, 2]]) {
+      const { data } = await sharpCodec.decode((await sharpCodec.apply(levels, resize(2048 / shrink, 8 / shrink, 'color'))).bytes);
+      const off = Array.from({ length: 256 }, (_, level) => Math.abs(data[((level * 8 + 4) / shrink) * 4] - level));
+      expect(Math.max(...off)).toBeLessThanOrEqual(most);
+    }
+  });
   it('averages colour in linear light and data as it is', async () => {
-    // black and white columns: half the light is about 186 in a display's curve, half the data 128
-    const stripes = await encodePixels(picture(64, 64, (x) => (x % 2 ? [255, 255, 255] : [0, 0, 0])), 'image/png');
-    const grey = async (content: 'color' | 'data') => (await sharpCodec.decode((await sharpCodec.apply(stripes, [{ op: 'resize', width: 8, height: 8, content }])).bytes)).data[(3 * 8 + 3) * 4];
-    expect(Math.abs((await grey('color')) - 186)).toBeLessThan(8);
-    expect(Math.abs((await grey('data')) - 128)).toBeLessThan(6);
+    const checker = await encodePixels(picture(64, 64, (x, y) => ((x + y) % 2 ? [255, 255, 255] : [0, 0, 0])), 'image/png');
+    const grey = async (content: 'color' | 'data') => (await sharpCodec.decode((await sharpCodec.apply(checker, resize(32, 32, content))).bytes)).data[(15 * 32 + 15) * 4];
+    // Half of the light is 188 in the curve of sRGB (IEC 61966-2-1), half of the data 128.
+    expect(await grey('color')).toBe(188);
+    expect(Math.abs((await grey('data')) - 128)).toBeLessThanOrEqual(1);
+  });
+  /** RGBA as a PNG. */
+  const seeThrough = async (width: number, height: number, at: (x: number, y: number) => number[]) => new Uint8Array(await sharp(Uint8Array.from(Array.from({ length: width * height }, (_, i) => at(i % width, Math.floor(i / width))).flat()), { raw: { width, height, channels: 4 } }).png().toBuffer());
+  it('never mixes what lies under clear texels into a colour, and gives them the colour that is seen beside', async () => {
+    const strand = await seeThrough(64, 64, (x) => (x < 33 ? [200, 100, 50, 255] : [0, 0, 0, 0]));
+    const { data } = await sharpCodec.decode((await sharpCodec.apply(strand, resize(32, 32, 'color'))).bytes);
+    for (let i = 0; i < data.length; i += 4) for (const [k, value] of [200, 100, 50].entries()) expect(Math.abs(data[i + k] - value)).toBeLessThanOrEqual(2);
+    expect([0, 10, 20, 31].map((x) => data[(16 * 32 + x) * 4 + 3])).toEqual([255, 255, 0, 0]);
+  });
+  it('keeps data and normals under alpha 0, and their alpha apart', async () => {
+    const packed = await seeThrough(16, 16, (_x, y) => [128, 190, 230, y < 8 ? 0 : 255]);
+    for (const content of ['data', 'normal'] as const) {
+      const { data } = await sharpCodec.decode((await sharpCodec.apply(packed, resize(8, 8, content))).bytes);
+      for (let i = 0; i < data.length; i += 4) expect(data[i + 1]).toBeGreaterThan(180);
+      expect([data[3], data[(7 * 8) * 4 + 3]]).toEqual([0, 255]);
+    }
+  });
+  it('pads islands before it scales, so that what lies between them stays out of their edges', async () => {
+    const island = (x: number, y: number) => x >= 9 && x < 41 && y >= 9 && y < 41, bytes = await encodePixels(picture(64, 64, (x, y) => (island(x, y) ? [220, 220, 220] : [0, 0, 0])), 'image/png');
+    const covered = (width: number, height: number) => Uint8Array.from({ length: width * height }, (_, i) => Number(island(i % width, Math.floor(i / width))));
+    const edge = async (mask?: typeof covered) => { const { data } = await sharpCodec.decode((await sharpCodec.apply(bytes, resize(16, 16, 'color'), mask)).bytes); return [2, 5, 9, 10].map((x) => data[(6 * 16 + x) * 4]); };
+    expect(Math.min(...(await edge()))).toBeLessThan(200);
+    for (const value of await edge(covered)) expect(Math.abs(value - 220)).toBeLessThanOrEqual(2);
+  });
+  it('keeps the colour under clear texels where the format has no alpha', async () => {
+    const coat = await seeThrough(8, 8, (x) => [90, 60, 30, x < 4 ? 0 : 255]);
+    const { data } = await sharpCodec.decode((await sharpCodec.apply(coat, [{ op: 'encode', mimeType: 'image/jpeg', quality: 95 }])).bytes);
+    for (const [k, value] of [90, 60, 30].entries()) expect(Math.abs(data[k] - value)).toBeLessThanOrEqual(3);
   });
   it('brings averaged normals back to unit length', async () => {
     const tilted = await encodePixels(picture(32, 32, (x) => (x % 2 ? [218, 128, 218] : [38, 128, 218])), 'image/png');

@@ -5,7 +5,7 @@ import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
-import { clearOperations, operationsOf, wornTextures } from '../textures/index.ts';
+import { clearOperations, coveredTexels, operationsOf, wornTextures } from '../textures/index.ts';
 
 /**
  * Carries out what was decided for images, once, on the originals, and drops what only Dimetra needs. Changes
@@ -24,7 +24,7 @@ export async function finishDocument(document: Document, context: StepContext): 
     const image = texture.getImage();
     const operations = operationsOf(texture);
     if (image && operations.length) {
-      const done = await context.images.apply(image, operations);
+      const done = await context.images.apply(image, operations, (width, height) => coveredTexels(document, texture, width, height));
       texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
       const file = texture.getURI();
       if (file) texture.setURI(file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`));

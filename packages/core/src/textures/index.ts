@@ -8,3 +8,5 @@ export * from './search.ts';
 export * from './replace.ts';
 export * from './judge.ts';
 export * from './pixels.ts';
+export * from './bleed.ts';
+export * from './covered-texels.ts';
