@@ -110,9 +110,31 @@ describe('alpha', () => {
     expect(decideAlpha('hair', graded, 1, rule, material).alphaMode).toBe('MASK');
     expect(decideAlpha('hair', graded, 1, { hair: 'blend', blendAllowed: true }, material).alphaMode).toBe('BLEND');
     expect(decideAlpha('cornea', null, 0.1, rule, material).alphaMode).toBe('BLEND');
-    expect(decideAlpha('cornea', null, 0.1, { hair: 'mask', blendAllowed: false }, material).alphaMode).toBe('MASK');
-    expect(decideAlpha('skin', analyseAlpha(pixels([0])), 1, rule, material).alphaMode).toBe('OPAQUE');
-    expect(decideAlpha('cloth', analyseAlpha(pixels([0, 255, 255])), 1, rule, material).alphaMode).toBe('MASK');
+    const blended = new Document().createMaterial('b').setAlphaMode('BLEND');
+    expect(decideAlpha('skin', analyseAlpha(pixels([0])), 1, rule, blended).alphaMode).toBe('OPAQUE');
+    expect(decideAlpha('cloth', analyseAlpha(pixels([0, 255, 255])), 1, rule, blended).alphaMode).toBe('MASK');
+  });
+  it('never cuts away whole what is clear everywhere: blended, or left out where the target can\'t', () => {
+    const blended = new Document().createMaterial('b').setAlphaMode('BLEND'), cant = { hair: 'mask', blendAllowed: false } as const;
+    for (const found of [null, analyseAlpha(pixels([60, 61]))]) {
+      const factor = found ? 1 : 0.1;
+      expect(decideAlpha('cornea', found, factor, cant, blended)).toMatchObject({ leaveOut: true });
+      expect(decideAlpha('cornea', found, factor, rule, blended)).toMatchObject({ alphaMode: 'BLEND', leaveOut: false });
+      expect(decideAlpha('cloth', found, factor, rule, blended).alphaMode).toBe('BLEND');
+      expect(decideAlpha('cloth', found, factor, cant, blended).alphaMode).toBe('OPAQUE');
+    }
+    expect(decideAlpha('glass', analyseAlpha(pixels([0, 255])), 1, cant, blended)).toMatchObject({ alphaMode: 'MASK', leaveOut: false });
+  });
+  it('leaves what an opaque material has in alpha unused, strands apart', () => {
+    const opaque = new Document().createMaterial('o').setAlphaMode('OPAQUE'), cut = analyseAlpha(pixels([0, 255, 255]));
+    expect(decideAlpha('cloth', cut, 1, rule, opaque).alphaMode).toBe('OPAQUE');
+    expect(decideAlpha('skin', graded, 1, rule, opaque).alphaMode).toBe('OPAQUE');
+    expect(decideAlpha('lash', cut, 1, rule, opaque).alphaMode).toBe('MASK');
+  });
+  it('draws mouths and nails solid, whatever a little of their alpha says', () => {
+    const blended = new Document().createMaterial('b').setAlphaMode('BLEND'), soft = analyseAlpha(pixels([...Array(60).fill(255), ...Array(40).fill(200)]));
+    for (const kind of ['teeth', 'tongue', 'nail', 'lips'] as const) expect(decideAlpha(kind, soft, 1, rule, blended).alphaMode).toBe('OPAQUE');
+    expect(decideAlpha('cloth', soft, 1, rule, blended).alphaMode).not.toBe('OPAQUE');
   });
 });
 

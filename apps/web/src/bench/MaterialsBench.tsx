@@ -55,13 +55,13 @@ export function MaterialsBench() {
 /** What older formats and other habits put in maps, brought to the channels of glTF. */
 function Channels() {
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as { green?: string; gloss?: string; bump?: number };
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as { green?: string; gloss?: string; bumpMm?: number };
   const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'materials.channels', setting, value }));
   return (
     <StepCard step="materials.channels" says="Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels.">
       <Switch size="xs" label="Turn green" checked={settings.green !== 'keep'} onChange={(event) => set('green', event.currentTarget.checked ? undefined : 'keep')} />
-      <Switch size="xs" label="Invert gloss" checked={settings.gloss !== 'keep'} onChange={(event) => set('gloss', event.currentTarget.checked ? undefined : 'keep')} />
-      <NumberInput size="xs" label="Bump height, texels" w={130} min={0} max={64} step={1} value={settings.bump ?? 4} onChange={(value) => { if (Number(value) !== (settings.bump ?? 4)) set('bump', Number(value) === 4 ? undefined : Number(value)); }} />
+      <NativeSelect size="xs" label="Gloss where roughness belongs" value={settings.gloss ?? 'found'} onChange={(event) => set('gloss', event.target.value === 'found' ? undefined : event.target.value)} data={[{ value: 'found', label: 'Inverted where all maps agree' }, { value: 'invert', label: 'Inverted wherever it may be' }, { value: 'keep', label: 'Left as it is' }]} />
+      <NumberInput size="xs" label="Bumps are high, mm" w={130} min={0} max={50} step={0.5} decimalScale={2} value={settings.bumpMm ?? 1} onChange={(value) => { if (Number(value) !== (settings.bumpMm ?? 1)) set('bumpMm', Number(value) === 1 ? undefined : Number(value)); }} />
     </StepCard>
   );
 }

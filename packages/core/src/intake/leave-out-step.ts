@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { listParts } from '../character/index.ts';
+import { listParts, takeOutPart } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import { stageThings } from './stage-things.ts';
@@ -29,10 +29,6 @@ export function leaveOut(document: Document, settings: { keep?: readonly string[
   for (const id of drop) if (parts.some((part) => part.id === id)) found.set(id, 'as you said');
   const going = parts.filter((part) => found.has(part.id)), left = going.length < parts.length ? going : [];
   const out = left.map((part) => ({ name: part.name, triangles: part.triangles, why: found.get(part.id) as string }));
-  for (const part of left) {
-    // A mesh that stands somewhere else too keeps what it has there.
-    const others = part.mesh.listParents().filter((parent) => parent.propertyType === 'Node').length > 1;
-    if (others || part.mesh.listPrimitives().length === 1) part.node.setMesh(null); else part.mesh.removePrimitive(part.prim);
-  }
+  for (const part of left) takeOutPart(part);
   return { left: out, missing: drop.filter((id) => !parts.some((part) => part.id === id)) };
 }

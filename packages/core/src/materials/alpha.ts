@@ -46,9 +46,13 @@ export interface AlphaDecision {
   alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
   alphaCutoff: number;
   doubleSided: boolean;
+  /** What wears it can't be shown on the target at all. */
+  leaveOut: boolean;
   why: string;
 }
 
+/** Parts of a body with nothing behind them to be seen through. */
+const BODY_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'tongue', 'nail'];
 const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
 
 /**
@@ -56,21 +60,33 @@ const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
  * solid on a solid kind is made opaque; strands are cut out or blended as the target sorts them.
  */
 export function decideAlpha(kind: MaterialKind, found: AlphaFound | null, factor: number, rule: AlphaRule, material: Material): AlphaDecision {
+  const said = material.getAlphaMode();
   const solid = !found || found.pattern === 'none';
   const doubleSided = THIN.includes(kind) || material.getDoubleSided();
-  const decide = (alphaMode: AlphaDecision['alphaMode'], why: string, alphaCutoff = 0.5): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, why });
-  if (CLEAR_KINDS.includes(kind) && (factor < 0.98 || !solid)) return rule.blendAllowed ? decide('BLEND', 'a clear layer over what lies behind it') : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
+  const decide = (alphaMode: AlphaDecision['alphaMode'], why: string, alphaCutoff = 0.5, leaveOut = false): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, leaveOut, why });
+  // What lies under the cut everywhere would be cut away whole.
+  const vanishes = (!found || found.pattern === 'none' || found.pattern === 'constant' || found.pattern === 'empty') && (found?.pattern === 'empty' ? 0 : (found?.mean ?? 1)) * factor < CUT;
+  if (CLEAR_KINDS.includes(kind) && (factor < 0.98 || !solid)) {
+    if (rule.blendAllowed) return decide('BLEND', 'a clear layer over what lies behind it');
+    return vanishes ? decide('BLEND', 'the target can\'t blend, and a cut would take the clear layer away whole', CUT, true) : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
+  }
+  // glTF says that alpha is unused there: what lies in it is something else.
+  if (said === 'OPAQUE' && factor >= 0.98 && !STRAND_KINDS.includes(kind)) return decide('OPAQUE', 'it came opaque; what its map has in alpha stays unused');
   if (solid && factor >= 0.98) return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
   if (STRAND_KINDS.includes(kind)) {
     if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded') return decide('BLEND', 'strands with soft edges, blended on this target');
     return decide('MASK', 'strands, cut out so that they need no sorting', cutKeepingCoverage(found));
   }
-  if (solid) return rule.blendAllowed ? decide('BLEND', `see-through at ${Math.round(factor * 100)} %`) : decide('OPAQUE', 'the target can\'t blend');
+  if (solid || found.pattern === 'constant') return rule.blendAllowed ? decide('BLEND', `see-through at ${Math.round(factor * (found?.mean ?? 1) * 100)} %`) : decide('OPAQUE', 'the target can\'t blend');
   if (found.pattern === 'empty') return decide('OPAQUE', 'its alpha is empty, which would hide it: taken for a mistake');
+  if (BODY_KINDS.includes(kind) && found.clear < 0.02) return decide('OPAQUE', `nothing lies behind ${kind === 'nail' ? 'nails' : kind}; it is drawn solid`);
   if (found.pattern === 'two-valued' && found.clear > 0.002) return decide('MASK', 'its alpha is on or off');
   if (found.solid > 0.97 || found.mean > 0.97) return decide('OPAQUE', `${Math.round(found.solid * 100)} % of its map is solid: transparency by accident`);
   return rule.blendAllowed && found.pattern === 'graded' && found.between > 0.25 ? decide('BLEND', 'its alpha is graded') : decide('MASK', 'its alpha has mostly hard edges');
 }
+
+/** Where cut-outs are cut as a rule. */
+const CUT = 0.5;
 
 /** A cut that keeps the covered area: softer maps are cut lower, or strands thin out. */
 function cutKeepingCoverage(found: AlphaFound | null): number {
@@ -78,7 +94,7 @@ function cutKeepingCoverage(found: AlphaFound | null): number {
   return Math.round(Math.min(0.5, Math.max(0.2, 0.5 - found.between * 0.4)) * 100) / 100;
 }
 
-/** Looks at every material's base colour map. Pictures are read at 256 pixels: enough for a histogram. */
+/** Looks at every material's base colour map at full size: strands and weaves finer than a reduced picture would look half clear. */
 export async function planAlpha(document: Document, rule: AlphaRule, images: ImageCodec, report: (fraction: number) => void = () => {}): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
   const overruled = readDossier(document).materialKinds ?? {};
   const wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
@@ -90,8 +106,7 @@ export async function planAlpha(document: Document, rule: AlphaRule, images: Ima
     const image = material.getBaseColorTexture()?.getImage();
     let alpha = image?.length ? known.get(image) : null;
     if (image?.length && alpha === undefined) {
-      // JPEG has no alpha: nothing to look for.
-      try { alpha = image[0] === 0xff && image[1] === 0xd8 ? SOLID : analyseAlpha(await images.decode(image, 256)); } catch { alpha = null; }
+      try { alpha = holdsAlpha(image) ? analyseAlpha(await images.decode(image)) : SOLID; } catch { alpha = null; }
       known.set(image, alpha);
     }
     alpha ??= null;
@@ -101,3 +116,15 @@ export async function planAlpha(document: Document, rule: AlphaRule, images: Ima
   }
   return { decisions, found };
 }
+
+/** Whether a file's head leaves room for alpha: JPEG has none, nor has PNG of grey or colour alone without a list of clear values (PNG, §11.2.2, §11.3.2.1). */
+function holdsAlpha(bytes: Uint8Array): boolean {
+  if (bytes[0] === 0xff && bytes[1] === 0xd8) return false;
+  const png = bytes.length > 33 && bytes[0] === 0x89 && bytes[1] === 0x50 && bytes[2] === 0x4e && bytes[3] === 0x47;
+  if (!png || bytes[25] >= 4) return true;
+  // Chunks before the pixels: four bytes of length, four of name.
+  const head = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  for (let at = 8; at + 8 <= bytes.length; at += 12 + head.getUint32(at)) { const name = head.getUint32(at + 4); if (name === TRANSPARENCY) return true; if (name === PIXELS) return false; }
+  return true;
+}
+const TRANSPARENCY = 0x74524e53, PIXELS = 0x49444154;

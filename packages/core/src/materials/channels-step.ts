@@ -1,21 +1,26 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { mapsOf } from '../character/index.ts';
+import type { PBRSpecularGlossiness } from '@gltf-transform/extensions';
+import { createDeformer, type Deformer, mapsOf } from '../character/index.ts';
 import { writePng } from '../formats/images/png.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep, type StepContext } from '../step.ts';
-import { addOperation, clearOperations, faultMessage, findMapFaults, inverted, isGrey, normalsFromHeight, operationsOf, withAlpha, type Pixels } from '../textures/index.ts';
+import { convertMaps, toMetallicRoughness } from './specular-glossiness.ts';
+import { type Laid, laidOut } from './texel-density.ts';
+import { addOperation, clearOperations, faultMessage, findMapFaults, inverted, isGrey, normalsFromHeight, operationsOf, packSurface, withAlpha, type Pixels } from '../textures/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
+/** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
+const BUMP_MM = 1;
 export const channelsStep = defineStep({
-  id: 'materials.channels', station: 'materials', title: 'Maps to the channels of glTF', version: 1, needs: ['S1', 'S2'],
+  id: 'materials.channels', station: 'materials', title: 'Maps to the channels of glTF', version: 2, needs: ['S1', 'S2', 'S4'],
   settings: v.object({
     /** Normal maps with green down: turned as found, or left. */
     green: AS,
-    /** Gloss that lies where roughness belongs: inverted as found, or left. */
-    gloss: AS,
-    /** Height of a bump map's full range, in texels. */
-    bump: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(64)), 4),
+    /** Gloss that lies where roughness belongs: inverted where the set of maps agrees, inverted wherever it may be, or left. */
+    gloss: v.optional(v.picklist(['found', 'invert', 'keep']), 'found'),
+    /** Height of a bump map's full range on the surface, millimetres; 0 leaves bump maps aside. */
+    bumpMm: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(50)), BUMP_MM),
   }),
   reads: () => null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
@@ -26,6 +31,7 @@ export const channelsStep = defineStep({
     for (const fault of faults) {
       const green = fault.code === 'textures.green-down';
       if (settings[green ? 'green' : 'gloss'] === 'keep') continue;
+      if (!fault.sure && settings.gloss !== 'invert') { findings.push({ code: fault.code, severity: 'warning', message: faultMessage(fault), where: fault.material.getName(), measured: fault.measured, repair: 'materials.channels' }); continue; }
       const fresh = await work.derived(fault.texture, green ? 'green-up' : 'roughness', (pixels) => inverted(pixels, [1]));
       if (!fresh) continue;
       replace(document, fault.texture, fresh, green ? ['normal', 'clearcoatNormal'] : ['metallicRoughness']);
@@ -35,8 +41,9 @@ export const channelsStep = defineStep({
     const materials = document.getRoot().listMaterials();
     for (const [i, material] of materials.entries()) {
       context.progress(i / materials.length, `maps of ${material.getName()}`);
+      made += await fromSpecularGlossiness(work, material, findings);
       const kept = material.getExtras().dimetraMaps as Record<string, string> | undefined;
-      if (kept) made += await placeKept(document, work, material, kept, settings.bump, findings);
+      if (kept) made += await placeKept(document, work, material, kept, settings.bumpMm, findings);
       // An inversion decided before is carried out here, so that the stage shows what is delivered.
       const rough = material.getMetallicRoughnessTexture();
       if (rough && operationsOf(rough).some((entry) => entry.op === 'invert')) {
@@ -51,21 +58,39 @@ export const channelsStep = defineStep({
 /** Images made from others, each once. */
 class Work {
   private readonly made = new Map<string, Texture>();
+  private readonly numbers = new Map<Texture, number>();
+  private figure: { deformer: Deformer; rest: Float32Array } | null = null;
   private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
   constructor(private readonly document: Document, private readonly context: StepContext) {}
+  /** A number of its own for each texture; places in the document move when others go. */
+  numberOf(texture: Texture | null): number {
+    if (!texture) return -1;
+    let number = this.numbers.get(texture);
+    if (number === undefined) { number = this.numbers.size; this.numbers.set(texture, number); }
+    return number;
+  }
+  /** How a material's maps lie on the figure, for those that ask. */
+  laidOut(material: Material, set: number): Laid {
+    if (!this.figure) { const deformer = createDeformer(this.document, () => true, false); this.figure = { deformer, rest: deformer.evaluate(new Float32Array(deformer.vertices * 3)) }; }
+    return laidOut(this.figure.deformer, this.figure.rest, material, set);
+  }
   pixels(texture: Texture): Promise<Pixels | null> {
     let found = this.decoded.get(texture);
     if (!found) { const image = texture.getImage(); found = image?.length ? this.context.images.decode(image).catch(() => null) : Promise.resolve(null); this.decoded.set(texture, found); }
     return found;
   }
   async derived(texture: Texture, what: string, change: (pixels: Pixels) => Pixels): Promise<Texture | null> {
-    const key = `${this.document.getRoot().listTextures().indexOf(texture)}/${what}`, known = this.made.get(key);
-    if (known) return known;
     const pixels = await this.pixels(texture);
-    if (!pixels) return null;
+    return pixels && this.image(texture, what, '', () => change(pixels));
+  }
+  /** An image called after `texture` and what it holds, made once for equal `from` (whatever else went into it). */
+  image(texture: Texture, what: string, from: string, make: () => Pixels): Texture {
+    const key = `${this.numberOf(texture)}/${what}/${from}`, known = this.made.get(key);
+    if (known) return known;
     const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
-    const fresh = this.document.createTexture(name).setImage(writePng(change(pixels))).setMimeType('image/png').setURI(`${name}.png`);
+    const pixels = make(), fresh = this.document.createTexture(name).setImage(writePng(pixels)).setMimeType('image/png').setURI(`${name}.png`);
     this.made.set(key, fresh);
+    this.decoded.set(fresh, Promise.resolve(pixels));
     return fresh;
   }
 }
@@ -80,24 +105,22 @@ function replace(document: Document, old: Texture, fresh: Texture, channels: rea
 }
 
 /** What older formats hold and glTF has no place for becomes what it has one for. @returns channels made */
-async function placeKept(document: Document, work: Work, material: Material, kept: Record<string, string>, strength: number, findings: Finding[]): Promise<number> {
+async function placeKept(document: Document, work: Work, material: Material, kept: Record<string, string>, bumpMm: number, findings: Finding[]): Promise<number> {
   const named = (name: string | undefined) => (name === undefined ? undefined : document.getRoot().listTextures().find((texture) => texture.getName() === name));
   const name = material.getName(), left = { ...kept };
   let made = 0;
   const say = (channel: string, what: string, texture: Texture) => { findings.push({ code: 'materials.channel', severity: 'info', message: `“${texture.getURI() || texture.getName()}” of “${name}” was a ${channel} map; it gives the ${what}.`, where: name }); made++; };
-  const gloss = named(kept.shininess ?? kept.gloss);
-  if (gloss && !material.getMetallicRoughnessTexture()) {
-    const fresh = await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2]));
-    if (fresh) { material.setMetallicRoughnessTexture(fresh).setRoughnessFactor(1).setMetallicFactor(0); say('gloss', 'roughness', gloss); delete left.shininess; delete left.gloss; }
-  }
-  const rough = named(kept.roughness);
-  if (rough && !material.getMetallicRoughnessTexture()) { material.setMetallicRoughnessTexture(rough).setRoughnessFactor(1); if (!kept.metallic) material.setMetallicFactor(0); say('separate roughness', 'roughness', rough); delete left.roughness; }
+  await placeSurface(work, material, { gloss: named(kept.shininess ?? kept.gloss), rough: named(kept.roughness), metal: named(kept.metallic) }, left, say);
   const bump = named(kept.bump ?? kept.height);
-  if (bump && !material.getNormalTexture() && strength > 0) {
+  if (bump && !material.getNormalTexture() && bumpMm > 0) {
     const pixels = await work.pixels(bump);
     // Files call a normal map “bump” as often as not; its pixels tell.
     if (pixels && !isGrey(pixels)) { material.setNormalTexture(bump); say('“bump”', 'normals it really holds', bump); delete left.bump; }
-    else { const fresh = await work.derived(bump, 'normal', (own) => normalsFromHeight(own, strength)); if (fresh) { material.setNormalTexture(fresh); say('bump', 'normals', bump); delete left.bump; delete left.height; } }
+    else {
+      const set = material.getBaseColorTextureInfo()?.getTexCoord() ?? 0, { mapsPerMetre, wraps } = work.laidOut(material, set), perMetre = Number((mapsPerMetre || 1).toPrecision(3));
+      const fresh = pixels && work.image(bump, 'normal', `${perMetre} ${wraps}`, () => normalsFromHeight(pixels, (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height), wraps));
+      if (fresh) { material.setNormalTexture(fresh); say('bump', 'normals', bump); delete left.bump; delete left.height; }
+    }
   }
   const opacity = named(kept.opacity), color = material.getBaseColorTexture();
   if (opacity && opacity !== color) {
@@ -108,4 +131,46 @@ async function placeKept(document: Document, work: Work, material: Material, kep
   const { dimetraMaps: _, ...extras } = material.getExtras();
   material.setExtras(Object.keys(left).length ? { ...extras, dimetraMaps: left } : extras);
   return made;
+}
+
+type Say = (channel: string, what: string, texture: Texture) => void;
+
+/** Roughness (or gloss) and metalness that came apart, packed as glTF has them; where there is no map the factor alone speaks. */
+async function placeSurface(work: Work, material: Material, maps: { gloss?: Texture; rough?: Texture; metal?: Texture }, left: Record<string, string>, say: Say): Promise<void> {
+  const there = material.getMetallicRoughnessTexture(), { gloss, metal } = maps;
+  if (there && !metal) return;
+  const inverse = !there && gloss ? await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2])) : null, rough = there ?? inverse ?? maps.rough ?? null;
+  const [roughPixels, metalPixels] = [rough && (await work.pixels(rough)), metal ? await work.pixels(metal) : null];
+  if (!roughPixels && !metalPixels) return;
+  // A grey map serves as it is while the factor keeps its blue from being read as metalness.
+  const asIs = !metalPixels && material.getMetallicFactor() === 0;
+  material.setMetallicRoughnessTexture(asIs ? rough : work.image((rough ?? metal) as Texture, 'surface', String(work.numberOf(metal ?? null)), () => packSurface(roughPixels, metalPixels, there ? 1 : 0)));
+  if (roughPixels && !there) {
+    material.setRoughnessFactor(1);
+    if (inverse && gloss) { say('gloss', 'roughness', gloss); delete left.shininess; delete left.gloss; } else if (maps.rough) { say('separate roughness', 'roughness', maps.rough); delete left.roughness; }
+  }
+  if (metalPixels && metal) { material.setMetallicFactor(1); say('separate metalness', 'metalness', metal); delete left.metallic; }
+}
+
+/** A material that came as specular–glossiness becomes metallic–roughness, maps too. @returns channels made */
+async function fromSpecularGlossiness(work: Work, material: Material, findings: Finding[]): Promise<number> {
+  const old = material.getExtension<PBRSpecularGlossiness>('KHR_materials_pbrSpecularGlossiness');
+  if (!old) return 0;
+  const diffuse = old.getDiffuseTexture(), surface = old.getSpecularGlossinessTexture(), name = material.getName();
+  const [d, s] = [diffuse && (await work.pixels(diffuse)), surface && (await work.pixels(surface))];
+  const factors = { diffuse: old.getDiffuseFactor(), specular: old.getSpecularFactor(), glossiness: old.getGlossinessFactor() };
+  const places = [old.getDiffuseTextureInfo(), old.getSpecularGlossinessTextureInfo()];
+  if (places[0] && places[1] && places[0].getTexCoord() !== places[1].getTexCoord()) findings.push({ code: 'materials.two-places', severity: 'warning', message: `The colour and gloss maps of “${name}” lie on different texture places; both were read on the colour's.`, where: name });
+  material.setExtension('KHR_materials_pbrSpecularGlossiness', null);
+  const converted = (() => { let made: ReturnType<typeof convertMaps> | null = null; return () => (made ??= convertMaps({ diffuse: d, specularGlossiness: s, factors })); })();
+  const named = diffuse ?? surface, from = `${work.numberOf(surface)} ${JSON.stringify(factors)}`;
+  if (named && (d || s)) {
+    material.setBaseColorTexture(work.image(named, 'color', from, () => converted().baseColor)).setMetallicRoughnessTexture(work.image(named, 'surface', from, () => converted().metallicRoughness)).setBaseColorFactor([1, 1, 1, 1]).setMetallicFactor(1).setRoughnessFactor(1);
+    for (const info of [material.getBaseColorTextureInfo(), material.getMetallicRoughnessTextureInfo()]) { const place = places[0] ?? places[1]; if (info && place) info.copy(place); }
+  } else {
+    const { baseColor, metallic, roughness } = toMetallicRoughness({ diffuse: [factors.diffuse[0], factors.diffuse[1], factors.diffuse[2]], specular: factors.specular, glossiness: factors.glossiness });
+    material.setBaseColorFactor([...baseColor, factors.diffuse[3]]).setMetallicFactor(metallic).setRoughnessFactor(roughness);
+  }
+  findings.push({ code: 'materials.specular-glossiness', severity: 'info', message: `“${name}” came as specular–glossiness and was converted to metallic–roughness${named ? ', maps too' : ''}.`, where: name });
+  return named ? 2 : 1;
 }

@@ -1,11 +1,13 @@
+import type { Document, Material } from '@gltf-transform/core';
 import * as v from 'valibot';
+import { listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import { planAlpha } from './alpha.ts';
 
 const ALPHA_MODE = v.picklist(['OPAQUE', 'MASK', 'BLEND']);
 export const materialsStep = defineStep({
-  id: 'materials.transparency', station: 'materials', title: 'Transparency and sides', version: 1, needs: ['S3'],
+  id: 'materials.transparency', station: 'materials', title: 'Transparency and sides', version: 2, needs: ['S3'],
   settings: v.object({
     /** Material name → alpha mode set by hand. */
     alphaModes: v.optional(v.record(v.string(), ALPHA_MODE), {}),
@@ -22,6 +24,7 @@ export const materialsStep = defineStep({
     for (const decision of decisions) {
       const { material } = decision;
       const name = material.getName();
+      if (decision.leaveOut && settings.alphaModes[name] === undefined) { leaveOutParts(document, material, decision.why, findings); continue; }
       const mode = settings.alphaModes[name] ?? decision.alphaMode;
       const was = material.getAlphaMode();
       if (mode !== was) findings.push({ code: 'materials.alpha', severity: 'info', message: `“${name}” goes from ${word(was)} to ${word(mode)}: ${settings.alphaModes[name] ? 'set by hand' : decision.why}.`, where: name, measured: found.get(material)?.pattern });
@@ -32,4 +35,16 @@ export const materialsStep = defineStep({
     return { measures: [{ name: 'blended materials', unit: '', source: before.blend, result: count('BLEND') }, { name: 'cut-out materials', unit: '', source: before.mask, result: count('MASK') }], findings };
   },
 });
+
+/** Takes off what can't be shown, and remembers why, so that nothing counts as lost. */
+function leaveOutParts(document: Document, material: Material, why: string, findings: Finding[]): void {
+  const leftOut = { ...readDossier(document).leftOut };
+  for (const part of listParts(document).filter((entry) => entry.material === material)) {
+    takeOutPart(part);
+    leftOut[part.name] = why;
+    findings.push({ code: 'materials.left-out', severity: 'info', message: `“${part.name}” was left out: ${why}.`, where: part.name, measured: part.triangles });
+  }
+  updateDossier(document, { leftOut });
+}
+
 const word = (mode: string): string => ({ OPAQUE: 'opaque', MASK: 'cut-out', BLEND: 'blended' })[mode] ?? mode;

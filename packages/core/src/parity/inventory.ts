@@ -7,6 +7,8 @@ export interface Inventory {
   added: string[];
   /** `joint: a → b` */
   renamed: string[];
+  /** `part: cornea (the target can't blend)`: gone on purpose. */
+  leftOut: string[];
 }
 
 function namesOf(document: Document): Map<string, Set<string>> {
@@ -25,14 +27,15 @@ function namesOf(document: Document): Map<string, Set<string>> {
 export function compareInventory(source: Document, result: Document): Inventory {
   const before = namesOf(source);
   const after = namesOf(result);
-  const { renamedJoints: renames = {}, joinedParts: joined = {} } = readDossier(result);
-  const out: Inventory = { lost: [], added: [], renamed: [] };
+  const { renamedJoints: renames = {}, joinedParts: joined = {}, leftOut = {} } = readDossier(result);
+  const out: Inventory = { lost: [], added: [], renamed: [], leftOut: [] };
   for (const [sort, old] of before) {
     const now = after.get(sort) as Set<string>;
     const explained = new Set<string>();
     for (const name of old) {
       const next = sort === 'joint' ? renames[name] : sort === 'part' ? joined[name] : undefined;
       if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
+      else if (sort === 'part' && leftOut[name] !== undefined) out.leftOut.push(`part: ${name} (${leftOut[name]})`);
       else if (!now.has(name)) out.lost.push(`${sort}: ${name}`);
     }
     for (const name of now) if (!old.has(name) && !explained.has(name)) out.added.push(`${sort}: ${name}`);

@@ -146,7 +146,7 @@ describe('the inventory', () => {
     result.getRoot().listNodes().find((entry) => entry.getName() === 'rightHand')?.setName('wrist_r');
     result.getRoot().listMeshes()[0].setExtras({ targetNames: ['raise'] });
     result.createAnimation('Walk');
-    expect(compareInventory(source, result)).toEqual({ lost: ['joint: rightHand', 'morph: lift'], added: ['joint: wrist_r', 'morph: raise', 'clip: Walk'], renamed: ['joint: leftHand → wrist_l'] });
+    expect(compareInventory(source, result)).toEqual({ lost: ['joint: rightHand', 'morph: lift'], added: ['joint: wrist_r', 'morph: raise', 'clip: Walk'], renamed: ['joint: leftHand → wrist_l'], leftOut: [] });
   });
   it('tells a map that went from one that only changed its file', () => {
     const source = stickFigure(), [material] = source.getRoot().listMaterials();
@@ -162,6 +162,6 @@ describe('the inventory', () => {
     const result = new Document();
     put(result, 'coat');
     updateDossier(result, { joinedParts: { coat_a: 'coat', coat_b: 'coat' } });
-    expect(compareInventory(source, result)).toEqual({ lost: ['part: boot'], added: [], renamed: ['part: coat_a → coat', 'part: coat_b → coat'] });
+    expect(compareInventory(source, result)).toEqual({ lost: ['part: boot'], added: [], renamed: ['part: coat_a → coat', 'part: coat_b → coat'], leftOut: [] });
   });
 });

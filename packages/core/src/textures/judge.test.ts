@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { Document } from '@gltf-transform/core';
+import { Document, type Texture } from '@gltf-transform/core';
+import { KHRMaterialsPBRSpecularGlossiness } from '@gltf-transform/extensions';
+import sharp from 'sharp';
 import { seededRandom } from '../geometry/index.ts';
 import { channelsStep } from '../materials/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
@@ -32,7 +34,7 @@ describe('pixels', () => {
     const at = (pixels: Pixels, channel: number) => pixels.data[(8 * 16 + 8) * 4 + channel];
     expect(at(normalsFromHeight(ramp((x) => x * 8), 8), 0)).toBeLessThan(120);
     expect(at(normalsFromHeight(ramp((_, y) => y * 8), 8), 1)).toBeGreaterThan(134);
-    const still = normalsFromHeight(flat(90));
+    const still = normalsFromHeight(flat(90), 4);
     expect([still.data[0], still.data[2]]).toEqual([128, 255]);
   });
   it('inverts twice to what it was, and takes alpha from another size', () => {
@@ -45,24 +47,36 @@ describe('pixels', () => {
   });
 });
 
+/** Red, green, blue and alpha of a file's first texel, by libvips. */
+const firstTexel = async (bytes: Uint8Array): Promise<number[]> => [...(await sharp(bytes).ensureAlpha().raw().toBuffer()).subarray(0, 4)];
+
 describe('findMapFaults and materials.channels', () => {
   const figure = (maps: { normal?: number; rough?: number; extras?: Record<string, string>; colour?: number }[], shelf: Pixels[]) => {
     const document = new Document(), textures = shelf.map((_, i) => document.createTexture(`map${i}`).setImage(Uint8Array.of(i)).setMimeType('image/png').setURI(`map${i}.png`));
     maps.forEach((map, i) => { const material = document.createMaterial(`Jacket_Cloth_${i}`); if (map.normal !== undefined) material.setNormalTexture(textures[map.normal]); if (map.rough !== undefined) material.setMetallicRoughnessTexture(textures[map.rough]); if (map.colour !== undefined) material.setBaseColorTexture(textures[map.colour]); if (map.extras) material.setExtras({ dimetraMaps: map.extras }); });
     return { document, context: { ...testContext(), images: codec(shelf) } };
   };
-  const run = (made: ReturnType<typeof figure>, settings = {}) => channelsStep.run(made.document, { green: 'found', gloss: 'found', bump: 4, ...settings } as never, SHIPPED_TARGETS[0], made.context);
+  const run = (made: ReturnType<typeof figure>, settings = {}) => channelsStep.run(made.document, { green: 'found', gloss: 'found', bumpMm: 1, ...settings } as never, SHIPPED_TARGETS[0], made.context);
   it('finds green that points down and gloss that lies where roughness belongs, and nothing where all is right', async () => {
-    const up = normalsFromHeight(hills(64, 1), 6), right = figure([{ normal: 0, rough: 1 }], [up, flat(215)]), wrong = figure([{ normal: 0, rough: 1 }], [inverted(up, [1]), flat(40)]);
+    const up = normalsFromHeight(hills(64, 1), 6), right = figure([{ normal: 0, rough: 1 }], [up, flat(215)]), wrong = figure([{ normal: 0, rough: 1 }, { rough: 2 }, { rough: 3 }], [inverted(up, [1]), flat(40), flat(50), flat(30)]);
     expect(await findMapFaults(right.document, right.context.images)).toEqual([]);
-    expect((await findMapFaults(wrong.document, wrong.context.images)).map((fault) => fault.code)).toEqual(['textures.green-down', 'textures.gloss-as-roughness']);
+    expect((await findMapFaults(wrong.document, wrong.context.images)).map((fault) => fault.code)).toEqual(['textures.green-down', ...Array(3).fill('textures.gloss-as-roughness')]);
+  });
+  it('asks where only one or two maps look like gloss, or the set doesn\'t agree', async () => {
+    for (const shelf of [[flat(40)], [flat(40), flat(45)], [flat(30), flat(30), flat(30), flat(190), flat(200)]]) {
+      const made = figure(shelf.map((_, rough) => ({ rough })), shelf), faults = await findMapFaults(made.document, made.context.images);
+      expect(faults.map((fault) => fault.sure)).toEqual(Array(Math.min(3, shelf.length)).fill(false));
+      const { measures, findings } = await run(made);
+      expect([measures[0].result, findings.every((finding) => finding.severity === 'warning' && /may hold gloss.*Too few/.test(finding.message))]).toEqual([0, true]);
+      expect((await run(figure(shelf.map((_, rough) => ({ rough })), shelf), { gloss: 'invert' })).measures[0].result).toBe(faults.length);
+    }
   });
   it('mends both, or leaves what it is told to leave', async () => {
-    const shelf = [inverted(normalsFromHeight(hills(64, 1), 6), [1]), flat(40)], made = figure([{ normal: 0, rough: 1 }], shelf);
-    expect((await run(made)).measures[0].result).toBe(2);
+    const shelf = [inverted(normalsFromHeight(hills(64, 1), 6), [1]), flat(40), flat(50), flat(30)], maps = [{ normal: 0, rough: 1 }, { rough: 2 }, { rough: 3 }], made = figure(maps, shelf);
+    expect((await run(made)).measures[0].result).toBe(4);
     expect(made.document.getRoot().listMaterials()[0].getNormalTexture()?.getURI()).toBe('map0_green-up.png');
-    expect(made.document.getRoot().listTextures().length).toBe(2);
-    const kept = figure([{ normal: 0, rough: 1 }], shelf);
+    expect(made.document.getRoot().listTextures().length).toBe(4);
+    const kept = figure(maps, shelf);
     expect((await run(kept, { green: 'keep', gloss: 'keep' })).measures[0].result).toBe(0);
   });
   it('makes roughness of gloss, normals of bumps, alpha of opacity, each image once', async () => {
@@ -73,6 +87,30 @@ describe('findMapFaults and materials.channels', () => {
     expect(first.getNormalTexture()).toBe(second.getNormalTexture());
     expect(first.getBaseColorTexture()?.getURI()).toBe('map2_with_map3.png');
     expect(first.getExtras()).toEqual({});
+  });
+  it('packs separate roughness and metalness into green and blue, and lets a factor speak where there is no map', async () => {
+    const made = figure([{ extras: { roughness: 'map0', metallic: 'map1' } }, { extras: { roughness: 'map0' } }, { extras: { roughness: 'map0' } }, { extras: { metallic: 'map1' } }], [flat(80), flat(200)]), materials = made.document.getRoot().listMaterials();
+    materials[0].setMetallicFactor(0); materials[1].setMetallicFactor(0); materials[2].setMetallicFactor(0.5); materials[3].setMetallicFactor(0).setRoughnessFactor(0.3);
+    await run(made);
+    const texel = async (material: (typeof materials)[number]) => { const image = material.getMetallicRoughnessTexture()?.getImage() as Uint8Array; return image.length === 1 ? 'as it came' : await firstTexel(image); };
+    expect([await texel(materials[0]), materials[0].getRoughnessFactor(), materials[0].getMetallicFactor()]).toEqual([[255, 80, 200, 255], 1, 1]);
+    // With no metalness the grey map's blue is never read; half a factor would read it, so it is made full.
+    expect([await texel(materials[1]), materials[1].getMetallicFactor()]).toEqual(['as it came', 0]);
+    expect([await texel(materials[2]), materials[2].getMetallicFactor()]).toEqual([[255, 80, 255, 255], 0.5]);
+    expect([await texel(materials[3]), materials[3].getRoughnessFactor(), materials[3].getMetallicFactor()]).toEqual([[255, 255, 200, 255], 0.3, 1]);
+  });
+  it('converts specular–glossiness, maps too, once for materials that share them, and says so', async () => {
+    const pair: Pixels[] = [flat(188), { width: 1, height: 1, data: Uint8Array.of(0, 0, 0, 51) }], made = figure([{}, {}, {}], pair), extension = made.document.createExtension(KHRMaterialsPBRSpecularGlossiness), textures = made.document.getRoot().listTextures();
+    const materials = made.document.getRoot().listMaterials();
+    for (const material of materials.slice(0, 2)) material.setExtension('KHR_materials_pbrSpecularGlossiness', extension.createPBRSpecularGlossiness().setDiffuseTexture(textures[0]).setSpecularGlossinessTexture(textures[1]));
+    materials[2].setExtension('KHR_materials_pbrSpecularGlossiness', extension.createPBRSpecularGlossiness().setDiffuseFactor([0, 0, 0, 1]).setSpecularFactor([1, 1, 1]).setGlossinessFactor(0.9));
+    const { findings } = await run(made);
+    expect(findings.filter((finding) => finding.code === 'materials.specular-glossiness')).toHaveLength(3);
+    const [first, second, chrome] = materials, image = (texture: Texture | null) => firstTexel(texture?.getImage() as Uint8Array);
+    expect([await image(first.getBaseColorTexture()), await image(first.getMetallicRoughnessTexture())]).toEqual([[191, 191, 191, 255], [255, 204, 0, 255]]);
+    expect(second.getMetallicRoughnessTexture()).toBe(first.getMetallicRoughnessTexture());
+    expect(materials.every((material) => !material.getExtension('KHR_materials_pbrSpecularGlossiness'))).toBe(true);
+    expect([chrome.getMetallicFactor(), chrome.getRoughnessFactor()]).toEqual([expect.closeTo(1, 6), expect.closeTo(0.1, 6)]);
   });
   it('knows a normal map that is called bump', async () => {
     const made = figure([{ extras: { bump: 'map0' } }], [normalsFromHeight(hills(32, 5), 6)]);

@@ -45,7 +45,10 @@ export function middleOf({ width, height, data }: Pixels, most: number): Pixels 
   return { width: w, height: h, data: out };
 }
 
-export interface MapFault { code: 'textures.green-down' | 'textures.gloss-as-roughness'; texture: Texture; material: Material; measured: number; why: string }
+export interface MapFault { code: 'textures.green-down' | 'textures.gloss-as-roughness'; texture: Texture; material: Material; measured: number; why: string; /** Whether the run may act on it by itself. */ sure: boolean }
+
+/** Gloss is found by pixels where at least so many maps vote, and such a share of them the same way. */
+const AGREEING_MAPS = 3, AGREEING_SHARE = 0.75;
 
 /** Maps whose pixels contradict what they are used for. */
 export async function findMapFaults(document: Document, images: ImageCodec): Promise<MapFault[]> {
@@ -59,19 +62,24 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
     if (normal && !seen.has(normal)) {
       seen.add(normal);
       const pixels = await look(normal), found = pixels && pixels.width > 4 ? judgeGreen(middleOf(pixels, 512)) : null;
-      if (found?.points === 'down') out.push({ code: 'textures.green-down', texture: normal, material, measured: Math.round(found.ratio * 10) / 10, why: `bumps fit together ${found.ratio.toFixed(1)} times better with green pointing down` });
+      if (found?.points === 'down') out.push({ code: 'textures.green-down', texture: normal, material, measured: Math.round(found.ratio * 10) / 10, why: `bumps fit together ${found.ratio.toFixed(1)} times better with green pointing down`, sure: true });
     }
     if (rough && expected !== undefined && material.getRoughnessFactor() > 0.5) { const pixels = await look(rough, 512); if (pixels && pixels.width > 1) votes.push({ texture: rough, material, mean: medianGreen(pixels), expected }); }
   }
   // One habit made all of a character's maps: they are judged together, by how far off each is one way and the other.
-  const asIs = votes.reduce((sum, vote) => sum + Math.abs(vote.mean - vote.expected), 0), turned = votes.reduce((sum, vote) => sum + Math.abs(1 - vote.mean - vote.expected), 0);
-  if (votes.length && asIs > turned * 1.4 && asIs / votes.length > 0.15) for (const { texture, material, mean, expected } of votes.filter((vote, i) => votes.findIndex((other) => other.texture === vote.texture) === i)) {
-    out.push({ code: 'textures.gloss-as-roughness', texture, material, measured: Math.round(mean * 100) / 100, why: `${mean.toFixed(2)} in the middle where such a surface has about ${expected.toFixed(2)}, and ${(1 - mean).toFixed(2)} the other way round` });
+  const maps = votes.filter((vote, i) => votes.findIndex((other) => other.texture === vote.texture) === i);
+  const asIs = (vote: (typeof votes)[number]) => Math.abs(vote.mean - vote.expected), turned = (vote: (typeof votes)[number]) => Math.abs(1 - vote.mean - vote.expected);
+  const total = (off: typeof asIs) => maps.reduce((sum, vote) => sum + off(vote), 0), agreeing = maps.filter((vote) => turned(vote) < asIs(vote));
+  if (!maps.length || total(asIs) <= total(turned) * 1.4 || total(asIs) / maps.length <= 0.15) return out;
+  // One or two maps may just be shiny or matt; and a set that doesn't agree was not made by one habit.
+  const sure = maps.length >= AGREEING_MAPS && agreeing.length >= maps.length * AGREEING_SHARE;
+  for (const { texture, material, mean, expected } of sure ? maps : agreeing) {
+    out.push({ code: 'textures.gloss-as-roughness', texture, material, measured: Math.round(mean * 100) / 100, sure, why: `${mean.toFixed(2)} in the middle where such a surface has about ${expected.toFixed(2)}, and ${(1 - mean).toFixed(2)} the other way round` });
   }
   return out;
 }
 
 /** What a fault means, for the user. */
-export const faultMessage = ({ code, texture, material, why }: MapFault): string => code === 'textures.green-down'
+export const faultMessage = ({ code, texture, material, why, sure }: MapFault): string => code === 'textures.green-down'
   ? `The normal map “${texture.getURI() || texture.getName()}” of “${material.getName()}” has green pointing down: ${why}. The run turns it.`
-  : `The roughness map “${texture.getURI() || texture.getName()}” of “${material.getName()}” holds gloss: ${why}. The run inverts it.`;
+  : `The roughness map “${texture.getURI() || texture.getName()}” of “${material.getName()}” ${sure ? 'holds gloss' : 'may hold gloss'}: ${why}. ${sure ? 'The run inverts it.' : 'Too few maps say so to be sure; look, and ask for it to be inverted if it is.'}`;

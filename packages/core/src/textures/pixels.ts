@@ -1,19 +1,36 @@
 import type { Pixels } from './codec.ts';
 
-/** Normals of a height map by Sobel's gradient; `strength` in texels of height for the full range. Green points up. */
-export function normalsFromHeight({ width, height, data }: Pixels, strength = 4): Pixels {
-  const out = new Uint8Array(width * height * 4);
-  const at = (x: number, y: number) => data[(((y + height) % height) * width + ((x + width) % width)) * 4] / 255;
+/**
+ * Normals of a height map by Sobel's gradient: slope = height × texels per metre, so that the same bump tilts alike at
+ * every size of its map. Green points up.
+ * @param texelHeights height of the map's full range, in texels of this map: metres × texels per metre
+ * @param wraps whether its edges meet their opposites; else they lie flat beyond
+ */
+export function normalsFromHeight({ width, height, data }: Pixels, texelHeights: number, wraps = false): Pixels {
+  const out = new Uint8Array(width * height * 4), fold = (i: number, size: number) => (wraps ? (i + size) % size : Math.max(0, Math.min(size - 1, i)));
+  const at = (x: number, y: number) => data[(fold(y, height) * width + fold(x, width)) * 4] / 255;
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
     const gx = (at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1)) / 8;
     const gy = (at(x - 1, y - 1) + 2 * at(x, y - 1) + at(x + 1, y - 1) - at(x - 1, y + 1) - 2 * at(x, y + 1) - at(x + 1, y + 1)) / 8;
-    const nx = -gx * strength, ny = -gy * strength, length = Math.hypot(nx, ny, 1), o = (y * width + x) * 4;
+    const nx = -gx * texelHeights, ny = -gy * texelHeights, length = Math.hypot(nx, ny, 1), o = (y * width + x) * 4;
     out[o] = Math.round((nx / length + 1) * 127.5);
     out[o + 1] = Math.round((ny / length + 1) * 127.5);
     out[o + 2] = Math.round((1 / length + 1) * 127.5);
     out[o + 3] = 255;
   }
   return { width, height, data: out };
+}
+
+/**
+ * Roughness and metalness as glTF packs them: green and blue, red and alpha full. The size is the larger of both; a map
+ * that isn't there counts as full, so that its factor alone speaks.
+ * @param green channel of `roughness` that holds it
+ */
+export function packSurface(roughness: Pixels | null, metallic: Pixels | null, green: 0 | 1 = 0): Pixels {
+  const width = Math.max(roughness?.width ?? 1, metallic?.width ?? 1), height = Math.max(roughness?.height ?? 1, metallic?.height ?? 1), data = new Uint8Array(width * height * 4).fill(255);
+  const value = (map: Pixels | null, x: number, y: number, channel: number) => (map ? map.data[(Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4 + channel] : 255);
+  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) { const o = (y * width + x) * 4; data[o + 1] = value(roughness, x, y, green); data[o + 2] = value(metallic, x, y, 0); }
+  return { width, height, data };
 }
 
 /** One or more channels the other way round. */

@@ -5,7 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { createGltfIO } from '../formats/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import type { Pixels } from './codec.ts';
-import { addOperation, applyTexturePlan, clearOperations, inverted, isGrey, normalsFromHeight, operationsOf, planTextures, textureMemory, textureState, withAlpha, type TextureRule } from './index.ts';
+import { addOperation, applyTexturePlan, clearOperations, inverted, isGrey, normalsFromHeight, packSurface, operationsOf, planTextures, textureMemory, textureState, withAlpha, type TextureRule } from './index.ts';
 
 const images = new Map<string, Uint8Array<ArrayBuffer>>();
 const sizes = [[256, 256], [512, 256], [64, 1024], [300, 200]] as const;
@@ -88,13 +88,30 @@ describe('pixels', () => {
   const ramp = (n: number, of: (x: number, y: number) => number): Pixels => ({ width: n, height: n, data: Uint8Array.from({ length: n * n * 4 }, (_, i) => (i % 4 === 3 ? 255 : of((i >> 2) % n, Math.floor(i / 4 / n)))) });
   const at = ({ width, data }: Pixels, x: number, y: number) => [...data.subarray((y * width + x) * 4, (y * width + x) * 4 + 3)];
   it('of a flat height point straight out, of a slope against it, with green upwards', () => {
-    expect(at(normalsFromHeight(ramp(8, () => 90)), 4, 4)).toEqual([128, 128, 255]);
-    const [right] = at(normalsFromHeight(ramp(16, (x) => x * 16)), 8, 8), [, up] = at(normalsFromHeight(ramp(16, (_, y) => y * 16)), 8, 8);
+    expect(at(normalsFromHeight(ramp(8, () => 90), 4), 4, 4)).toEqual([128, 128, 255]);
+    const [right] = at(normalsFromHeight(ramp(16, (x) => x * 16), 4), 8, 8), [, up] = at(normalsFromHeight(ramp(16, (_, y) => y * 16), 4), 8, 8);
     expect(right).toBeLessThan(120);
     // Height that grows down the picture leans up.
     expect(up).toBeGreaterThan(136);
   });
-  it('of heights are directions of length one', () => { const { data } = normalsFromHeight(noise(16)); for (let i = 0; i < data.length; i += 4) expect(Math.hypot(data[i] / 127.5 - 1, data[i + 1] / 127.5 - 1, data[i + 2] / 127.5 - 1)).toBeCloseTo(1, 1); });
+  it('of the same bump tilt alike at every size: slope is height times texels per metre', () => {
+    // One wave a tenth of a metre long and 1 mm high, drawn on 64 and on 512 texels: the steepest tilt is atan(π · 0.001 / 0.1).
+    const steepest = (n: number) => { const { data } = normalsFromHeight(ramp(n, (x) => Math.round(127.5 + 127.5 * Math.sin((2 * Math.PI * (x + 0.5)) / n))), 0.001 * (n / 0.1), true); let most = 0; for (let i = 0; i < data.length; i += 4) most = Math.max(most, Math.abs(data[i] / 127.5 - 1)); return most; };
+    const wanted = Math.sin(Math.atan((Math.PI * 0.001) / 0.1));
+    for (const n of [64, 512]) expect(Math.abs(steepest(n) - wanted)).toBeLessThan(0.012);
+  });
+  it('meet at the edges only where the picture does', () => {
+    const step = ramp(16, (x) => x * 16);
+    expect(at(normalsFromHeight(step, 4, true), 15, 8)[0]).toBeGreaterThan(200);
+    expect(at(normalsFromHeight(step, 4, false), 15, 8)[0]).toBeLessThan(128);
+  });
+  it('packs roughness and metalness into green and blue, each full where it isn\'t', () => {
+    const rough = ramp(2, () => 80), metal = ramp(1, () => 200);
+    expect(at(packSurface(rough, metal), 1, 1)).toEqual([255, 80, 200]);
+    expect(at(packSurface(rough, null), 0, 0)).toEqual([255, 80, 255]);
+    expect(at(packSurface(null, metal), 0, 0)).toEqual([255, 255, 200]);
+  });
+  it('of heights are directions of length one', () => { const { data } = normalsFromHeight(noise(16), 4); for (let i = 0; i < data.length; i += 4) expect(Math.hypot(data[i] / 127.5 - 1, data[i + 1] / 127.5 - 1, data[i + 2] / 127.5 - 1)).toBeCloseTo(1, 1); });
   it('turned over twice are as they were, and only the channels that were named', () => {
     const before = noise(8), once = inverted(before, [1]);
     expect(inverted(once, [1])).toEqual(before);

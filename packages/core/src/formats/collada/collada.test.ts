@@ -66,7 +66,7 @@ describe('COLLADA materials', () => {
     expect(material.getName()).toBe('Coat');
     expect(material.getBaseColorTexture()?.getURI()).toBe('maps/coat.png');
     expect(material.getBaseColorTextureInfo()?.getTexCoord()).toBe(1);
-    expect(material.getRoughnessFactor()).toBeCloseTo(0.5, 6);
+    expect(material.getRoughnessFactor()).toBeCloseTo(Math.SQRT1_2, 6);
     expect([material.getAlphaMode(), Math.round(material.getBaseColorFactor()[3] * 1000)]).toEqual(['BLEND', 600]);
   });
   it('takes a material that says it can\'t be seen as opaque, and says so', async () => {

@@ -1,3 +1,4 @@
+import { shininessOfRoughness } from '../mesh/shininess.ts';
 import type { Document, Material, Node, Texture } from '@gltf-transform/core';
 import { floatsOf, influencesOf, inverseBindsOf, listParts, skeletonOf, trianglesOf, type Part } from '../../character/index.ts';
 import type { InputFile } from '../files.ts';
@@ -45,7 +46,7 @@ function effect(material: Material, id: string, images: ReadonlyMap<Texture, str
   };
   const [r, g, b, a] = material.getBaseColorFactor(), map = material.getBaseColorTexture();
   const display = (c: number) => Math.round(c ** (1 / 2.2) * 1e4) / 1e4;
-  const shininess = 2 / Math.max(0.05, material.getRoughnessFactor()) ** 2 - 2;
+  const shininess = shininessOfRoughness(material.getRoughnessFactor());
   const own = shading ? shading(material, sampler) : `<specular><color>0.2 0.2 0.2 1</color></specular><shininess><float>${Math.max(1.5, Math.round(shininess))}</float></shininess>${a < 1 ? `<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>${a}</float></transparency>` : material.getAlphaMode() === 'BLEND' && map ? `<transparent opaque="A_ONE">${sampler(map)}</transparent>` : ''}`;
   const more = extra?.(material, sampler) ?? '';
   const diffuse = map ? sampler(map) : `<color>${display(r)} ${display(g)} ${display(b)} 1</color>`;

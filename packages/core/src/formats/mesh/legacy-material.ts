@@ -1,4 +1,5 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
+import { roughnessOfShininess } from './shininess.ts';
 
 /** A material as the older formats say it: diffuse, specular, shininess. Colours are linear 0 … 1. */
 export interface LegacyMaterial {
@@ -20,8 +21,7 @@ export const LEGACY_CHANNELS = ['diffuse', 'specular', 'shininess', 'bump', 'nor
 export type LegacyChannel = (typeof LEGACY_CHANNELS)[number];
 
 /**
- * The glTF material that comes nearest: shininess n as roughness √(2/(n+2)) (Walter et al. 2007, by way of
- * Blinn–Phong), colours and opacity as they are. Maps that glTF has no place for (specular, gloss, bump, opacity on
+ * The glTF material that comes nearest: shininess as roughness ({@link roughnessOfShininess}), colours and opacity as they are. Maps that glTF has no place for (specular, gloss, bump, opacity on
  * their own) stay with the material under `dimetraMaps` in its extras, by texture name, for the materials station.
  */
 export function toMaterial(document: Document, legacy: LegacyMaterial): Material {
@@ -30,7 +30,7 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
   const black = maps.diffuse !== undefined && Math.max(...diffuse) < 0.004;
   const [r, g, b] = black ? [1, 1, 1] : diffuse;
   const material = document.createMaterial(legacy.name).setBaseColorFactor([r, g, b, legacy.opacity]).setEmissiveFactor([...legacy.emissive])
-    .setMetallicFactor(legacy.metallic ?? 0).setRoughnessFactor(legacy.roughness ?? (legacy.shininess === undefined ? 0.8 : Math.sqrt(2 / (Math.max(0, legacy.shininess) + 2))))
+    .setMetallicFactor(legacy.metallic ?? 0).setRoughnessFactor(legacy.roughness ?? (legacy.shininess === undefined ? 0.8 : roughnessOfShininess(legacy.shininess)))
     .setBaseColorTexture(maps.diffuse ?? null).setNormalTexture(maps.normal ?? null).setEmissiveTexture(maps.emissive ?? null).setOcclusionTexture(maps.occlusion ?? null)
     .setDoubleSided(legacy.doubleSided ?? false);
   if (maps.emissive && Math.max(...legacy.emissive) < 0.004) material.setEmissiveFactor([1, 1, 1]);

@@ -99,7 +99,7 @@ describe('OBJ', () => {
     expect(skin.getBaseColorFactor()).toEqual([1, 1, 1, 1]);
     expect(skin.getBaseColorTexture()?.getURI()).toBe('maps/Skin Color.PNG');
     expect(skin.getNormalTexture()?.getURI()).toBe('maps/skin_normal.png');
-    expect(skin.getRoughnessFactor()).toBeCloseTo(0.5, 6);
+    expect(skin.getRoughnessFactor()).toBeCloseTo(Math.SQRT1_2, 6);
     expect([glass.getAlphaMode(), glass.getBaseColorFactor()[3], glass.getRoughnessFactor(), glass.getMetallicFactor()]).toEqual(['BLEND', 0.25, 0.1, 1]);
     expect(document.getRoot().listMaterials()).toHaveLength(2);
     expect(unused).toEqual([]);

@@ -1,3 +1,4 @@
+import { shininessOfRoughness } from '../mesh/shininess.ts';
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { createDeformer, floatsOf, type Part } from '../../character/index.ts';
 import type { InputFile } from '../files.ts';
@@ -60,7 +61,7 @@ export function writeObj(document: Document, name: string, options: Partial<ObjO
   const images = new Map<string, Uint8Array>();
   const library = document.getRoot().listMaterials().flatMap((material) => {
     const [r, g, b, a] = material.getBaseColorFactor(), texture = material.getBaseColorTexture();
-    const shininess = 2 / Math.max(0.05, material.getRoughnessFactor()) ** 2 - 2;
+    const shininess = shininessOfRoughness(material.getRoughnessFactor());
     const out = [`newmtl ${material.getName()}`, `Kd ${[r, g, b].map((c) => number(c ** (1 / 2.2))).join(' ')}`, 'Ks 0.2 0.2 0.2', `Ns ${number(shininess)}`, `d ${number(a)}`];
     if (texture) { const path = imagePath(texture); out.push(`map_Kd ${path}`); const image = texture.getImage(); if (image) images.set(path, image); }
     return [...out, ...materialLines(material), ''];
