@@ -22,6 +22,8 @@ export interface CharacterSummary {
   upAxis: string;
   unitMetres: number;
   facing: string;
+  /** Set where nothing tells the facing. */
+  facingUnsure?: true;
   evidence: string[];
   triangles: number;
   vertices: number;
@@ -36,7 +38,7 @@ export interface CharacterSummary {
 }
 
 /** What a character is made of, without how it stands and what its joints are for. */
-export type Contents = Omit<CharacterSummary, 'name' | 'heightCm' | 'lowestCm' | 'upAxis' | 'unitMetres' | 'facing' | 'evidence' | 'joints'> & { joints: { name: string; parent: string | null }[] };
+export type Contents = Omit<CharacterSummary, 'name' | 'heightCm' | 'lowestCm' | 'upAxis' | 'unitMetres' | 'facing' | 'facingUnsure' | 'evidence' | 'joints'> & { joints: { name: string; parent: string | null }[] };
 
 /**
  * @param name the character's name; the file's where nobody gave one
@@ -48,7 +50,7 @@ export function summarise(document: Document, name: string, options: { seen?: bo
   const roles = standingRoles(document, stance, skeleton);
   const { joints, ...contents } = contentsOf(document, options);
   return {
-    name, heightCm: stance.heightCm, lowestCm: stance.lowestCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, evidence: stance.evidence,
+    name, heightCm: stance.heightCm, lowestCm: stance.lowestCm, upAxis: stance.upAxis, unitMetres: stance.unitMetres, facing: stance.facing, ...(stance.facingUnsure && { facingUnsure: stance.facingUnsure }), evidence: stance.evidence,
     ...contents,
     joints: joints.map((joint, i) => ({ ...joint, role: roles[i].role, confidence: Math.round(roles[i].confidence * 100) / 100, reason: roles[i].reason })),
   };
@@ -108,6 +110,7 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   if (summary.unitMetres !== 1) findings.push({ code: 'intake.unit', severity: 'warning', message: `One unit of the file is ${summary.unitMetres} m; the character is brought to metres.`, measured: summary.unitMetres, limit: 1, repair: 'intake.stand' });
   if (summary.upAxis !== 'y') findings.push({ code: 'intake.up-axis', severity: 'warning', message: `The figure doesn't stand: its up axis is ${summary.upAxis.toUpperCase()}. It is stood up.`, measured: summary.upAxis, limit: 'y', repair: 'intake.stand' });
   if (summary.facing !== '+z') findings.push({ code: 'intake.facing', severity: 'warning', message: `The figure faces ${summary.facing.toUpperCase()}; it is turned to +Z.`, measured: summary.facing, limit: '+z', repair: 'intake.stand' });
+  if (summary.facingUnsure) findings.push({ code: 'intake.facing-unsure', severity: 'warning', message: 'Nothing tells which way the figure faces; it is taken to face front. Set the facing if its left and right are swapped.', repair: 'intake.stand' });
   const missing = summary.joints.length ? missingRoles(summary.joints) : [];
   if (missing.length) findings.push({ code: 'skeleton.roles-missing', severity: 'warning', message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`, measured: missing.length, limit: 0, repair: 'skeleton.remap' });
   for (const material of summary.materials) {

@@ -5,7 +5,7 @@ import { compareCharacters } from '../parity/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { summarise } from './inspect.ts';
+import { inspectFindings, summarise } from './inspect.ts';
 import { measureStance, UP_AXES } from './stance.ts';
 import { stanceFound, standStep } from './stand-step.ts';
 import { standUp } from './stand-up.ts';
@@ -50,6 +50,20 @@ describe('measureStance', () => {
   it('gives joints of a lying figure the roles they have when it stands', () => {
     const roles = (document: ReturnType<typeof stickFigure>) => summarise(document, 'x').joints.map((joint) => joint.role);
     expect(roles(laid(stickFigure, 'z', '-z', 0.01))).toEqual(roles(stickFigure()));
+  });
+  const bones = (make: () => ReturnType<typeof stickFigure>) => () => { const figure = make(); for (const node of figure.getRoot().listNodes()) if (node.getMesh()) node.dispose(); for (const mesh of figure.getRoot().listMeshes()) mesh.dispose(); return figure; };
+  it.each(FACINGS)('finds a bare skeleton without names to face %s by toes, knees and elbows, and gives limbs their own side', (facing) => {
+    const document = laid(bones(nameless), 'y', facing, 1), stance = measureStance(document);
+    expect(stance).toMatchObject({ upAxis: 'y', facing });
+    expect(stance.facingUnsure).toBeUndefined();
+    const roles = (figure: ReturnType<typeof stickFigure>) => summarise(figure, 'x').joints.map((joint) => joint.role);
+    expect(roles(document)).toEqual(roles(bones(nameless)()));
+  });
+  it('says that it isn\'t sure where a bare skeleton is as flat as a board', () => {
+    const flat = bones(nameless)();
+    for (const node of flat.getRoot().listNodes()) { const [x, y] = node.getTranslation(); node.setTranslation([x, y, 0]); }
+    expect(measureStance(flat)).toMatchObject({ upAxis: 'y', facingUnsure: true });
+    expect(inspectFindings(flat, summarise(flat, 'x')).map((finding) => finding.code)).toContain('intake.facing-unsure');
   });
   it('says what it went by', () => { expect(measureStance(stickFigure()).evidence.join(' ')).toMatch(/head lies above the hips along Y.*toes point to \+Z.*as the format declares/); });
   it('is no trouble with a figure of nothing', () => { const empty = stickFigure(); for (const mesh of empty.getRoot().listMeshes()) mesh.dispose(); expect(Number.isFinite(measureStance(empty).heightCm)).toBe(true); });

@@ -1,8 +1,9 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, jointPosition, readDossier, skeletonOf, type HumanoidRole } from '../character/index.ts';
+import { createDeformer, jointPosition, readDossier, skeletonOf, type HumanoidRole, type Skeleton } from '../character/index.ts';
 import { cross, sub, type Vec3 } from '../geometry/index.ts';
 import { jointRoles, roleIndex, soundCopy } from '../skeleton/index.ts';
 import { bodyAxes } from './body-axes.ts';
+import { skeletonFrame } from './skeleton-axes.ts';
 import { stageThings } from './stage-things.ts';
 
 export type UpAxis = 'x' | 'y' | 'z' | '-x' | '-y' | '-z';
@@ -18,6 +19,8 @@ export interface Stance {
   /** Lowest point above the floor. */
   lowestCm: number;
   evidence: string[];
+  /** Set where nothing tells the facing and the format's habit was taken. */
+  facingUnsure?: true;
 }
 
 /** Units that occur: metre, centimetre, inch, foot, decimetre, millimetre, and a scene a hundred times too small. */
@@ -37,13 +40,14 @@ export function measureStance(document: Document): Stance {
   const points = deformer.vertices ? deformer.evaluate(new Float32Array(deformer.vertices * 3)) : joints;
   const evidence: string[] = [];
   const { declared } = readDossier(document);
-  const frame = frameByJoints(document, skeletonOf(document), evidence) ?? frameByBody(points, declared ? declared.upAxis : 'y', evidence);
+  const skeleton = skeletonOf(document), likely = declared ? declared.upAxis : 'y';
+  const frame = frameByJoints(document, skeleton, evidence) ?? (deformer.vertices ? null : frameByBones(skeleton, likely, evidence)) ?? frameByBody(points, likely, evidence);
   const extent = extentAlong(points, frame.up);
   const unit = findUnit(extent.high - extent.low, declared?.unitMetres, evidence);
   const upAxis = axisName(frame.up) as UpAxis;
   const facing = facingAfter(upAxis, frame.forward);
   if (declared && declared.upAxis !== upAxis) evidence.push(`The file says ${declared.upAxis.toUpperCase()} is up; the body says ${upAxis.toUpperCase()}.`);
-  return { upAxis, unitMetres: unit, facing, heightCm: round((extent.high - extent.low) * unit * 100), lowestCm: Number.isFinite(extent.low) ? round(extent.low * unit * 100) : 0, evidence };
+  return { upAxis, unitMetres: unit, facing, ...(frame.unsure && { facingUnsure: true as const }), heightCm: round((extent.high - extent.low) * unit * 100), lowestCm: Number.isFinite(extent.low) ? round(extent.low * unit * 100) : 0, evidence };
 }
 
 const round = (x: number): number => (Number.isFinite(x) ? Math.round(x * 100) / 100 : 0);
@@ -60,7 +64,7 @@ function findUnit(height: number, declared: number | undefined, evidence: string
   return found[0];
 }
 
-interface Frame { up: Vec3; forward: Vec3 }
+interface Frame { up: Vec3; forward: Vec3; unsure?: boolean }
 
 /** From joints whose role is known: the head is above the hips, the left limbs lie to the left. */
 function frameByJoints(document: Document, skeleton: ReturnType<typeof createDeformer>['skeleton'], evidence: string[]): Frame | null {
@@ -84,7 +88,7 @@ function frameByJoints(document: Document, skeleton: ReturnType<typeof createDef
   else if (bySide) evidence.push(`The left limbs lie to the left when it looks to ${signed(bySide)}.`);
   else evidence.push('No joint tells the facing; it is taken as the format declares.');
   if (toes && bySide && !same(toes, bySide)) evidence.push('The joints called left lie on the right: the figure may be mirrored.');
-  return { up, forward: forward ?? defaultForward(up) };
+  return { up, forward: forward ?? defaultForward(up), unsure: !forward };
 }
 
 function toeDirection(at: (role: HumanoidRole) => Vec3 | null, up: Vec3): Vec3 | null {
@@ -98,12 +102,20 @@ function toeDirection(at: (role: HumanoidRole) => Vec3 | null, up: Vec3): Vec3 |
   return nearestAxis(sum);
 }
 
+/** From where the joints of a bare skeleton lie, whatever they are called. */
+function frameByBones(skeleton: Skeleton, declared: 'x' | 'y' | 'z', evidence: string[]): Frame | null {
+  const found = skeletonFrame(skeleton, axisOf(declared));
+  if (!found) return null;
+  evidence.push(`The joints make a body that stands along ${axisName(found.up).toUpperCase()}.`, found.forward ? `Toes, knees and elbows say that it looks to ${signed(found.forward)}.` : 'Neither toes nor knees nor elbows tell which way it looks; that is taken as the format has it, and not sure.');
+  return { up: found.up, forward: found.forward ?? defaultForward(found.up), unsure: !found.forward };
+}
+
 /** From the shape alone: one head, two feet, soles that reach in front of the ankles. */
 function frameByBody(points: Float32Array, declared: 'x' | 'y' | 'z', evidence: string[]): Frame {
   const found = bodyAxes(points);
-  if (!found) { evidence.push(`The shape tells neither up nor front; ${declared.toUpperCase()} is taken as up.`); const up = axisOf(declared); return { up, forward: defaultForward(up) }; }
+  if (!found) { evidence.push(`The shape tells neither up nor front; ${declared.toUpperCase()} is taken as up.`); const up = axisOf(declared); return { up, forward: defaultForward(up), unsure: true }; }
   evidence.push(`One head at one end and two feet at the other lie along ${axisName(found.up).toUpperCase()}.`, found.forward ? `The soles reach out to ${signed(found.forward)} of the ankles.` : 'The feet don\'t tell the facing; it is taken as the format declares.');
-  return { up: found.up, forward: found.forward ?? defaultForward(found.up) };
+  return { up: found.up, forward: found.forward ?? defaultForward(found.up), unsure: !found.forward };
 }
 
 const axisOf = (name: 'x' | 'y' | 'z'): Vec3 => (name === 'x' ? [1, 0, 0] : name === 'y' ? [0, 1, 0] : [0, 0, 1]);

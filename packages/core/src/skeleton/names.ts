@@ -19,11 +19,12 @@ const FINGERS: [string, RegExp][] = [
 
 /** Body words without a side, most telling first. Both tokens and neighbouring pairs run together are tried. */
 const BODY: [string, RegExp, number][] = [
-  ['upperChest', /^(upperchest|vt6|chesthigh|chestupper|spinetop|thoraxupper)$/, 1],
-  ['chest', /^(chest|chestlow|chestlower|thorax|ribs|ribcage|brust|torse)$/, 0.9],
-  ['hips', /^(hips|pelvis|hip|humanoidroot|sacrum|becken|bassin)$/, 0.9],
-  ['spine', /^(spine|vl5|waist|waistbend|lumbar|abdomen|torso|wirbel|colonne|belly)$/, 0.8],
-  ['neck', /^(neck|throat|vc4|vc7|cervix|necklow|necklower|hals|cou)$/, 0.95],
+  ['upperChest', /^(upperchest|chesthigh|chestupper|spinetop|thoraxupper)$/, 1],
+  ['chest', /^(chest|chestlow|chestlower|thorax|thoracic|dorsal|ribs|ribcage|brust|torse)$/, 0.9],
+  ['hips', /^(hips|pelvis|hip|humanoidroot|becken|bassin)$/, 0.9],
+  ['hips', /^(sacrum|sacral|sacroiliac|kreuzbein)$/, 0.7],
+  ['spine', /^(spine|waist|waistbend|lumbar|abdomen|torso|wirbel|colonne|belly)$/, 0.8],
+  ['neck', /^(neck|throat|cervix|cervical|necklow|necklower|hals|cou)$/, 0.95],
   ['head', /^(head|skullbase|skull|kopf|tete|cranium)$/, 0.95],
   ['jaw', /^(jaw|temporomandibular|mandible|kiefer|machoire|lowerjaw)$/, 1],
 ];
@@ -79,6 +80,11 @@ export function guessFromName(name: string, side: 'left' | 'right' | null): Name
     const word = has(pattern);
     if (word) return plain(role as HumanoidRole, strength * (said ? 0.5 : 1), word);
   }
+  const vertebra = letters.find((word) => /^v[lt]$/.test(word));
+  // H-Anim counts vertebrae from above: five lumbar, twelve thoracic.
+  if (vertebra === 'vl') return plain('spine', 0.4 + 0.08 * (number || 0), vertebra);
+  if (vertebra === 'vt') return number > 6 ? plain('chest', 0.8 - 0.05 * Math.abs(number - 10), vertebra) : plain('upperChest', 0.8 - 0.05 * (6 - (number || 6)), vertebra);
+  if (letters.includes('vc')) return plain('neck', 0.5 + 0.05 * (number || 0), 'vc');
   const root = has(/^(root|armature|rig|skeleton|origin|world|master|reference|figure)$/);
   if (root) return plain('helper', 0.7, root);
   const prop = has(/^(prop|weapon|tool|bag|strap|hair|cloth|skirt|tail|headset|lanyard|vest)$/);

@@ -1,7 +1,8 @@
 import type { Document } from '@gltf-transform/core';
-import { HUMANOID_PARENT, isHumanoidRole, isJointRole, jointPosition, readDossier, roleLabel, skeletonOf, subtreeOf, type HumanoidRole, type JointRole, type Skeleton } from '../character/index.ts';
+import { HUMANOID_PARENT, influencesOf, type Influences, isHumanoidRole, isJointRole, jointPosition, readDossier, roleLabel, skeletonOf, subtreeOf, type HumanoidRole, type JointRole, type Skeleton } from '../character/index.ts';
 import { figureByNames } from './recognise.ts';
 import { guessFromName, type NameGuess } from './names.ts';
+import { settleHips, settleTrunk, settleUpperLegs, type Standing } from './settle-roles.ts';
 import { rolesByShape } from './shape-roles.ts';
 
 export interface RoleFound {
@@ -38,6 +39,7 @@ export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(d
     const like = ofFigure.get(joint.getName());
     return known && like && isJointRole(like) ? { role: like, confidence: 0.98, reason: `by name, as in figure ${known.title}` } : null;
   });
+  const fixed = new Set([...out.keys()].filter((i) => out[i])), said = new Set([...fixed].filter((i) => !known || !ofFigure.has(skeleton.joints[i].getName())));
   const taken = new Map<HumanoidRole, number>();
   out.forEach((found, i) => { if (found && isHumanoidRole(found.role)) taken.set(found.role, i); });
   for (const claim of claims) {
@@ -45,8 +47,12 @@ export function jointRoles(document: Document, skeleton: Skeleton = skeletonOf(d
     taken.set(claim.role, claim.joint);
     out[claim.joint] = { role: claim.role, confidence: Math.min(1, claim.score), reason: claim.reason };
   }
-  fillTrunk(skeleton, names, out, taken);
   fillLimbs(skeleton, names, out, taken);
+  const standing: Standing = { skeleton, names, out, taken, fixed };
+  settleUpperLegs(standing);
+  // A figure's names may be borrowed by a skeleton built otherwise; what was said by hand or by the file stands.
+  settleHips({ ...standing, fixed: said }, carrying(document, skeleton));
+  settleTrunk(standing);
   return out.map((found, i) => found ?? otherRole(skeleton, names[i], i));
 }
 
@@ -82,24 +88,6 @@ function isAbove(skeleton: Skeleton, ancestor: number, joint: number): boolean {
   return false;
 }
 
-/** Spines of other lengths: the joints between hips and neck, shared out over spine, chest and upper chest. */
-function fillTrunk(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFound | null)[], taken: Map<HumanoidRole, number>): void {
-  const hips = taken.get('hips');
-  const top = taken.get('neck') ?? taken.get('head');
-  if (hips === undefined || top === undefined) return;
-  const path: number[] = [];
-  for (let i = skeleton.parent[top]; i >= 0 && i !== hips; i = skeleton.parent[i]) path.unshift(i);
-  const free = path.filter((i) => !out[i] && names[i]?.role !== 'twist');
-  for (const role of ['spine', 'upperChest', 'chest'] as const) {
-    if (taken.has(role) || !free.length) continue;
-    const joint = role === 'spine' ? free[0] : free[free.length - 1];
-    if (!keepsAncestry(skeleton, taken, joint, role)) continue;
-    free.splice(free.indexOf(joint), 1);
-    taken.set(role, joint);
-    out[joint] = { role, confidence: 0.55, reason: 'by its place between hips and neck' };
-  }
-}
-
 /** A limb's joint that neither name nor shape gave away, where the one below it is known: the nearest free joint above that. */
 function fillLimbs(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFound | null)[], taken: Map<HumanoidRole, number>): void {
   for (const side of ['left', 'right'] as const) for (const [role, below] of [['LowerArm', 'Hand'], ['UpperArm', 'LowerArm'], ['LowerLeg', 'Foot'], ['UpperLeg', 'LowerLeg']] as const) {
@@ -114,6 +102,26 @@ function fillLimbs(skeleton: Skeleton, names: (NameGuess | null)[], out: (RoleFo
     out[joint] = { role: missing, confidence: 0.55, reason: 'by its place in the chain' };
   }
 }
+
+/** Whether a joint moves any vertex; counted once, when somebody asks. */
+function carrying(document: Document, skeleton: Skeleton): (joint: number) => boolean {
+  let found: Uint8Array | null = null;
+  const count = (): Uint8Array => {
+    const carries = new Uint8Array(skeleton.joints.length);
+    for (const node of document.getRoot().listNodes()) {
+      const joints = node.getSkin()?.listJoints();
+      for (const prim of (joints && node.getMesh()?.listPrimitives()) ?? []) {
+        const influences = influencesOf(prim);
+        if (influences && joints) markCarried(carries, influences, Int32Array.from(joints, (joint) => skeleton.index.get(joint) ?? -1));
+      }
+    }
+    return carries;
+  };
+  return (joint) => (found ??= count())[joint] === 1;
+}
+
+// Alone, so that its compiled code outlives the document.
+function markCarried(out: Uint8Array, { joints, weights }: Influences, jointOf: Int32Array): void { for (let i = 0; i < joints.length; i++) if (weights[i] > 0 && jointOf[joints[i]] >= 0) out[jointOf[joints[i]]] = 1; }
 
 function otherRole(skeleton: Skeleton, name: NameGuess | null, joint: number): RoleFound {
   if (name && !isHumanoidRole(name.role)) return { role: name.role, confidence: name.strength, reason: `by name (“${name.words}”)` };

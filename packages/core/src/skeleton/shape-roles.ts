@@ -83,6 +83,9 @@ function along(frame: Frame, path: number[], share: number): number {
   return best;
 }
 
+/** A hip joint is at most this share of the leg long. */
+const HIP_JOINT = 0.16;
+
 function legs(frame: Frame, hips: number, roles: Map<HumanoidRole, number>): void {
   for (const side of ['left', 'right'] as const) {
     const sign = side === 'left' ? 1 : -1;
@@ -99,9 +102,13 @@ function legs(frame: Frame, hips: number, roles: Map<HumanoidRole, number>): voi
     const shin = 0.3 * (frame.at(thigh)[1] - frame.floor);
     while (ankle > 1 && distance(frame.at(path[ankle]), frame.at(path[ankle - 1])) < shin && (frame.at(path[ankle])[1] - frame.floor < frame.height * 0.028 || frame.at(path[ankle])[2] - frame.at(path[ankle - 1])[2] > 0.6 * distance(frame.at(path[ankle]), frame.at(path[ankle - 1])))) ankle--;
     const foot = path[ankle];
-    roles.set(`${side}UpperLeg`, thigh);
     roles.set(`${side}Foot`, foot);
-    const knee = along(frame, chain(frame, thigh, foot), 0.52);
+    // A short joint between hips and leg is a hip joint; the leg begins below it.
+    let upper = thigh;
+    const below = (joint: number) => path[path.indexOf(joint) + 1], leg = distance(frame.at(thigh), frame.at(foot));
+    while (path.indexOf(upper) + 2 < path.indexOf(foot) && distance(frame.at(upper), frame.at(below(upper))) < HIP_JOINT * leg) upper = below(upper);
+    roles.set(`${side}UpperLeg`, upper);
+    const knee = along(frame, chain(frame, upper, foot), 0.52);
     if (knee >= 0) roles.set(`${side}LowerLeg`, knee);
     if (ankle + 1 < path.length) roles.set(`${side}Toes`, path[ankle + 1]);
   }
