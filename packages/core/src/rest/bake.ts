@@ -1,6 +1,7 @@
 import type { Document, Primitive } from '@gltf-transform/core';
-import { floatsOf, influencesOf, inverseBindsOf, listParts, type Influences, type Skeleton, skeletonOf } from '../character/index.ts';
+import { floatsOf, influencesOf, inverseBindsOf, listParts, type Influences, type Skeleton, skeletonOf, trianglesOf } from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
+import { type BentSheet, surfaceTurns } from './surface-turns.ts';
 
 /** How the mesh follows its joints into a new rest pose. */
 export type BakeMethod = 'exact' | 'forward';
@@ -8,20 +9,21 @@ export type BakeMethod = 'exact' | 'forward';
 /**
  * Lets every skinned part follow its joints: S_j moves joint j from the old rest to the new. *Forward*:
  * v' = (Σ w_j S_j R_j) v, R_j = G_j B_j. *Exact return*: v' = (Σ w_j S_j⁻¹)⁻¹ (Σ w_j R_j) v, so that posing the result
- * back gives the old rest exactly under linear blending. Morph deltas and tangents go through the linear part of the
- * same matrix, normals through its inverse transpose; a vertex without weights stays.
+ * back gives the old rest exactly under linear blending. Morph deltas go through the linear part of the same matrix;
+ * normals and tangents turn as the surface around them turned ({@link surfaceTurns}), since the blended matrices know
+ * nothing of how weights change along it; a vertex without weights stays.
  * @param motion S_j, 16 per joint of `skeleton`
  * @returns largest stretch of any vertex's matrix, as a ratio of volumes (1 is none)
  */
 export function bakeMotion(document: Document, motion: Float64Array, method: BakeMethod, skeleton: Skeleton = skeletonOf(document)): { stretch: number } {
-  const done = new Map<Primitive, unknown>();
+  const done = new Set<Primitive>(), bent: (BentSheet & { prim: Primitive; rows: Float32Array })[] = [];
   let stretch = 1;
   const back = new Float64Array(motion.length);
   for (let o = 0; o < motion.length; o += 16) invertAffine(back, o, motion, o);
   for (const part of listParts(document)) {
     const skin = part.node.getSkin(), influences = skin && influencesOf(part.prim), position = part.prim.getAttribute('POSITION');
     if (!skin || !influences || !position || done.has(part.prim)) continue;
-    done.set(part.prim, skin);
+    done.add(part.prim);
     const binds = inverseBindsOf(skin), at = skin.listJoints().map((joint) => skeleton.index.get(joint) ?? 0);
     const rest = new Float64Array(binds.length), turn = new Float64Array(binds.length);
     at.forEach((joint, j) => {
@@ -30,8 +32,11 @@ export function bakeMotion(document: Document, motion: Float64Array, method: Bak
     });
     const matrices = vertexMatrices(influences, turn, method === 'exact' ? rest : null);
     stretch = Math.max(stretch, matrices.stretch);
-    applyTo(document, part.prim, matrices.rows);
+    const before = floatsOf(position), normal = part.prim.getAttribute('NORMAL');
+    bent.push({ prim: part.prim, rows: matrices.rows, before, after: through(matrices.rows, before, true), normals: normal && floatsOf(normal), indices: trianglesOf(part.prim) });
   }
+  const turns = surfaceTurns(bent);
+  bent.forEach((sheet, i) => applyTo(document, sheet, turns[i]));
   return { stretch };
 }
 
@@ -83,50 +88,53 @@ function isIdentity(matrices: Float64Array): boolean {
   return true;
 }
 
-function applyTo(document: Document, prim: Primitive, rows: Float32Array): void {
+function applyTo(document: Document, { prim, rows, after, normals }: BentSheet & { prim: Primitive; rows: Float32Array }, turns: Float32Array): void {
   const put = (array: Float32Array, type: 'VEC3' | 'VEC4' = 'VEC3') => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>);
-  const position = prim.getAttribute('POSITION'), normal = prim.getAttribute('NORMAL'), tangent = prim.getAttribute('TANGENT');
-  const cofactors = normal ? cofactorRows(rows) : null, normals = normal && floatsOf(normal);
-  if (position) prim.setAttribute('POSITION', put(through(rows, floatsOf(position), 3, true)));
-  if (normals && cofactors) prim.setAttribute('NORMAL', put(unitRows(through(cofactors, normals, 3, false), 3)));
-  if (tangent) prim.setAttribute('TANGENT', put(unitRows(through(rows, floatsOf(tangent), 4, false), 4), 'VEC4'));
-  const turned = prim.getAttribute('NORMAL');
+  const tangent = prim.getAttribute('TANGENT');
+  prim.setAttribute('POSITION', put(after));
+  // Where the surface has no direction of its own (a lone point, a sliver) the blended matrix has to do.
+  for (let v = 0; v < turns.length / 9; v++) if (Number.isNaN(turns[v * 9])) turnOfRows(turns, v * 9, rows, v * 12);
+  if (normals) prim.setAttribute('NORMAL', put(unitRows(turned(turns, normals, 3), 3)));
+  if (tangent) prim.setAttribute('TANGENT', put(unitRows(turned(turns, floatsOf(tangent), 4), 4), 'VEC4'));
   for (const target of prim.listTargets()) {
     const delta = target.getAttribute('POSITION'), bend = target.getAttribute('NORMAL'), along = target.getAttribute('TANGENT');
-    if (delta) target.setAttribute('POSITION', put(through(rows, floatsOf(delta), 3, false)).setSparse(delta.getSparse()));
-    if (along) target.setAttribute('TANGENT', put(through(rows, floatsOf(along), 3, false)).setSparse(along.getSparse()));
-    if (!bend || !normals || !cofactors || !turned) continue;
-    // A difference of unit vectors: the bent normal goes through the same matrix and is made unit length again.
-    const d = floatsOf(bend), base = floatsOf(turned), bent = unitRows(through(cofactors, d.map((x, i) => x + normals[i]) as Float32Array, 3, false), 3);
-    for (let i = 0; i < d.length; i += 3) { const still = d[i] === 0 && d[i + 1] === 0 && d[i + 2] === 0; for (let k = i; k < i + 3; k++) bent[k] = still ? 0 : bent[k] - base[k]; }
-    target.setAttribute('NORMAL', put(bent).setSparse(bend.getSparse()));
+    if (delta) target.setAttribute('POSITION', put(through(rows, floatsOf(delta), false)).setSparse(delta.getSparse()));
+    // Differences of unit vectors turn as the vectors do.
+    if (bend) target.setAttribute('NORMAL', put(turned(turns, floatsOf(bend), 3)).setSparse(bend.getSparse()));
+    if (along) target.setAttribute('TANGENT', put(turned(turns, floatsOf(along), 3)).setSparse(along.getSparse()));
   }
 }
 
-function through(rows: Float32Array, values: Float32Array, stride: 3 | 4, moves: boolean): Float32Array {
-  const out = new Float32Array(values.length);
-  for (let i = 0, m = 0; i < values.length; i += stride, m += 12) {
+function through(rows: Float32Array, values: Float32Array, moves: boolean): Float32Array {
+  const out = new Float32Array(values.length), w = moves ? 1 : 0;
+  for (let i = 0, m = 0; i < values.length; i += 3, m += 12) {
     const x = values[i], y = values[i + 1], z = values[i + 2];
-    if (stride === 4) out[i + 3] = values[i + 3];
     if (!moves && x === 0 && y === 0 && z === 0) continue;
-    const w = moves ? 1 : 0;
-    out[i] = rows[m] * x + rows[m + 1] * y + rows[m + 2] * z + w * rows[m + 3];
-    out[i + 1] = rows[m + 4] * x + rows[m + 5] * y + rows[m + 6] * z + w * rows[m + 7];
-    out[i + 2] = rows[m + 8] * x + rows[m + 9] * y + rows[m + 10] * z + w * rows[m + 11];
+    for (let r = 0; r < 3; r++) out[i + r] = rows[m + r * 4] * x + rows[m + r * 4 + 1] * y + rows[m + r * 4 + 2] * z + w * rows[m + r * 4 + 3];
   }
   return out;
 }
 
-/** The inverse transpose but for scale: cofactors of each linear part. */
-function cofactorRows(rows: Float32Array): Float32Array {
-  const out = new Float32Array(rows.length);
-  for (let o = 0; o < rows.length; o += 12) {
-    const a = rows[o], b = rows[o + 1], c = rows[o + 2], d = rows[o + 4], e = rows[o + 5], f = rows[o + 6], g = rows[o + 8], h = rows[o + 9], i = rows[o + 10];
-    out[o] = e * i - f * h; out[o + 1] = f * g - d * i; out[o + 2] = d * h - e * g;
-    out[o + 4] = c * h - b * i; out[o + 5] = a * i - c * g; out[o + 6] = b * g - a * h;
-    out[o + 8] = b * f - c * e; out[o + 9] = c * d - a * f; out[o + 10] = a * e - b * d;
+/** Directions turned by a rotation each; a fourth number (a tangent's side) stays. */
+function turned(turns: Float32Array, values: Float32Array, stride: 3 | 4): Float32Array {
+  const out = Float32Array.from(values);
+  for (let i = 0, m = 0; i < values.length; i += stride, m += 9) {
+    const x = values[i], y = values[i + 1], z = values[i + 2];
+    for (let r = 0; r < 3; r++) out[i + r] = turns[m + r * 3] * x + turns[m + r * 3 + 1] * y + turns[m + r * 3 + 2] * z;
   }
   return out;
+}
+
+/** The rotation in an affine matrix's linear part: its columns made square to each other and unit length. */
+function turnOfRows(out: Float32Array, at: number, rows: Float32Array, from: number): void {
+  let [x, y, z] = [rows[from], rows[from + 4], rows[from + 8]], l = Math.hypot(x, y, z) || 1;
+  x /= l; y /= l; z /= l;
+  let [u, v, w] = [rows[from + 1], rows[from + 5], rows[from + 9]];
+  const d = x * u + y * v + z * w;
+  u -= d * x; v -= d * y; w -= d * z;
+  l = Math.hypot(u, v, w) || 1;
+  u /= l; v /= l; w /= l;
+  out.set([x, u, y * w - z * v, y, v, z * u - x * w, z, w, x * v - y * u], at);
 }
 
 function unitRows(values: Float32Array, stride: 3 | 4): Float32Array {

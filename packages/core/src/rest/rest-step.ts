@@ -25,7 +25,7 @@ export function restDirections(pose: RestPose, target: Target): Directions | nul
 }
 
 export const restStep = defineStep({
-  id: 'rest.convert', station: 'rest-pose', title: 'Rest pose', version: 1, needs: ['K4', 'F2'],
+  id: 'rest.convert', station: 'rest-pose', title: 'Rest pose', version: 2, needs: ['K4', 'F2'],
   settings: v.object({
     /** What the target asks for where not given. */
     pose: v.optional(v.picklist(REST_POSES)),

@@ -1,8 +1,8 @@
-import type { Document } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, floatsOf, inverseBindsOf, listParts, skeletonOf, takeHome } from '../character/index.ts';
+import { createDeformer, floatsOf, inverseBindsOf, listParts, skeletonOf, takeHome, trianglesOf, type Skeleton } from '../character/index.ts';
 import { copyDocument } from '../formats/index.ts';
-import { multiply, quatConjugate, quatFromAxis, type Quat } from '../geometry/index.ts';
+import { cross, dot, multiply, quatConjugate, quatFromAxis, sub, type Quat, type Vec3, vertexNormals } from '../geometry/index.ts';
 import { compareCharacters } from '../parity/index.ts';
 import { armDirections, armsDown, jointRoles, poseByTurns, roleIndex, turnsToward } from '../skeleton/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../targets/index.ts';
@@ -78,6 +78,59 @@ describe('bakeMotion', () => {
     const document = stickFigure(), skeleton = skeletonOf(document), turns = skeleton.joints.map((joint): Quat => (joint.getName() === 'leftLowerArm' ? quatFromAxis([0, 0, 1], Math.PI) : [0, 0, 0, 1]));
     changeRest(document, turns, 'exact');
     expect(rest(document).every(Number.isFinite)).toBe(true);
+  });
+});
+
+/** A smooth sleeve along +X from the shoulder, weights going over from one joint to the next half way: what a jacket's arm is. */
+function sleeve(): { document: Document; skeleton: Skeleton } {
+  const document = new Document(), scene = document.createScene(), rings = 40, sides = 24, points: number[] = [], normals: number[] = [], joints: number[] = [], weights: number[] = [], indices: number[] = [];
+  for (let r = 0; r <= rings; r++) for (let s = 0; s < sides; s++) {
+    const x = r / rings, a = (2 * Math.PI * s) / sides, u = Math.max(0, Math.min(1, (x - 0.35) / 0.3)), w = u * u * (3 - 2 * u);
+    points.push(x, 1.4 + 0.08 * Math.cos(a), 0.08 * Math.sin(a)); normals.push(0, Math.cos(a), Math.sin(a)); joints.push(0, 1, 0, 0); weights.push(1 - w, w, 0, 0);
+    const at = r * sides + s, next = r * sides + ((s + 1) % sides);
+    if (r < rings) indices.push(at, next, at + sides, next, next + sides, at + sides);
+  }
+  const accessor = (type: 'VEC3' | 'VEC4' | 'SCALAR' | 'MAT4', array: Float32Array<ArrayBuffer> | Uint16Array<ArrayBuffer>) => document.createAccessor().setType(type).setArray(array);
+  const root = document.createNode('upper').setTranslation([0, 1.4, 0]), fore = document.createNode('fore').setTranslation([0.5, 0, 0]), eye = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+  scene.addChild(root.addChild(fore));
+  const skin = document.createSkin().addJoint(root).addJoint(fore).setInverseBindMatrices(accessor('MAT4', Float32Array.of(...eye, 0, -1.4, 0, 1, ...eye, -0.5, -1.4, 0, 1)));
+  const prim = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', Float32Array.from(points))).setAttribute('NORMAL', accessor('VEC3', Float32Array.from(normals))).setAttribute('JOINTS_0', accessor('VEC4', Uint16Array.from(joints))).setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.from(weights))).setIndices(accessor('SCALAR', Uint16Array.from(indices)));
+  scene.addChild(document.createNode('sleeve').setMesh(document.createMesh().addPrimitive(prim)).setSkin(skin));
+  return { document, skeleton: skeletonOf(document) };
+}
+
+describe('normals after a change of rest pose', () => {
+  /** Angles between stored normals and such as the triangles give, degrees; and how many triangles look against their corners. */
+  const judged = (document: Document) => {
+    const [{ prim }] = listParts(document), points = floatsOf(prim.getAttribute('POSITION') as never), stored = floatsOf(prim.getAttribute('NORMAL') as never), indices = trianglesOf(prim), real = vertexNormals(points, indices);
+    const angles = Array.from({ length: points.length / 3 }, (_, v) => { const i = v * 3; return (Math.acos(Math.max(-1, Math.min(1, stored[i] * real[i] + stored[i + 1] * real[i + 1] + stored[i + 2] * real[i + 2]))) * 180) / Math.PI; });
+    let against = 0;
+    for (let t = 0; t < indices.length; t += 3) { const n = [0, 1, 2].map((k) => [0, 1, 2].reduce((sum, c) => sum + stored[indices[t + c] * 3 + k], 0)), [a, b, c] = [0, 1, 2].map((k) => [...points.subarray(indices[t + k] * 3, indices[t + k] * 3 + 3)]), u = sub(b as Vec3, a as Vec3), w = sub(c as Vec3, a as Vec3); if (dot(cross(u, w), n as Vec3) <= 0) against++; }
+    return { mean: angles.reduce((sum, x) => sum + x, 0) / angles.length, most: Math.max(...angles), against };
+  };
+  it.each(['exact', 'forward'] as const)('lie on the bent surface, where weights change too: %s', (method) => {
+    for (const degrees of [30, 45, -60]) {
+      const { document, skeleton } = sleeve(), before = judged(document);
+      changeRest(document, [[0, 0, 0, 1], quatFromAxis([0, 0, 1], (degrees * Math.PI) / 180)], method, skeleton);
+      const after = judged(document);
+      expect(before.most).toBeLessThan(3);
+      expect(after.mean).toBeLessThan(1);
+      expect(after.most).toBeLessThan(15);
+      expect(after.against).toBe(0);
+    }
+  });
+  it('keep seams closed: vertices at one place that looked one way still do', () => {
+    const { document, skeleton } = sleeve(), [{ prim }] = listParts(document);
+    // Each triangle gets corners of its own, as a texture's seams would have it.
+    const indices = trianglesOf(prim), split = (name: string, size: number) => { const accessor = prim.getAttribute(name), array = accessor?.getArray(); if (accessor && array) prim.setAttribute(name, accessor.clone().setArray(Float32Array.from([...indices].flatMap((v) => [...array.slice(v * size, v * size + size)])))); };
+    split('POSITION', 3); split('NORMAL', 3); split('WEIGHTS_0', 4);
+    const joints = prim.getAttribute('JOINTS_0');
+    joints?.setArray(Uint16Array.from(Array.from(indices).flatMap(() => [0, 1, 0, 0])));
+    prim.setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(indices.keys())));
+    changeRest(document, [[0, 0, 0, 1], quatFromAxis([0, 0, 1], 0.8)], 'exact', skeleton);
+    const points = floatsOf(prim.getAttribute('POSITION') as never), normals = floatsOf(prim.getAttribute('NORMAL') as never), at = new Map<string, number>();
+    for (let v = 0; v < points.length / 3; v++) { const key = points.slice(v * 3, v * 3 + 3).join(), first = at.get(key); if (first === undefined) { at.set(key, v); continue; } for (let k = 0; k < 3; k++) expect(normals[v * 3 + k]).toBeCloseTo(normals[first * 3 + k], 5); }
+    expect(at.size).toBeLessThan(points.length / 3 / 4);
   });
 });
 
