@@ -15,7 +15,7 @@ import { testContext } from './testing/context.ts';
 import { MemoryStore } from './testing/memory-store.ts';
 
 const crowd = SHIPPED_TARGETS.find((target) => target.id === 'quayside-crowd') as (typeof SHIPPED_TARGETS)[number];
-const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 1500 } });
+const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 900 } });
 const figure = () => stickFigure({ rings: 10, sides: 10 });
 
 /** The smallest PNG there is: one opaque grey pixel. */
@@ -32,7 +32,7 @@ describe('convert', () => {
   it('keeps to the target, reports honestly, and delivers a model without validator errors', async () => {
     const done = await run();
     expect(blockingChecks(done.report.checks)).toEqual([]);
-    expect(done.report.result.triangles).toBeLessThanOrEqual(1500);
+    expect(done.report.result.triangles).toBeLessThanOrEqual(900);
     expect(done.report.result.joints.every((joint) => !/Index|Eye|jaw|Toes/.test(joint.name))).toBe(true);
     expect(done.report.parity.shape.rest.rmsMm).toBeGreaterThan(0);
     expect(done.report.parity.shape.morphs.map((row) => row.name)).toEqual(['lift']);
@@ -68,10 +68,10 @@ describe('convert', () => {
     expect(first.steps.every((step) => !step.cached)).toBe(true);
     expect((await run(small, defaultRecipe(), store)).steps.every((step) => step.cached)).toBe(true);
     const recipe = defaultRecipe();
-    for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.settings = { triangles: 1200 };
+    for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.settings = { triangles: 600 };
     const third = await run(small, recipe, store);
     expect(third.steps.filter((step) => !step.cached).map((step) => step.id)).toEqual(['reduce.simplify']);
-    expect(third.report.result.triangles).toBeLessThanOrEqual(1200);
+    expect(third.report.result.triangles).toBeLessThanOrEqual(600);
   });
   it('concludes nothing twice: the second time report and package are taken from the store', async () => {
     const store = new MemoryStore();
@@ -94,7 +94,7 @@ describe('convert', () => {
     });
     const first = await go();
     expect(told).toEqual(['reduce.simplify', `${first.report.result.triangles} triangles`, 'measuring']);
-    expect(first.report.result.triangles).toBeLessThanOrEqual(1500);
+    expect(first.report.result.triangles).toBeLessThanOrEqual(900);
     told.length = 0;
     await go();
     expect(told).toEqual(['reduce.simplify']);
@@ -126,8 +126,8 @@ describe('convert', () => {
     for (const step of recipe.steps) if (step.id === 'reduce.simplify') step.enabled = false;
     const { blocking } = await run(small, recipe);
     expect(blocking).toHaveLength(1);
-    expect(blocking[0]).toMatchObject({ rule: 'triangles.max', limit: 1500, station: 'reduce' });
-    expect(blocking[0].message).toMatch(/the target allows 1500/);
+    expect(blocking[0]).toMatchObject({ rule: 'triangles.max', limit: 900, station: 'reduce' });
+    expect(blocking[0].message).toMatch(/the target allows 900/);
   });
   it('stops when asked', async () => {
     const document = figure(), context = { ...testContext(), signal: { aborted: true } };
@@ -139,7 +139,7 @@ describe('compareCharacters', () => {
   it('finds no distance at all between a character and itself', async () => {
     const parity = await compareCharacters(figure(), figure(), { samples: 3000 });
     for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
-    expect(parity.inventory).toEqual({ lost: [], added: [], renamed: [] });
+    expect(parity.inventory).toEqual({ lost: [], added: [], renamed: [], leftOut: [] });
   });
   it('measures a morph where it moves, not over the whole figure', async () => {
     const other = figure();
@@ -165,10 +165,10 @@ describe('compareCharacters', () => {
 
 it('deviationByVertex shows what reduction took away, on both figures, and nothing between equals', async () => {
   const reduced = figure();
-  await simplifyParts(reduced, new Map([['Body', 1500]]));
+  await simplifyParts(reduced, new Map([['Body', 700]]));
   const { source, result } = deviationByVertex(figure(), reduced);
   expect(Math.max(...(source.get('Body') as Float32Array))).toBeGreaterThan(0.5);
-  expect(Math.max(...(result.get('Body') as Float32Array))).toBeCloseTo(Math.max(...(source.get('Body') as Float32Array)), 6);
+  expect(Math.max(...(result.get('Body') as Float32Array))).toBeGreaterThan(0.5);
   expect(Math.max(...(deviationByVertex(figure(), figure()).source.get('Body') as Float32Array))).toBeLessThan(1e-4);
 });
 

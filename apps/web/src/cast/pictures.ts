@@ -12,7 +12,7 @@ export async function takePicture(characterId: string, revisionId: string): Prom
   try {
     const built = buildFigure(figure, () => {});
     renderer.setFigure('source', built);
-    renderer.apply({ view: 'source', look: 'material', skeleton: false, light: 35, hidden: [], isolated: null, part: null, joint: { source: null, result: null }, morphs: {}, pose: null, clip: null, time: 0, turned: { source: new Map(), result: new Map() }, axes: false, deviation: null, regions: { misplaced: new Map(), chosen: new Map() } });
+    renderer.apply({ view: 'source', look: 'material', skeleton: false, light: 35, hidden: [], isolated: null, part: null, joint: { source: null, result: null }, morphs: {}, pose: null, clip: null, time: 0, turned: { source: new Map(), result: new Map() }, axes: false, deviation: null, limitMm: 1, regions: { misplaced: new Map(), chosen: new Map() } });
     await built.ready;
     const url = renderer.portrait('source', null, 520, 460);
     if (url) await fetch(`/api/v1/characters/${characterId}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: Uint8Array.from(atob(url.slice(url.indexOf(',') + 1)), (c) => c.charCodeAt(0)) });

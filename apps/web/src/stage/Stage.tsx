@@ -8,13 +8,15 @@ import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
 import { facePicked, jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
-import { HEAT_FULL_MM, MOST_INFLUENCES, StageRenderer } from './renderer.ts';
+import { MOST_INFLUENCES, StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
 import { useResultNames, useSourceNames } from './result-joint.ts';
 
 const TAGS: Record<View, readonly ('source' | 'result')[]> = { pair: ['source', 'result'], wipe: ['source', 'result'], source: ['source'], result: ['result'], overlay: [], difference: [] };
 const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SECONDS }, ...renderer.clipsOf('source')];
 const height = (summary: { heightCm: number }): string => `${summary.heightCm.toFixed(1)} cm`;
+
+const shareBeyond = (distances: Float32Array, limitMm: number): string => ((100 * distances.filter((mm) => mm > limitMm).length) / Math.max(1, distances.length)).toFixed(1);
 
 /** Source and result under one camera. */
 export function Stage() {
@@ -53,11 +55,12 @@ export function Stage() {
     measureDeviation(sourceUrl, resultUrl, settingsOf(store.getState().recipe.recipe, 'intake.stand')).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
     return () => { left = true; };
   }, [view.look, sourceUrl, resultUrl, deviation?.url]);
+  const limitMm = target.parity.restRmsMm;
   const painted = useMemo(() => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }), [regions.misplaced, regions.chosen]);
   useEffect(() => {
     const turns = Object.entries(view.turned), turned = { source: new Map(turns), result: new Map(turns.map(([joint, turn]) => [resultName(joint), turn])) };
-    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, turned, deviation: deviation?.map ?? null, regions: painted });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation, painted]);
+    renderer?.apply({ ...view, view: shownView, joint: { source: view.joint, result: resultJoint }, turned, deviation: deviation?.map ?? null, limitMm, regions: painted });
+  }, [renderer, view, shownView, resultJoint, resultName, deviation, limitMm, painted]);
   useEffect(() => { if (view.jump.count) renderer?.jump(view.jump.to); }, [renderer, view.jump]);
   useEffect(() => { if (renderer) { renderer.wipe = wipe; renderer.draw(); } }, [renderer, wipe]);
 
@@ -99,7 +102,7 @@ export function Stage() {
       {both && TAGS[place].includes('result') && <div className="tag other" style={{ left: place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0, boxShadow: 'inset 3px 0 var(--result)' }}><span className="result">Result</span> <b className="num">{staged?.result ? height(staged.result) : target.title}</b></div>}
       {place === 'pair' && <div style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'rgba(0,0,0,.45)', pointerEvents: 'none' }} />}
       {place === 'wipe' && <input type="range" aria-label="Place of the wipe" min={0} max={1} step={0.005} value={wipe} onChange={(event) => setWipe(Number(event.target.value))} className="wipe" style={{ position: 'absolute', left: 0, right: 0, top: 50, width: '100%', margin: 0, accentColor: '#efe8d8' }} />}
-      {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation?.url === figures.resultUrl ? <>0 to <span className="num">{HEAT_FULL_MM} mm</span> apart, dark to light</> : 'Measuring …'}</div>}
+      {view.look === 'deviation' && both && <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>{deviation && deviation.url === figures.resultUrl ? <>dark within <span className="num">{limitMm} mm</span>, light beyond: <span className="num" data-beyond>{shareBeyond(deviation.map.open.result, limitMm)} %</span>; grey is covered</> : 'Measuring …'}</div>}
       {figures.error && <div className="middle"><div role="alert"><p style={{ margin: '0 0 8px' }}>{figures.error}</p><Button size="compact-sm" variant="default" onClick={figures.retry}>Try again</Button></div></div>}
       {failure && <div className="middle"><div role="alert">{failure}</div></div>}
       {!figures.source && !figures.error && <div className="middle"><div role="status">Loading the figure …</div></div>}

@@ -9,6 +9,16 @@ export function heat(color: THREE.Color, value: number): void {
   color.copy(HEAT[Math.floor(at)]).lerp(HEAT[Math.floor(at) + 1], at % 1);
 }
 
+/** Grey of what clothes cover: nobody sees how far it is off. */
+const COVERED_COLOR = new THREE.Color(0x6b7075);
+
+/** Colour of a distance against what the target allows: dark up to the limit, light beyond it, with a step between; full at three times the limit. */
+export function heatAgainst(color: THREE.Color, mm: number, limitMm: number): void {
+  if (mm < 0) { color.copy(COVERED_COLOR); return; }
+  const at = mm / Math.max(1e-6, limitMm);
+  if (at <= 1) color.copy(HEAT[0]).lerp(HEAT[1], at); else color.copy(HEAT[2]).lerp(HEAT[3], Math.min(1, (at - 1) / 2));
+}
+
 /** A colour for each joint that its neighbours in the list don't have: hues a golden section apart, three lightnesses. */
 export const segmentColor = (joint: number): THREE.Color => new THREE.Color().setHSL((joint * 0.618_034) % 1, 0.62, [0.26, 0.36, 0.47][joint % 3]);
 

@@ -8,7 +8,7 @@ import type { StageFigure } from '../figure/build.ts';
 import { RANGE, type Jump, type Look, type View } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
 import { axesOf, floor, rod } from './furniture.ts';
-import { backFaces, channelMaterial, heat, isChannel, lookMaterial, segmentColor, wireOf } from './looks.ts';
+import { backFaces, channelMaterial, heat, heatAgainst, isChannel, lookMaterial, segmentColor, wireOf } from './looks.ts';
 import { type Shot, shotOf } from './shots.ts';
 
 export type Side = 'source' | 'result';
@@ -23,12 +23,13 @@ export interface StageState {
   turned: Record<Side, ReadonlyMap<string, Quat>>;
   axes: boolean;
   deviation: Deviation | null;
+  /** What the target allows at rest, millimetres: the step in the heat map. */
+  limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
   regions: { misplaced: ReadonlyMap<string, readonly number[]>; chosen: ReadonlyMap<string, readonly number[]> };
 }
 
 const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
-export const HEAT_FULL_MM = 4;
 /** Influences at which the scale of that look ends. */
 export const MOST_INFLUENCES = 8;
 
@@ -180,7 +181,6 @@ export class StageRenderer {
     const colors = new Float32Array(count * 3);
     const values = new Float32Array(count);
     if (state.look === 'influences') { const influences = influencesOf(part.prim); if (influences) for (let k = 0; k < influences.joints.length; k++) if (influences.weights[k] > 0) values[Math.floor(k / influences.perVertex)] += 1 / MOST_INFLUENCES; }
-    else if (state.look === 'deviation') { const found = state.deviation?.[side].get(part.id); if (found && found.length === count) for (let i = 0; i < count; i++) values[i] = found[i] / HEAT_FULL_MM; }
     else {
       const name = state.joint[side];
       const joints = part.node.getSkin()?.listJoints() ?? [];
@@ -188,8 +188,8 @@ export class StageRenderer {
       const influences = influencesOf(part.prim);
       if (influences && index >= 0) for (let k = 0; k < influences.joints.length; k++) if (influences.joints[k] === index) values[Math.floor(k / influences.perVertex)] += influences.weights[k];
     }
-    const color = new THREE.Color();
-    for (let i = 0; i < count; i++) { heat(color, values[i]); color.toArray(colors, i * 3); }
+    const color = new THREE.Color(), distances = state.look === 'deviation' ? state.deviation?.[side].get(part.id) : undefined, apart = distances?.length === count ? distances : null;
+    for (let i = 0; i < count; i++) { if (apart) heatAgainst(color, apart[i], state.limitMm); else heat(color, values[i]); color.toArray(colors, i * 3); }
     geometry.setAttribute('color', new THREE.BufferAttribute(colors, 3));
   }
 

@@ -25,7 +25,7 @@ export function TargetsPage() {
   );
 }
 
-const NOTE_ONLY = [{ value: 'rest', label: 'At rest' }, { value: 'pose', label: 'Worst pose' }, { value: 'pose-max', label: 'Largest in a pose' }, { value: 'inventory', label: 'Parts and morphs lost' }];
+const NOTE_ONLY = [{ value: 'rest', label: 'At rest' }, { value: 'part', label: 'Worst part' }, { value: 'skin', label: 'Skin through clothes' }, { value: 'pose', label: 'Worst pose' }, { value: 'pose-max', label: 'Largest in a pose' }, { value: 'inventory', label: 'Parts and morphs lost' }];
 const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
 
 function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
@@ -80,6 +80,8 @@ function Editor({ target, taken }: { target: TargetRow; taken: string[] }) {
       </div>
       <div className="card" style={grid}>
         {number('At rest, RMS mm', draft.parity.restRmsMm, (value) => change({ parity: { ...draft.parity, restRmsMm: value ?? 0 } }), { decimalScale: 3 })}
+        {number('Worst part, RMS mm', draft.parity.partRmsMm, (partRmsMm) => change({ parity: { ...draft.parity, partRmsMm } }), { decimalScale: 2 })}
+        {number('Skin through clothes, cm²', draft.parity.skinCm2, (skinCm2) => change({ parity: { ...draft.parity, skinCm2 } }), { decimalScale: 1 })}
         {number('Worst pose, RMS mm', draft.parity.poseRmsMm, (value) => change({ parity: { ...draft.parity, poseRmsMm: value ?? 0 } }), { decimalScale: 3 })}
         {number('Largest in a pose, mm', draft.parity.poseMaxMm, (value) => change({ parity: { ...draft.parity, poseMaxMm: value ?? 0 } }), { decimalScale: 1 })}
         <MultiSelect label="Only noted, doesn't block" value={draft.parity.noteOnly} onChange={(noteOnly) => change({ parity: { ...draft.parity, noteOnly: noteOnly as Target['parity']['noteOnly'] } })} data={NOTE_ONLY} placeholder={draft.parity.noteOnly.length ? '' : 'every limit blocks'} style={{ gridColumn: 'span 2' }} />

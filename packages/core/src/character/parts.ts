@@ -54,7 +54,7 @@ export function listParts(document: Document): Part[] {
 /** Takes a part off the figure; a mesh that stands somewhere else too keeps what it has there. */
 export function takeOutPart({ node, mesh, prim }: Part): void {
   const others = mesh.listParents().filter((parent) => parent.propertyType === 'Node').length > 1;
-  if (others || mesh.listPrimitives().length === 1) node.setMesh(null); else mesh.removePrimitive(prim);
+  if (others || mesh.listPrimitives().length === 1) node.setMesh(null).setSkin(null); else mesh.removePrimitive(prim);
 }
 
 const sameWords = (a: string, b: string): boolean => a.toLowerCase().replace(/\W/g, '') === b.toLowerCase().replace(/\W/g, '');

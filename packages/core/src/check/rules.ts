@@ -84,6 +84,17 @@ const RULES: readonly Rule[] = [
   ({ document }) => { const bad = listParts(document).filter((part) => ['POSITION', 'NORMAL', 'TEXCOORD_0'].some((name) => { const accessor = part.prim.getAttribute(name); return accessor ? floatsOf(accessor).some((value) => !Number.isFinite(value)) : false; })); return { rule: 'mesh.finite', title: 'Parts with values that are not numbers', station: 'reduce', unit: '', blocking: true, measured: bad.length, limit: 0, ok: bad.length === 0 }; },
   ({ document }) => { const empty = listParts(document).filter((part) => part.triangles === 0); return { rule: 'mesh.empty', title: 'Parts without triangles', station: 'reduce', unit: '', blocking: false, measured: empty.length, limit: 0, ok: empty.length === 0, message: empty.length ? `Left empty: ${empty.map((part) => part.name).join(', ')}.` : undefined }; },
   parityLimit('rest', atMost('parity.rest', 'Shape at rest, RMS', 'reduce', 'mm', true, (s) => s.parity?.shape.rest.rmsMm, (s) => s.target.parity.restRmsMm)),
+  parityLimit('part', ({ parity, target }) => {
+    const limit = target.parity.partRmsMm, worst = parity?.shape.parts?.reduce((most, row) => (row.rmsMm > most.rmsMm ? row : most));
+    if (limit === undefined || !worst) return null;
+    return { rule: 'parity.part', title: `Worst part at rest, RMS (${worst.name})`, station: 'reduce', unit: 'mm', blocking: true, measured: worst.rmsMm, limit, ok: worst.rmsMm <= limit };
+  }),
+  parityLimit('skin', ({ parity, target }) => {
+    const limit = target.parity.skinCm2, rows = parity?.shape.skin?.map((row) => ({ ...row, more: Math.round((row.resultCm2 - row.sourceCm2) * 10) / 10 }));
+    if (limit === undefined || !rows?.length) return null;
+    const worst = rows.reduce((most, row) => (row.more > most.more ? row : most));
+    return { rule: 'parity.skin', title: `Skin through clothes, more than in the source (${worst.pose})`, station: 'reduce', unit: 'cm²', blocking: true, measured: Math.max(0, worst.more), limit, ok: worst.more <= limit };
+  }),
   parityLimit('pose', atMost('parity.pose', 'Shape in the worst pose, RMS', 'reduce', 'mm', true, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.rmsMm)) : undefined), (s) => s.target.parity.poseRmsMm)),
   parityLimit('pose-max', atMost('parity.pose-max', 'Largest distance in any pose', 'weights', 'mm', true, (s) => (s.parity?.shape.poses.length ? Math.max(...s.parity.shape.poses.map((row) => row.maxMm)) : undefined), (s) => s.target.parity.poseMaxMm)),
   parityLimit('inventory', ({ parity }) => { if (!parity) return null; const lost = parity.inventory.lost.filter((entry) => entry.startsWith('morph:') || entry.startsWith('part:')); return { rule: 'parity.inventory', title: 'Parts and morphs lost', station: 'morphs', unit: '', blocking: true, measured: lost.length, limit: 0, ok: lost.length === 0, message: lost.length ? `Gone: ${lost.slice(0, 5).join(', ')}.` : undefined }; }),

@@ -10,10 +10,12 @@ const EDGE = 1e-9;
 /** Nearest and furthest surface of every pixel, and whose it is: parallel projection of all vertices along one direction, seen from both of its ends. */
 export class DepthBuffer {
   /** two per pixel, side by side since both are asked for together: the nearest depth, and the furthest with its sign changed */
-  private readonly depth: Float32Array;
+  readonly depth: Float32Array;
   /** whose those two are; empty where nobody asks */
   private readonly owners: Int32Array;
   private place = new Float32Array(0);
+  /** Side of a pixel in the caller's unit; depths are in pixels too. */
+  pixel = 1;
 
   /** @param owned false keeps depths alone */
   constructor(private readonly size: number, owned = true) {
@@ -38,6 +40,7 @@ export class DepthBuffer {
       if (b > high) high = b;
     }
     const scale = (size - 2) / (Math.max(right - left, high - low) || 1);
+    this.pixel = 1 / scale;
     for (let v = 0; v < place.length; v += 3) { place[v] = (place[v] - left) * scale + 1; place[v + 1] = (place[v + 1] - low) * scale + 1; place[v + 2] *= scale; }
     this.depth.fill(Infinity);
     this.owners.fill(-1);

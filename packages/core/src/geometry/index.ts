@@ -7,3 +7,4 @@ export * from './normals.ts';
 export * from './random.ts';
 export * from './sampling.ts';
 export * from './select.ts';
+export * from './forest.ts';

@@ -102,7 +102,7 @@ export function colorDifference(source: MeasuredSurface, result: MeasuredSurface
   const points = source.locate();
   const out: number[] = [];
   for (let i = 0; i < samples.triangle.length; i++) {
-    result.tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], source.hints[source.samples.triangle[i]]);
+    result.tree.closest(source.tree.groupOf[samples.triangle[i]], points[i * 3], points[i * 3 + 1], points[i * 3 + 2], source.hints[source.samples.triangle[i]]);
     const { triangle, v, w } = result.tree.hit;
     if (triangle < 0) continue;
     const a = sourceColor.at(samples.triangle[i], samples.barycentric[i * 2], samples.barycentric[i * 2 + 1]);

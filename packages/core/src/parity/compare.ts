@@ -4,9 +4,11 @@ import { triangleArea } from '../geometry/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
+import { type Alike, alikeParts } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { coveredTriangles } from './covered.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
+import { skinThrough, wearsClothes } from './skin-through.ts';
 import { type Distance, distanceWithin, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
 
 export interface ParityRow {
@@ -22,7 +24,7 @@ export interface Parity {
   schema: 1;
   samples: number;
   /** What can be seen; `covered`: what clothes cover in every pose looked at, and its share of the source's area, 0 … 1. */
-  shape: { rest: Omit<ParityRow, 'name'>; morphs: ParityRow[]; poses: ParityRow[]; covered?: Omit<ParityRow, 'name'> & { share: number } };
+  shape: { rest: Omit<ParityRow, 'name'>; /** Each part at rest against what it came from, in the source's order. */ parts: ParityRow[]; morphs: ParityRow[]; poses: ParityRow[]; covered?: Omit<ParityRow, 'name'> & { share: number }; /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */ skin?: { pose: string; sourceCm2: number; resultCm2: number }[] };
   appearance: { baseColorDeltaE: { mean: number; p99: number } };
   inventory: Inventory;
 }
@@ -41,15 +43,18 @@ export interface ParityOptions {
 const MOVES = 1e-5;
 /** Samples on each side in the region that a morph moves. */
 const MORPH_SAMPLES = 2000;
+/** Samples on each side of one part. */
+const PART_SAMPLES = 1000;
 
 /**
  * How far `result` is from `source`: at rest, in every morph both have (there where it moves something), in the poses of the range-of-motion set,
- * taken through joint roles, so that names and orientations may differ. A character against itself gives zeros.
+ * taken through joint roles, so that names and orientations may differ. A part is measured against what it came from, so
+ * that what vanished behind something else is missed. A character against itself gives zeros.
  */
 export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   progress(0, 'finding what can be seen');
-  const a = createDeformer(source), b = createDeformer(result);
+  const { leftOut = {} } = readDossier(result), a = createDeformer(source, (part) => leftOut[part.name] === undefined), b = createDeformer(result);
   // Images are decoded beside the measuring.
   const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
@@ -57,7 +62,8 @@ export async function compareCharacters(source: Document, result: Document, opti
   const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
   const { aRoles, bRoles } = rolesToBend(source, a, result, b);
   const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
-  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open);
+  const alike = alikeParts(a, b, result);
+  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open, { of: alike.source, count: alike.groups }), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open, { of: alike.result, count: alike.groups });
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
   const row = (name: string, d: Distance): ParityRow => ({ name, rmsMm: d.rmsMm, p99Mm: d.p99Mm, maxMm: d.maxMm, where: d.at && d.maxMm > 0 ? partAt(d.at.side === 'source' ? a : b, d.at.triangle) : undefined });
   const measure = (name: string): ParityRow => {
@@ -69,7 +75,10 @@ export async function compareCharacters(source: Document, result: Document, opti
   progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
+  const parts = partRows(a, b, alike, aCover.hidden, bCover.hidden, (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed), row);
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
+
+  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(a, aRest, aRoles, b, bRest, bRoles) : null;
 
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
@@ -93,7 +102,27 @@ export async function compareCharacters(source: Document, result: Document, opti
     b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
     return measure(pose.name);
   });
-  return { schema: 1, samples, shape: { rest, morphs, poses, ...(covered ? { covered } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+  return { schema: 1, samples, shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+}
+
+/** One row a group of parts: what can be seen of it, or all of it where nothing can. */
+function partRows(a: Deformer, b: Deformer, alike: Alike, aHidden: Uint8Array, bHidden: Uint8Array, measure: (inA: Uint32Array, inB: Uint32Array) => Distance, row: (name: string, d: Distance) => ParityRow): ParityRow[] {
+  const inGroup = (groups: Uint16Array, group: number, hidden: Uint8Array) => { const all = trianglesIn(groups, group), open = withMark(all, hidden, 0); return open.length ? open : all; };
+  const names = new Map<number, string[]>();
+  for (const { part, firstTriangle, triangles } of a.ranges) if (triangles) { const group = alike.source[firstTriangle]; names.set(group, [...(names.get(group) ?? []), part.name]); }
+  return [...names].map(([group, own]) => row(titleOf(own, b, alike, group), measure(inGroup(alike.source, group, aHidden), inGroup(alike.result, group, bHidden))));
+}
+
+/** The part's name; of several that became one, that one's. */
+function titleOf(own: readonly string[], b: Deformer, alike: Alike, group: number): string {
+  if (own.length === 1) return own[0];
+  return b.ranges.find((range) => range.triangles && alike.result[range.firstTriangle] === group)?.part.name ?? `${own[0]} and ${own.length - 1} more`;
+}
+
+function trianglesIn(groups: Uint16Array, group: number): Uint32Array {
+  const out: number[] = [];
+  for (let t = 0; t < groups.length; t++) if (groups[t] === group) out.push(t);
+  return Uint32Array.from(out);
 }
 
 /** Which joint of either bends for each role of the source. */
@@ -106,6 +135,13 @@ const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => re
 
 /** Poses that show what lies under hems and cuffs. */
 const SHOWING = ['arms raised', 'squat', 'bent forward'];
+
+/** Skin through clothes at rest and in the poses that show it, in both figures. */
+function skinRows(a: Deformer, aRest: Float32Array, aRoles: ReturnType<typeof roleIndex>, b: Deformer, bRest: Float32Array, bRoles: ReturnType<typeof roleIndex>): { pose: string; sourceCm2: number; resultCm2: number }[] {
+  const rounded = (cm2: number) => Math.round(cm2 * 10) / 10, poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => aRoles.has(turn.role)));
+  const posed = (deformer: Deformer, roles: ReturnType<typeof roleIndex>, pose: Pose) => deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, poseSkeleton(deformer.skeleton, roles, pose));
+  return [{ pose: 'at rest', sourceCm2: rounded(skinThrough(a, aRest)), resultCm2: rounded(skinThrough(b, bRest)) }, ...poses.map((pose) => ({ pose: pose.name, sourceCm2: rounded(skinThrough(a, posed(a, aRoles, pose))), resultCm2: rounded(skinThrough(b, posed(b, bRoles, pose))) }))];
+}
 
 /** Triangles that can be seen, and those that clothes cover; a figure without clothes keeps all of them open. */
 function sortOut(deformer: Deformer, rest: Float32Array, roles: ReturnType<typeof roleIndex>): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
@@ -135,24 +171,58 @@ const partAt = (deformer: Deformer, triangle: number): string | undefined => def
 
 /** Millimetres per vertex, by part id. */
 export type VertexDistances = Map<string, Float32Array>;
+/** What the heat map shows. */
+export interface HeatMap {
+  source: VertexDistances;
+  result: VertexDistances;
+  /** Millimetres at the samples that can be seen, each for as much surface as any other: how much lies beyond a limit is their share. */
+  open: { source: Float32Array; result: Float32Array };
+}
+
+/** Value of a place that clothes cover in every pose looked at: it is marked, not coloured. */
+export const COVERED = -1;
+/** Samples on each surface for the heat map. */
+const HEAT_SAMPLES = 60_000;
 
 /**
- * What the heat map on the stage is coloured by. Every vertex of `source` gets its distance to the surface of
- * `result`; every vertex of `result` the largest distance of a source vertex that lies nearest to one of its
- * triangles. Measuring the result's own vertices would show nothing: reduction leaves them where they were.
+ * What the heat map on the stage is coloured by: every place of either figure has its own distance to the like part of
+ * the other. Area-weighted samples are measured, and a vertex takes the mean of those around it, weighed by how near
+ * they lie; a vertex that none came near is measured itself. So the share of a surface that is painted beyond a limit is
+ * the share that lies beyond it. Vertices alone would show nothing: reduction leaves them where they were.
  */
-export function deviationByVertex(source: Document, result: Document, pose?: Pose): { source: VertexDistances; result: VertexDistances } {
-  const a = createDeformer(source), b = createDeformer(result);
-  const { aRoles, bRoles } = rolesToBend(source, a, result, b);
-  const aNow = a.evaluate(new Float32Array(a.vertices * 3), {}, pose && poseSkeleton(a.skeleton, aRoles, pose)), bNow = b.evaluate(new Float32Array(b.vertices * 3), {}, pose && poseSkeleton(b.skeleton, bRoles, pose));
-  const { tree } = new MeasuredSurface(bNow, b.indices, 0, 1);
-  const own = new Float32Array(a.vertices), carried = new Float32Array(b.vertices);
+export function deviationByVertex(source: Document, result: Document, pose?: Pose): HeatMap {
+  const { leftOut = {} } = readDossier(result), a = createDeformer(source, (part) => leftOut[part.name] === undefined), b = createDeformer(result);
+  const { aRoles, bRoles } = rolesToBend(source, a, result, b), alike = alikeParts(a, b, result);
+  const placed = (deformer: Deformer, roles: typeof aRoles) => deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
+  const restOf = (deformer: Deformer) => deformer.evaluate(new Float32Array(deformer.vertices * 3));
+  const shapes = { a: new MeasuredSurface(placed(a, aRoles), a.indices, HEAT_SAMPLES, 1, undefined, { of: alike.source, count: alike.groups }), b: new MeasuredSurface(placed(b, bRoles), b.indices, HEAT_SAMPLES, 1, undefined, { of: alike.result, count: alike.groups }) };
+  const painted = (deformer: Deformer, own: MeasuredSurface, other: MeasuredSurface, roles: typeof aRoles) => {
+    const { hidden } = sortOut(deformer, restOf(deformer), roles), { values, samples } = meanAround(own, other, deformer.vertices), seen = new Uint8Array(deformer.vertices);
+    for (let t = 0; t < hidden.length; t++) if (!hidden[t]) for (let k = 0; k < 3; k++) seen[deformer.indices[t * 3 + k]] = 1;
+    for (let v = 0; v < values.length; v++) if (!seen[v]) values[v] = COVERED;
+    return { map: new Map(deformer.ranges.map((range) => [range.part.id, values.slice(range.firstVertex, range.firstVertex + range.vertices)])), open: samples.filter((_, i) => !hidden[own.samples.triangle[i]]) };
+  };
+  const left = painted(a, shapes.a, shapes.b, aRoles), right = painted(b, shapes.b, shapes.a, bRoles);
+  return { source: left.map, result: right.map, open: { source: left.open, result: right.open } };
+}
+
+/** Millimetres per vertex of `own`, and at its samples. */
+function meanAround(own: MeasuredSurface, other: MeasuredSurface, vertices: number): { values: Float32Array; samples: Float32Array } {
+  const points = own.locate(), { triangle, barycentric } = own.samples, { groupOf } = own.tree, sum = new Float64Array(vertices), weight = new Float64Array(vertices), samples = new Float32Array(triangle.length);
   let hint = -1;
-  for (let i = 0; i < a.vertices; i++) {
-    own[i] = tree.closest(aNow[i * 3], aNow[i * 3 + 1], aNow[i * 3 + 2], hint) * 1000;
-    hint = tree.hit.triangle;
-    for (let k = 0; hint >= 0 && k < 3; k++) { const corner = b.indices[hint * 3 + k]; if (own[i] > carried[corner]) carried[corner] = own[i]; }
+  for (let i = 0; i < triangle.length; i++) {
+    const t = triangle[i], v = barycentric[i * 2], w = barycentric[i * 2 + 1], d = other.tree.closest(groupOf[t], points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint) * 1000;
+    hint = other.tree.hit.triangle;
+    if (!Number.isFinite(d)) continue;
+    samples[i] = d;
+    [1 - v - w, v, w].forEach((share, k) => { const corner = own.indices[t * 3 + k]; sum[corner] += d * share; weight[corner] += share; });
   }
-  const split = (deformer: Deformer, values: Float32Array): VertexDistances => new Map(deformer.ranges.map((range) => [range.part.id, values.slice(range.firstVertex, range.firstVertex + range.vertices)]));
-  return { source: split(a, own), result: split(b, carried) };
+  const out = new Float32Array(vertices), at = own.corners();
+  for (let t = 0; t < own.indices.length / 3; t++) for (let k = 0; k < 3; k++) {
+    const corner = own.indices[t * 3 + k];
+    if (weight[corner] > 0) { out[corner] = sum[corner] / weight[corner]; continue; }
+    out[corner] = other.tree.closest(groupOf[t], at[corner * 3], at[corner * 3 + 1], at[corner * 3 + 2], hint) * 1000;
+    weight[corner] = 1; sum[corner] = out[corner];
+  }
+  return { values: out, samples };
 }

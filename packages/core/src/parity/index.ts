@@ -2,3 +2,5 @@ export * from './compare.ts';
 export * from './inventory.ts';
 export * from './appearance.ts';
 export * from './surface-distance.ts';
+export * from './skin-through.ts';
+export * from './alike.ts';

@@ -1,4 +1,4 @@
-import { nthSmallest, sampleSurface, samplePositions, TriangleTree, type SurfaceSamples } from '../geometry/index.ts';
+import { nthSmallest, sampleSurface, samplePositions, TriangleForest, type SurfaceSamples } from '../geometry/index.ts';
 
 export interface Distance {
   rmsMm: number;
@@ -11,15 +11,18 @@ export interface Distance {
 /** One of the two surfaces: its samples and its tree, refitted for every shape it takes. */
 export class MeasuredSurface {
   readonly samples: SurfaceSamples;
-  readonly tree: TriangleTree;
+  readonly tree: TriangleForest;
   readonly points: Float64Array;
   /** By triangle: the one of the *other* surface that a sample on it lay nearest to last, -1 before any: where to look first. */
   readonly hints: Int32Array;
 
-  /** @param only triangles that samples lie on, ascending; all where left out. The tree holds the whole surface */
-  constructor(private positions: Float32Array, readonly indices: Uint32Array, count: number, seed: number, only?: Uint32Array) {
+  /**
+   * @param only triangles that samples lie on, ascending; all where left out. The trees hold the whole surface
+   * @param groups groups that are measured against their like; all is one where left out
+   */
+  constructor(private positions: Float32Array, readonly indices: Uint32Array, count: number, seed: number, only?: Uint32Array, groups: { of: Uint16Array; count: number } = { of: new Uint16Array(indices.length / 3), count: 1 }) {
     this.samples = only ? samplesOn(positions, indices, only, count, seed) : sampleSurface(positions, indices, count, seed);
-    this.tree = new TriangleTree(positions, indices);
+    this.tree = new TriangleForest(positions, indices, groups.of, groups.count);
     this.points = new Float64Array(this.samples.triangle.length * 3);
     this.hints = new Int32Array(indices.length / 3).fill(-1);
   }
@@ -29,6 +32,9 @@ export class MeasuredSurface {
     this.positions = positions;
     this.tree.refit(positions);
   }
+
+  /** Positions of the vertices as the surface is now. */
+  corners(): Float32Array { return this.positions; }
 
   locate(): Float64Array {
     return samplePositions(this.points, this.positions, this.indices, this.samples);
@@ -68,8 +74,8 @@ function samplesOn(positions: Float32Array, indices: Uint32Array, only: Uint32Ar
  */
 export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface): Distance {
   const gather = new DistanceGatherer(source.points.length / 3 + result.points.length / 3);
-  gather.add('source', source.locate(), source.samples.triangle, result.tree, source.hints);
-  gather.add('result', result.locate(), result.samples.triangle, source.tree, result.hints);
+  gather.add('source', source.locate(), source.samples.triangle, source, result);
+  gather.add('result', result.locate(), result.samples.triangle, result, source);
   return gather.finish();
 }
 
@@ -77,8 +83,8 @@ export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface
 export function distanceWithin(source: MeasuredSurface, result: MeasuredSurface, inSource: Uint32Array, inResult: Uint32Array, count: number, seed: number): Distance {
   const a = source.sampleSome(inSource, count, seed), b = result.sampleSome(inResult, count, seed);
   const gather = new DistanceGatherer(a.triangle.length + b.triangle.length);
-  gather.add('source', a.points, a.triangle, result.tree, source.hints);
-  gather.add('result', b.points, b.triangle, source.tree, result.hints);
+  gather.add('source', a.points, a.triangle, source, result);
+  gather.add('result', b.points, b.triangle, result, source);
   return gather.finish();
 }
 
@@ -91,12 +97,12 @@ class DistanceGatherer {
 
   constructor(most: number) { this.distances = new Float64Array(most); }
 
-  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, tree: TriangleTree, hints: Int32Array): void {
+  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, { hints, tree: { groupOf } }: MeasuredSurface, { tree }: MeasuredSurface): void {
     let near = -1;
     for (let i = 0; i < triangle.length; i++) {
       const hint = hints[triangle[i]];
       // Where none is known, the last answer is a fair guess: samples come in the order of triangles.
-      const d = tree.closest(points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint < 0 ? near : hint, SAME) * 1000;
+      const d = tree.closest(groupOf[triangle[i]], points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint < 0 ? near : hint, SAME) * 1000;
       near = tree.hit.triangle;
       hints[triangle[i]] = near;
       if (!Number.isFinite(d)) continue;

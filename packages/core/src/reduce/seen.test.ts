@@ -1,6 +1,6 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { seenShares, shareBudget } from './index.ts';
+import { seenShares } from './index.ts';
 
 /** A box about a place, wound to be seen from outside; each side cut into n × n squares. */
 function box(document: Document, name: string, half: number, at: [number, number, number] = [0, 0, 0], options: { open?: boolean; n?: number; material?: string } = {}): void {
@@ -40,15 +40,4 @@ describe('seenShares', () => {
   });
   it('many small faces count like few large ones', () => { expect([...made((d) => { box(d, 'Outer', 0.5, [0, 0, 0], { n: 60 }); box(d, 'Inner', 0.3, [0, 0, 0], { n: 60 }); }).values()]).toEqual([1, 0]); });
   it('nothing at all is nothing seen', () => { expect(made(() => {}).size).toBe(0); });
-});
-
-describe('a budget knows what is hidden', () => {
-  const parts = [{ id: 'Body', triangles: 20_000, role: 'body', seen: 0 }, { id: 'Jacket', triangles: 20_000, role: 'garment', seen: 0.9 }, { id: 'Teeth', triangles: 400, role: 'teeth', seen: 0 }];
-  it('and gives the body under the clothes little, the clothes much', () => {
-    const [body, jacket] = shareBudget(parts, 6000);
-    expect(body.to / jacket.to).toBeCloseTo(0.3, 2);
-    expect(body.to + jacket.to + shareBudget(parts, 6000)[2].to).toBe(6000);
-  });
-  it('but lets teeth be: a mouth opens', () => { expect(shareBudget(parts, 6000)[2].importance).toBe(shareBudget(parts.map((part) => ({ ...part, seen: 1 })), 6000)[2].importance); });
-  it('and hears what the user says before', () => { expect(shareBudget(parts, 6000, {}, { Body: 5 })[0].importance).toBe(5); });
 });

@@ -3,7 +3,6 @@ import * as v from 'valibot';
 import { listParts } from '../character/index.ts';
 import { defineStep, type Measure, type StepContext } from '../step.ts';
 import { budgetById, shareBudget, type PartBudget } from './budget.ts';
-import { seenShares } from './seen.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 
 type Reduced = Awaited<ReturnType<typeof simplifyParts>>;
@@ -28,7 +27,7 @@ async function takeFromOthers(document: Document, budget: number, first: Reduced
 }
 
 export const reduceStep = defineStep({
-  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 7, needs: ['R1', 'R2', 'R5'],
+  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 8, needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */
     triangles: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),
@@ -43,8 +42,7 @@ export const reduceStep = defineStep({
     const before = parts.reduce((sum, part) => sum + part.triangles, 0);
     const vertices = parts.reduce((sum, part) => sum + part.vertices, 0);
     const budget = Math.min(settings.triangles ?? target.triangles.max, before);
-    const seen = budget < before ? seenShares(document) : new Map<string, number>();
-    const rows = shareBudget(parts.map((part) => ({ id: part.id, triangles: part.triangles, role: part.role, seen: seen.get(part.id) })), budget, settings.parts, settings.importance);
+    const rows = shareBudget(parts.map((part) => ({ id: part.id, triangles: part.triangles, role: part.role })), budget, settings.parts, settings.importance);
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const after = listParts(document);

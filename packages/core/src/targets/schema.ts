@@ -6,7 +6,7 @@ const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v
 const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
 
 /** Limits of parity, by name. */
-export const PARITY_LIMITS = ['rest', 'pose', 'pose-max', 'inventory'] as const;
+export const PARITY_LIMITS = ['rest', 'part', 'pose', 'pose-max', 'skin', 'inventory'] as const;
 export type ParityLimit = (typeof PARITY_LIMITS)[number];
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
@@ -39,7 +39,7 @@ export const TargetSchema = v.object({
   morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
   package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
   /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
-  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number(), noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []) }),
+  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number(), /** RMS of any one part at rest against what it came from, millimetres; not asked where left out. */ partRmsMm: v.optional(v.number()), /** Skin that may show through clothes beyond what shows in the source, square centimetres, at rest and posed. */ skinCm2: v.optional(v.number()), noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []) }),
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
