@@ -19,7 +19,7 @@ import type { UploadLimits } from './http/uploads.ts';
 import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
 import type { ReadFiles } from './demo.ts';
 import type { ThreadAnswer, ThreadTask } from './jobs/thread.ts';
-import { QUEUE } from './jobs/worker.ts';
+import { outOfMemory, QUEUE, THREAD_LIMITS } from './jobs/worker.ts';
 
 export interface AppOptions {
   url: string;
@@ -47,9 +47,12 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   boss.on('error', (error) => log.warn(error.message));
   await boss.start();
   await boss.createQueue(QUEUE);
-  const threads = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: 2, idleTimeout: 30_000 });
+  const threads = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: 2, idleTimeout: 30_000, resourceLimits: THREAD_LIMITS });
   const read: ReadFiles = async (files, owner) => {
-    const answer = (await threads.run({ kind: 'intake', url: options.url, files, owner } satisfies ThreadTask)) as ThreadAnswer;
+    const answer = (await threads.run({ kind: 'intake', url: options.url, files, owner } satisfies ThreadTask).catch((error: unknown) => {
+      if (outOfMemory(error)) throw new ProblemError('intake.memory', 'What arrived needs more memory than one character is given. Send its parts apart, or leave out what it doesn\'t need.');
+      throw error;
+    })) as ThreadAnswer;
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.intake as NonNullable<typeof answer.intake>;
   };

@@ -1,4 +1,4 @@
-import { defaultRecipe, parseRecipe, parseTarget, ProblemError, withFigure } from '@dimetra/core';
+import { defaultRecipe, parseRecipe, parseTarget, ProblemError, refuseTurnedTies, withFigure, type Recipe } from '@dimetra/core';
 import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import { Router } from 'express';
 import type PgBoss from 'pg-boss';
@@ -10,6 +10,17 @@ import { allFigures } from './figures.ts';
 import { body, idOf, notFound } from './problems.ts';
 import { NewConversionSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
 import { sendPart } from './sending.ts';
+
+/** A download's name in any script (RFC 6266), with a plain one for who can't read that. */
+const attachment = (name: string): string => `attachment; filename="${name.replace(/[^\x20-\x7e]|["\\]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+
+/** What is known to end badly is refused before it is kept. @throws ProblemError skeleton.tie-order */
+async function refuseWhatCantRun(connection: Connection, conversionId: string, recipe: Recipe): Promise<void> {
+  const ties = recipe.steps.find((step) => step.id === 'skeleton.remap')?.settings.ties as Record<string, string> | undefined;
+  if (!ties || !Object.keys(ties).length) return;
+  const [row] = await connection.db.select({ target: target.data, summary: revision.summary }).from(conversion).innerJoin(target, eq(conversion.targetId, target.id)).innerJoin(revision, eq(revision.characterId, conversion.characterId)).where(eq(conversion.id, conversionId)).orderBy(desc(revision.number)).limit(1);
+  if (row) refuseTurnedTies(row.summary.joints, ties, withFigure(parseTarget(row.target), await allFigures(connection)));
+}
 
 export function conversionRoutes(connection: Connection, blobs: BlobStore, boss: PgBoss, announce: (event: object) => void): Router {
   const { db } = connection;
@@ -59,6 +70,7 @@ export function conversionRoutes(connection: Connection, blobs: BlobStore, boss:
     const id = idOf(request, 'This conversion');
     const save = body(request, SaveRecipeSchema);
     const recipe = parseRecipe(save.recipe);
+    await refuseWhatCantRun(connection, id, recipe);
     const [row] = await db.update(conversion).set({ recipe, version: sql`${conversion.version} + 1`, updatedAt: new Date() }).where(and(eq(conversion.id, id), eq(conversion.version, save.version))).returning();
     if (!row) throw new ProblemError('conflict', 'The recipe was changed in another window meanwhile. What is there now has been loaded; make your change again.');
     announce({ type: 'recipe', id, version: row.version });
@@ -107,7 +119,7 @@ export function conversionRoutes(connection: Connection, blobs: BlobStore, boss:
     if (!row) throw notFound('This delivery');
     const blocking = row.run.checks?.filter((check) => !check.ok && check.blocking) ?? [];
     if (blocking.length) throw new ProblemError('delivery.blocked', `Not delivered: ${blocking.map((check) => check.message).join(' ')}`, blocking[0].station);
-    response.set({ 'Content-Type': 'application/zip', 'Content-Length': String(row.delivery.bytes), 'Content-Disposition': `attachment; filename="${row.delivery.fileName}"` });
+    response.set({ 'Content-Type': 'application/zip', 'Content-Length': String(row.delivery.bytes), 'Content-Disposition': attachment(row.delivery.fileName) });
     for await (const part of blobs.stream(row.delivery.sha256)) if (!(await sendPart(response, part))) return;
     response.end();
   });

@@ -11,6 +11,12 @@ const HEARTBEAT_MS = 2000;
 /** A run whose worker has been silent for this long is taken up again by another. */
 const SILENT_SECONDS = 12;
 
+/** Heap of one thread: a character of hundreds of thousands of triangles takes a tenth of it; what takes more ends alone, not with the whole process. */
+export const THREAD_LIMITS = { maxOldGenerationSizeMb: 4096 };
+
+/** A thread that ran out of its memory was ended by the engine. */
+export const outOfMemory = (error: unknown): boolean => (error as { code?: string } | null)?.code === 'ERR_WORKER_OUT_OF_MEMORY';
+
 /** Takes runs from the queue and carries them out in threads until told to stop. */
 export async function startWorker(options: { url: string; threads: number; threadFile: string }): Promise<() => Promise<void>> {
   const { url } = options;
@@ -20,7 +26,7 @@ export async function startWorker(options: { url: string; threads: number; threa
   boss.on('error', () => {});
   await boss.start();
   await boss.createQueue(QUEUE);
-  const pool = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: options.threads, idleTimeout: 30_000 });
+  const pool = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: options.threads, idleTimeout: 30_000, resourceLimits: THREAD_LIMITS });
   const running = new Map<string, Int32Array>();
 
   const take = async (runId: string): Promise<void> => {
@@ -34,7 +40,14 @@ export async function startWorker(options: { url: string; threads: number; threa
     }
     const stop = new SharedArrayBuffer(4);
     running.set(runId, new Int32Array(stop));
-    try { await pool.run({ kind: 'convert', url, runId, stop } satisfies ThreadTask); } finally { running.delete(runId); }
+    try {
+      await pool.run({ kind: 'convert', url, runId, stop } satisfies ThreadTask);
+    } catch (error) {
+      if (!outOfMemory(error)) throw error;
+      // Trying again would end the same way.
+      await persistently(() => db.update(run).set({ state: 'failed', message: '', manifest: null, result: null, finishedAt: new Date(), error: { code: 'run.memory', message: 'The run needed more memory than one character is given. Reduce the character or leave parts out, and run it again.' } }).where(eq(run.id, runId)));
+      await db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
+    } finally { running.delete(runId); }
   };
 
   await boss.work<{ runId: string }>(QUEUE, { batchSize: options.threads, pollingIntervalSeconds: 0.5 }, async (jobs) => { await Promise.all(jobs.map((job) => take(job.data.runId))); });

@@ -1,5 +1,5 @@
 import { Button, Checkbox, TextInput } from '@mantine/core';
-import { asJointPlans, figureOf, HUMANOID_ROLES, isHumanoidRole, missingRoles, planFigure, planSkeleton, roleLabel, skeletonOf, skeletonRule } from '@dimetra/core';
+import { asJointPlans, figureOf, HUMANOID_ROLES, isHumanoidRole, missingRoles, planFigure, planSkeleton, roleLabel, skeletonOf, skeletonRule, tiesTurnedOver } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { FindingCard } from '../bench/FindingCard.tsx';
 import { StepHead } from '../bench/StepHead.tsx';
@@ -14,7 +14,7 @@ import { WhatCouldGo } from './WhatCouldGo.tsx';
 
 /** Joints of the source tied to joints of the target. */
 export function SkeletonBench() {
-  const { figures, target, run } = useDesk();
+  const { character, figures, target, run } = useDesk();
   const dispatch = useAppDispatch();
   const ties = useAppSelector((state) => (settingsOf(state.recipe.recipe, 'skeleton.remap').ties ?? NO_TIES) as Record<string, string>);
   const picked = useAppSelector((state) => state.view.joint);
@@ -27,6 +27,7 @@ export function SkeletonBench() {
   const figurePlan = useMemo(() => (document && base && figure ? planFigure(document, figure, { ties, ends }, base.skeleton) : null), [document, base, figure, ties, ends]);
   const plans = useMemo(() => (figurePlan ? asJointPlans(figurePlan) : document && base ? planSkeleton(document, skeletonRule(target), ties, base.skeleton) : []), [document, base, target, ties, figurePlan]);
   const [mirror, setMirror] = useState(true);
+  const [refused, setRefused] = useState<string | null>(null);
   if (!base || !document) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">Loading the figure …</p></>;
   if (!base.skeleton.joints.length) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">The character has no skeleton. Bring it in again together with its skeleton.</p></>;
   const names = skeletonRule(target).names;
@@ -37,7 +38,9 @@ export function SkeletonBench() {
     put(joint, name);
     const other = mirror ? mirroredJoint(base.skeleton, joint) : null, there = other && (name ? mirroredTarget(targets, name) : name);
     if (other && there !== null) put(other, there);
-    dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }));
+    const [turned] = tiesTurnedOver(character.revision.summary.joints, next, target);
+    setRefused(turned?.message ?? null);
+    if (!turned) dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }));
   };
   const set = (setting: string, value: boolean | undefined) => dispatch(settingChanged({ step: 'skeleton.remap', setting, value }));
   const kept = plans.filter((plan) => plan.target !== null).length;
@@ -59,6 +62,7 @@ export function SkeletonBench() {
         <TextInput size="xs" ml="auto" w={140} placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter joints" />
         {Object.keys(ties).length > 0 && <Button size="compact-xs" variant="default" onClick={() => dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: undefined }))}>Undo {Object.keys(ties).length} by hand</Button>}
       </div>
+      {refused && <div className="card blocks" role="alert"><div className="top"><span>Not tied</span><button type="button" className="crumb" onClick={() => setRefused(null)}>Close</button></div><p>{refused}</p></div>}
       <RememberTies ties={ties} targets={targets} />
       <WhatCouldGo document={document} skeleton={base.skeleton} plans={plans} lossMm={loss} ties={ties} limit={skeletonRule(target).maxJoints} onTies={(next) => dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }))} onPick={(joint) => dispatch(jointPicked(joint))} />
       {chosen && <div className="card" style={{ display: 'flex', justifyContent: 'space-between', gap: 10, alignItems: 'center' }}><span><b className="num source">{picked}</b> → <b className="result">{chosen.target ?? `let go, weight to ${plans[chosen.into]?.target ?? 'none'}`}</b> <span className="quiet">{chosen.why}{chosen.target === null && loss ? ` · ${loss[chosen.joint].toFixed(1)} mm lost when it turns 20°` : ''}</span></span><span className="num" style={{ whiteSpace: 'nowrap' }}>{chosen.found.confidence.toFixed(2)} · {base.weights.vertices[chosen.joint].toLocaleString('en-GB')} vertices</span></div>}

@@ -33,6 +33,16 @@ describe('checkCharacter', () => {
     expect(blockingChecks(checks)[0].message).toMatch(/the target allows/);
     expect(blockingChecks(checks)[0].station).toBeTruthy();
   });
+  it('sees materials that were left white, and says where a limit that no control meets will be met', () => {
+    const white = sound(), [material] = white.getRoot().listMaterials();
+    material.setBaseColorFactor([1, 1, 1, 1]);
+    expect(failing(white)).toEqual(['materials.white']);
+    material.setBaseColorFactor([0.02, 0.02, 0.02, 1]);
+    expect(failing(white)).toEqual([]);
+    const over = judge(sound(), { morphs: { max: 0 } }).find((check) => check.rule === 'morphs.max');
+    expect(over).toMatchObject({ ok: false, blocking: true, limit: 0 });
+    expect(over?.message).toMatch(/allows 0\. Morphs can't be dropped here yet; the Morphs station will do it/);
+  });
   it('sees a figure that lies, is huge, or hangs in the air', () => {
     const lying = sound(), huge = sound(), hanging = sound();
     standUp(lying, { unitMetres: 1, upAxis: '-z', facing: '+z', floor: false });

@@ -42,16 +42,31 @@ const atMost = (rule: string, title: string, station: Station, unit: string, blo
 };
 /** A limit of parity stops delivery unless the target says that it is only noted. */
 const parityLimit = (limit: ParityLimit, rule: Rule): Rule => (subject) => { const found = rule(subject); return found && { ...found, blocking: !subject.target.parity.noteOnly.includes(limit) }; };
+/** A limit that nothing here can meet says where it will be met. */
+const noControlYet = (where: string, rule: Rule): Rule => (subject) => { const found = rule(subject); return found && !found.ok ? { ...found, message: `${asCheck(found).message} ${where}` } : found; };
+/** Surfaces that are hardly ever white by themselves. */
+const COLOURED: readonly string[] = ['skin', 'lips', 'eye', 'lash', 'brow', 'scalp', 'hair', 'tongue', 'nail', 'cloth', 'leather', 'rubber', 'other'];
+/** Materials without a colour map whose factor is a bright grey: what a map that was lost leaves behind. */
+function whiteMaterials(document: Document, { materials }: CharacterSummary): string[] {
+  return document.getRoot().listMaterials().flatMap((material, i) => {
+    const [r, g, b] = material.getBaseColorFactor(), least = Math.min(r, g, b), said = materials[i];
+    return said && COLOURED.includes(said.kind) && !material.getBaseColorTexture() && least > 0.5 && Math.max(r, g, b) - least < 0.02 ? [`“${material.getName()}”`] : [];
+  });
+}
 const mb = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
 
 const RULES: readonly Rule[] = [
   atMost('triangles.max', 'Triangles', 'reduce', '', true, (s) => s.summary.triangles, (s) => s.target.triangles.max),
   atMost('joints.max', 'Joints', 'skeleton', '', true, (s) => s.summary.joints.length, (s) => s.target.joints.max),
   atMost('influences.max', 'Influences on a vertex', 'weights', '', true, (s) => s.summary.influencesMax, (s) => s.target.influences.max),
-  atMost('materials.max', 'Materials', 'materials', '', true, (s) => s.summary.materials.length, (s) => s.target.materials.max),
+  noControlYet('Materials can\'t be joined here yet; the Materials station will do it. Until then raise the target\'s limit, or bring the character in with fewer.', atMost('materials.max', 'Materials', 'materials', '', true, (s) => s.summary.materials.length, (s) => s.target.materials.max)),
   atMost('textures.size', 'Longest side of a map', 'textures', 'px', true, (s) => Math.max(0, ...s.summary.textures.map((t) => Math.max(t.width, t.height))), (s) => s.target.textures.maxSize),
   atMost('textures.memory', 'Texture memory', 'textures', 'MB', true, (s) => mb(s.summary.textureMemoryBytes), (s) => s.target.textures.maxMemoryMB),
-  atMost('morphs.max', 'Morph targets', 'morphs', '', true, (s) => s.summary.morphTargets.length, (s) => s.target.morphs.max),
+  noControlYet('Morphs can\'t be dropped here yet; the Morphs station will do it. Until then raise the target\'s limit, or bring the character in with fewer.', atMost('morphs.max', 'Morph targets', 'morphs', '', true, (s) => s.summary.morphTargets.length, (s) => s.target.morphs.max)),
+  ({ document, summary }) => {
+    const bare = whiteMaterials(document, summary);
+    return { rule: 'materials.white', title: 'Materials left white', station: 'materials', unit: '', blocking: true, measured: bare.length, limit: 0, ok: bare.length === 0, message: bare.length ? `White, without a colour map: ${bare.slice(0, 5).join(', ')}${bare.length > 5 ? ' …' : ''}. Put their maps in at Materials, or give them a colour.` : undefined };
+  },
   atMost('package.size', 'Package', 'textures', 'MB', false, (s) => (s.packageBytes === undefined ? undefined : mb(s.packageBytes)), (s) => s.target.package.maxMB),
   ({ summary, target }) => {
     const formats = [...new Set(summary.textures.map((texture) => texture.mimeType))];

@@ -5,7 +5,7 @@ import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
 import { leaveOut, leaveOutStep, measureStance, stanceFound, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
-import { throwIfAborted } from '../problem.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
 import { runRecipe, stable, type KeptDocument, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
 import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
 import { parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
@@ -55,6 +55,8 @@ interface Conclusion {
   checks: Check[];
   parity: Parity;
   stated: Stated;
+  /** What finishing had to say. */
+  delivery: Finding[];
   sealed: Manifest;
   html: string;
   archive: Archive;
@@ -88,7 +90,12 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
 
 const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
 
-function finished({ target }: ConvertOptions, { steps }: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>): Conversion {
+/** What finishing found, told as one more step, where it found anything. */
+const deliveryStep = (findings: Finding[]): StepResult[] => (findings.length ? [{ id: 'deliver.finish', station: 'deliver', title: 'Delivery', cached: false, seconds: 0, measures: [], findings }] : []);
+
+async function finished({ target, onStep }: ConvertOptions, run: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>): Promise<Conversion> {
+  const last = deliveryStep(concluded.delivery), steps = [...run.steps, ...last];
+  for (const step of last) await onStep?.(step);
   const { source, result, checks, parity, stated, sealed, html } = concluded, verdict = verdictOf(checks);
   const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), verdict, checks, parity, stated };
   return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
@@ -130,7 +137,7 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const parity = await compareCharacters(reference, compared, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
   let measuringSeconds = (performance.now() - started) / 1000;
   const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
-  await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
+  const delivery = await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
@@ -140,10 +147,10 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const looking = performance.now(), { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
   measuringSeconds += (performance.now() - looking) / 1000;
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
-  const lasting: Report = { schema: 1, target, source, result, steps: run.steps.map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), verdict: verdictOf(checks), checks, parity, stated };
+  const lasting: Report = { schema: 1, target, source, result, steps: [...run.steps, ...deliveryStep(delivery)].map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), verdict: verdictOf(checks), checks, parity, stated };
   const text = (value: string) => new TextEncoder().encode(value);
   const html = reportHtml(lasting);
   const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
   const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  return { source, result, checks, parity, stated, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
+  return { source, result, checks, parity, stated, delivery, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
 }

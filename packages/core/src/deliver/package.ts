@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { moveUnder, removeDossier } from '../character/index.ts';
+import { moveUnder, readDossier, removeDossier } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
@@ -12,7 +12,7 @@ import { clearOperations, coveredTexels, operationsOf, wornTextures } from '../t
  * `document`; the caller hands over a document of its own.
  */
 export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
-  const findings: Finding[] = [];
+  const findings: Finding[] = leftBehind(document);
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
@@ -56,17 +56,24 @@ function placeSkinnedMeshes(document: Document): void {
   }
 }
 
-/** Textures beside a model must not overwrite each other, and their names must be plain. */
+/** Textures beside a model must not overwrite each other, and their names must be safe on every disk, in any script. */
 function distinctFileNames(document: Document): void {
   const taken = new Set<string>();
   document.getRoot().listTextures().forEach((texture, i) => {
     const extension = texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png';
-    const base = (texture.getURI().replace(/^.*\//, '').replace(/\.[^.]+$/, '') || texture.getName() || `map_${i + 1}`).replace(/[^\w.-]+/g, '_');
+    const base = (texture.getURI().replace(/^.*\//, '').replace(/\.[^.]+$/, '') || texture.getName() || `map_${i + 1}`).normalize('NFC').replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_').replace(/^\.+/, '_') || `map_${i + 1}`;
     let name = `${base}.${extension}`;
     for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
     taken.add(name.toLowerCase());
     texture.setURI(`textures/${name}`);
   });
+}
+
+/** What came with VRM and has no place in plain glTF is said, not dropped in silence. */
+function leftBehind(document: Document): Finding[] {
+  const { vrm } = readDossier(document);
+  const what = vrm && ([['expressions', vrm.expressions], ['springs', vrm.springs], ['look-at', vrm.lookAt], ['first-person settings', vrm.firstPerson], ['constraints', vrm.constraints]] as const).flatMap(([name, value]) => (value === undefined || value === null ? [] : [name]));
+  return what?.length ? [{ code: 'vrm.left-behind', severity: 'warning', message: `${what.join(', ').replace(/^./, (c) => c.toUpperCase())} of the VRM file have no place in glTF and aren't delivered; morphs, joints and the licence note are.`, measured: what.length, limit: 0 }] : [];
 }
 
 /** A slot without weight names joint 0, as glTF 2.0 §3.7.3.3 wants: it asks for no joint. */
@@ -115,8 +122,15 @@ export interface Manifest {
   files: { path: string; bytes: number; sha256: string }[];
 }
 
-/** A plain file name for a character. */
-export const fileNameOf = (name: string): string => name.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'character';
+/** Names that some systems keep for devices. */
+const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/;
+const MOST_LETTERS = 80;
+
+/** A file name for a character: letters and digits of any script, composed (NFC), everything else a hyphen; safe on every disk. */
+export function fileNameOf(name: string): string {
+  const plain = [...name.normalize('NFC').toLowerCase().replace(/[^\p{L}\p{N}\p{M}]+/gu, '-')].slice(0, MOST_LETTERS).join('').replace(/^-+|-+$/g, '');
+  return RESERVED.test(plain) ? `${plain}-character` : plain || 'character';
+}
 
 /** All files of a delivery, with a list of their sizes and hashes. */
 export function sealPackage(files: readonly InputFile[], manifest: Omit<Manifest, 'files'>, hash: (bytes: Uint8Array) => string): { files: InputFile[]; manifest: Manifest } {

@@ -7,6 +7,7 @@ import { baseName, extensionOf, findFile, folderOf, type InputFile } from './fil
 import { markLoose } from '../textures/search.ts';
 import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
 import { asGltfImage, imagePath } from './images/shelf.ts';
+import { checkFinite } from './finite.ts';
 import { bvhReader } from './bvh/read.ts';
 import { colladaReader } from './collada/read.ts';
 import { gltfReader } from './gltf/read.ts';
@@ -64,10 +65,13 @@ export async function readOpened(files: readonly InputFile[], help: ReadHelp = {
   const candidates = modelsIn(files);
   if (!candidates.length) throw nothingReadable(files);
   // The largest counts where several could be the main file; the others are reported as unused.
-  candidates.sort((a, b) => b.bytes.length - a.bytes.length || a.path.localeCompare(b.path));
+  // What has triangles is the model: a motion beside it may be many times as long.
+  const bare = new Set(candidates.length > 1 ? candidates.filter((file) => !holdsMesh(file)) : []);
+  candidates.sort((a, b) => Number(bare.has(a)) - Number(bare.has(b)) || b.bytes.length - a.bytes.length || a.path.localeCompare(b.path));
   const main = files.find((file) => file.path === help.main && READERS.some((reader) => reader.accepts(file))) ?? (candidates.find((file) => extensionOf(file.path) === 'gltf') && candidates.length > 1 ? preferSelfContained(candidates) : candidates[0]);
   const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
   const output = await reader.read(main, files);
+  if (reader !== gltfReader) checkFinite(output.document, main.path);
   addLooseImages(output.document, files, output.used);
   const findings = [...output.findings, ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : [])];
   const apart = output.document.getRoot().listSkins().length ? undefined : candidates.find((file) => file !== main && bvhReader.accepts(file));
@@ -121,6 +125,14 @@ function addLooseImages(document: Document, files: readonly InputFile[], used: r
 }
 const IMAGE = /\.(png|jpe?g|webp|tga|bmp|tiff?)$/i;
 const MOST_LOOSE = 500, MOST_LOOSE_BYTES = 1024 ** 3;
+
+/** Whether a model's file says that it has meshes; what can't be told in a moment is taken to have some. */
+function holdsMesh(file: InputFile): boolean {
+  if (bvhReader.accepts(file)) return false;
+  if (!gltfReader.accepts(file)) return true;
+  const head = new DataView(file.bytes.buffer, file.bytes.byteOffset, file.bytes.byteLength), binary = file.bytes[0] === 0x67 && file.bytes.length > 20;
+  return /"meshes"\s*:\s*\[\s*\{/.test(new TextDecoder().decode(binary ? file.bytes.subarray(20, 20 + head.getUint32(12, true)) : file.bytes));
+}
 
 /** Files that are a model of their own. */
 export const modelsIn = (files: readonly InputFile[]): InputFile[] => leaders(files.filter((file) => file.bytes.length && READERS.some((reader) => reader.accepts(file))));

@@ -5,6 +5,8 @@ import { writeBvh } from './bvh/write.ts';
 import type { InputFile } from './files.ts';
 import { writeGlb } from './gltf/write.ts';
 import { writeObj } from './obj/write.ts';
+import { skeletonOf } from '../character/index.ts';
+import { readCharacter } from './read.ts';
 import { readCharacters, splitArrival } from './split.ts';
 import { writeUsdz } from './usd/write.ts';
 
@@ -25,6 +27,17 @@ describe('an arrival', () => {
   it('tells models of one name in folders of their own apart, and names them by the folder', async () => {
     const { characters } = await readCharacters([at('pilot/scene.glb'), at('mate/scene.glb')]);
     expect(characters.map((read) => read.name)).toEqual(['mate', 'pilot']);
+  });
+  it('of a mesh beside a longer motion is the mesh: what has triangles is the model', async () => {
+    const long = writeBvh(stickFigure(), { frames: Array.from({ length: 400 }, () => skeletonOf(stickFigure()).global) }), obj = writeObj(stickFigure({ rings: 2, sides: 3 }), 'sailor'), total = (files: InputFile[]) => files.reduce((sum, file) => sum + file.bytes.length, 0);
+    expect(long.length).toBeGreaterThan(total(obj));
+    const { characters: [read] } = await readCharacters([...obj, at('walk.bvh', long)]);
+    expect([read.name, read.document.getRoot().listMeshes().length > 0, read.used.includes('walk.bvh')]).toEqual(['sailor', true, true]);
+    const moving = stickFigure();
+    for (const node of moving.getRoot().listNodes()) if (node.getMesh()) node.dispose();
+    for (const mesh of moving.getRoot().listMeshes()) mesh.dispose();
+    const bare = { path: 'take.glb', bytes: await writeGlb(moving) };
+    expect((await readCharacter([at('sailor.glb', await writeGlb(stickFigure({ rings: 1, sides: 3 }))), bare])).name).toBe('sailor');
   });
   it('of pieces in one folder stays one', () => {
     const obj = writeObj(stickFigure({ rings: 2, sides: 3 }), 'body');

@@ -6,6 +6,7 @@ import type { Target } from '../targets/index.ts';
 import { parseRecipe, type Recipe } from './recipe.ts';
 import type { Measure, Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
+import { unknownNames, unknownSettings } from './unknown-names.ts';
 
 /** What a step did. */
 export interface StepResult {
@@ -77,7 +78,7 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
   const active = STEPS.filter((step) => checked.steps.find((entry) => entry.id === step.id)?.enabled !== false);
   for (const [i, step] of active.entries()) {
     throwIfAborted(context.signal);
-    const settings = v.parse(step.settings, checked.steps.find((entry) => entry.id === step.id)?.settings ?? {});
+    const said = checked.steps.find((entry) => entry.id === step.id)?.settings ?? {}, settings = v.parse(step.settings, said), slips = unknownSettings(step, said);
     const report = (fraction: number, message: string) => context.progress((i + Math.min(1, fraction)) / active.length, message);
     report(0, step.title);
     if (kept) {
@@ -87,7 +88,7 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
         const { key, manifest, ...did } = known;
         kept = { key, manifest };
         document = null;
-        const result = { ...did, cached: true, seconds: 0 };
+        const result = { ...did, findings: [...slips, ...did.findings], cached: true, seconds: 0 };
         steps.push(result);
         await onStep?.(result);
         continue;
@@ -96,15 +97,19 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
     const working = await open();
     const started = performance.now();
     if (!step.applies(working, target, settings as never)) continue;
-    const { measures, findings } = await step.run(working, settings, target, { ...context, progress: report });
+    const unknown = unknownNames(step, said, working);
+    const { measures, findings: found } = await step.run(working, settings, target, { ...context, progress: report });
+    const findings = [...unknown, ...found];
     const packed = kept && (await packDocument(io, working, context.hash));
     const result: StepResult = { id: step.id, station: step.station, title: step.title, cached: false, seconds: (performance.now() - started) / 1000, measures, findings };
     if (kept && packed) {
       kept = { ...kept, manifest: packed.manifest };
       await store?.put({ ...result, ...kept }, packed.pieces);
     }
-    steps.push(result);
-    await onStep?.(result);
+    // What isn't part of the key isn't part of what is kept.
+    const told = slips.length ? { ...result, findings: [...slips, ...findings] } : result;
+    steps.push(told);
+    await onStep?.(told);
   }
   context.progress(1, 'done');
   return { steps, kept, document: open };

@@ -16,3 +16,4 @@ export * from './refigure.ts';
 export * from './sample-clips.ts';
 export * from './play.ts';
 export * from './recognise.ts';
+export * from './tie-order.ts';

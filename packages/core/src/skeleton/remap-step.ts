@@ -7,6 +7,7 @@ import { asJointPlans, planFigure } from './plan-figure.ts';
 import { missingRoles, planSkeleton } from './plan.ts';
 import { refigure } from './refigure.ts';
 import { remapSkeleton } from './remap.ts';
+import { refuseTurnedTies } from './tie-order.ts';
 import { jointRoles } from './roles.ts';
 
 export const skeletonStep = defineStep({
@@ -24,6 +25,7 @@ export const skeletonStep = defineStep({
   async run(document, settings, target) {
     const skeleton = skeletonOf(document);
     const roles = jointRoles(document, skeleton);
+    refuseTurnedTies(skeleton.joints.map((joint, i) => ({ name: joint.getName(), parent: skeleton.parent[i] < 0 ? null : skeleton.joints[skeleton.parent[i]].getName(), role: roles[i].role })), settings.ties, target);
     const figure = figureOf(target), figurePlan = figure && planFigure(document, figure, settings, skeleton, roles);
     const plans = figurePlan ? asJointPlans(figurePlan) : planSkeleton(document, skeletonRule(target), settings.ties, skeleton, roles);
     const findings: Finding[] = [];

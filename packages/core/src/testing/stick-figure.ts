@@ -76,7 +76,7 @@ export function stickFigure(options: StickOptions = {}): Document {
     }
   });
   const vec = (type: 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array | Uint16Array) => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>);
-  const material = document.createMaterial('Skin').setRoughnessFactor(0.6).setMetallicFactor(0);
+  const material = document.createMaterial('Skin').setBaseColorFactor([0.75, 0.5, 0.4, 1]).setRoughnessFactor(0.6).setMetallicFactor(0);
   const lift = new Float32Array(positions.length);
   for (let i = 0; i < positions.length; i += 3) if (positions[i + 1] > 1.5) lift[i + 1] = 0.01 * (positions[i + 1] - 1.5);
   const prim = document.createPrimitive().setMaterial(material).setAttribute('POSITION', vec('VEC3', new Float32Array(positions))).setAttribute('NORMAL', vec('VEC3', vertexNormals(positions, indices))).setAttribute('TEXCOORD_0', vec('VEC2', new Float32Array(uv)))

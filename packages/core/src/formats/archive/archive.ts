@@ -19,7 +19,7 @@ export const ARCHIVE_LIMITS: Readonly<ArchiveLimits> = Object.freeze({ entries: 
  */
 export function openArchive(bytes: Uint8Array, name: string, limits: ArchiveLimits = ARCHIVE_LIMITS): InputFile[] {
   let entries = 0;
-  let total = 0;
+  let total = 0, packed = 0;
   try {
     const opened = unzipSync(bytes, {
       filter(entry) {
@@ -28,6 +28,9 @@ export function openArchive(bytes: Uint8Array, name: string, limits: ArchiveLimi
         safePath(entry.name, name);
         total += entry.originalSize;
         if (total > limits.totalBytes) throw new ProblemError('archive.too-large', `The archive would open to more than ${Math.round(limits.totalBytes / 1048576)} MB. Leave out what the character doesn't need.`, name);
+        // Entries may share their bytes, so that a small archive opens to anything: together they can't be larger than it is.
+        packed += entry.size;
+        if (packed > bytes.length) throw new ProblemError('archive.overlap', 'The archive says that its files lie on top of each other. It was not opened; pack it again.', name);
         if (entry.originalSize > 1_048_576 && entry.originalSize > entry.size * limits.ratio) {
           throw new ProblemError('archive.ratio', `“${entry.name}” would grow ${Math.round(entry.originalSize / Math.max(1, entry.size))} times on opening, more than the ${limits.ratio} allowed. It was not opened.`, name);
         }

@@ -69,9 +69,11 @@ function movedBy(deltas: Float32Array): number[] {
 /** What some bytes of a piece are, and where they came to lie. */
 export type Share = 'all' | 'sparse indices' | 'sparse values';
 export type Place = { bufferView: number; byteOffset?: number };
+/** Nowhere: an array of zeros needs no bytes. */
+export type Nowhere = Record<string, never>;
 
 /** Puts what a piece says of itself into a glTF accessor. `put` is asked for a place for its bytes, in one share or two. */
-export function describePiece(definition: GLTF.IAccessor, piece: AccessorPiece, put: (share: Share, from: number, length: number) => Place): void {
+export function describePiece(definition: GLTF.IAccessor, piece: AccessorPiece, put: (share: Share, from: number, length: number) => Place | Nowhere): void {
   definition.componentType = piece.componentType as GLTF.AccessorComponentType;
   definition.count = piece.count;
   if (definition.min) Object.assign(definition, piece.extremes());
@@ -79,5 +81,5 @@ export function describePiece(definition: GLTF.IAccessor, piece: AccessorPiece, 
   delete definition.byteOffset;
   if (!piece.sparse) { Object.assign(definition, put('all', 0, piece.bytes.length)); return; }
   const { count, indexType, valuesAt } = piece.sparse;
-  definition.sparse = { count, indices: { ...put('sparse indices', 0, valuesAt), componentType: indexType }, values: put('sparse values', valuesAt, piece.bytes.length - valuesAt) };
+  definition.sparse = { count, indices: { ...(put('sparse indices', 0, valuesAt) as Place), componentType: indexType }, values: put('sparse values', valuesAt, piece.bytes.length - valuesAt) as Place };
 }

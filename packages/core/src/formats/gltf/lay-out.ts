@@ -24,11 +24,13 @@ export function layOut(json: GLTF.IGLTF, accessors: readonly Accessor[]): Uint8A
   };
   json.accessors?.forEach((definition, i) => {
     const accessor = accessors[accessorOf(definition, accessors)], piece = accessorPiece(accessor), kind = use.get(i) ?? 'other';
+    // An array without a view is all zeros (glTF 2.0 §3.6.2.1): a morph that leaves a part alone costs it nothing.
+    if (kind === 'target' && !piece.sparse && allZero(accessor.getArray())) { describePiece(definition, piece, () => ({})); return; }
     describePiece(definition, piece, (share: Share, from, length) => {
       const bytes = piece.bytes.subarray(from, from + length);
       if (share !== 'all') return put(bytes, share);
       if (kind === 'indices') return put(bytes, kind, { target: ELEMENT_ARRAY_BUFFER });
-      if (kind !== 'attribute') return put(bytes, kind);
+      if (kind !== 'attribute' && kind !== 'target') return put(bytes, kind);
       const size = accessor.getElementSize() * accessor.getComponentSize(), byteStride = (size + 3) & ~3;
       return put(byteStride === size ? bytes : spread(bytes, size, byteStride), `attributes of ${byteStride}`, { target: ARRAY_BUFFER, byteStride });
     });
@@ -46,11 +48,15 @@ function spread(bytes: Uint8Array, size: number, stride: number): Uint8Array {
   return out;
 }
 
+// Alone, so that its compiled code outlives the document.
+function allZero(values: ArrayLike<number> | null): boolean { if (values) for (let i = 0; i < values.length; i++) if (values[i] !== 0) return false; return true; }
+
 /** What accessors are used for, by their place; what isn't named here needs no view of its own. */
-function usesIn(json: GLTF.IGLTF): Map<number, 'attribute' | 'indices' | 'binds'> {
-  const use = new Map<number, 'attribute' | 'indices' | 'binds'>();
+function usesIn(json: GLTF.IGLTF): Map<number, 'attribute' | 'target' | 'indices' | 'binds'> {
+  const use = new Map<number, 'attribute' | 'target' | 'indices' | 'binds'>();
   for (const { primitives } of json.meshes ?? []) for (const prim of primitives) {
-    for (const holder of [prim.attributes, ...(prim.targets ?? [])]) for (const i of Object.values(holder)) use.set(i, 'attribute');
+    for (const target of prim.targets ?? []) for (const i of Object.values(target)) use.set(i, 'target');
+    for (const i of Object.values(prim.attributes)) use.set(i, 'attribute');
     if (prim.indices !== undefined) use.set(prim.indices, 'indices');
   }
   for (const skin of json.skins ?? []) if (skin.inverseBindMatrices !== undefined) use.set(skin.inverseBindMatrices, 'binds');

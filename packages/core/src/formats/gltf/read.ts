@@ -9,6 +9,8 @@ import { keepVrm } from '../vrm/keep.ts';
 import { checkContent, checkSparse } from './content.ts';
 import { deinterleave } from './deinterleave.ts';
 import { checkReferences } from './references.ts';
+import { checkShape } from './shape.ts';
+import { weighClaims } from './claims.ts';
 
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
 export async function createGltfIO(more: Record<string, unknown> = {}): Promise<WebIO> {
@@ -49,10 +51,12 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   const used = [main.path];
   const { json, binary } = isGlb(main.bytes) ? parseGlb(main) : { json: parseJson(main.bytes, main.path), binary: undefined };
   checkVersion(json, main.path);
+  checkShape(json, main.path);
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   collectBuffers(json, binary, main, files, resources, used, findings);
   const missing = collectImages(json, main, files, resources, used, findings);
   checkReferences(json, (index) => bufferLength(json, index, resources), main.path);
+  weighClaims(json, main.bytes.length + Object.values(resources).reduce((sum, bytes) => sum + bytes.length, 0), main.path);
   checkExtensions(json, main.path);
   deinterleave(json, resources, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER]);
   const sparseChecked = checkSparse(json, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER], main.path);
@@ -88,7 +92,7 @@ export function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
 }
 
 function checkVersion(json: GLTF.IGLTF, path: string): void {
-  const version = json.asset?.version;
+  const version: unknown = json.asset?.version;
   if (typeof version !== 'string') throw new ProblemError('gltf.no-version', `“${path}” doesn't say which glTF version it is, so it is not a glTF model.`, path);
   if (!version.startsWith('2.')) throw new ProblemError('gltf.version', `“${path}” is glTF ${version}; Dimetra reads version 2. Export it as glTF 2.0.`, path);
 }

@@ -100,4 +100,19 @@ describe('writeGltfFiles', () => {
     const report = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => resources[uri] });
     expect(told(report)).toEqual([]);
   });
+  it('stores morphs that move nothing as nothing, and any reader finds zeros there', async () => {
+    const size = async (morphs: number) => {
+      const document = stickFigure({ rings: 20, sides: 16 }), [prim] = document.getRoot().listMeshes()[0].listPrimitives(), count = prim.getAttribute('POSITION')?.getCount() ?? 0;
+      for (let i = 0; i < morphs; i++) prim.addTarget(document.createPrimitiveTarget(`still ${i}`).setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(new Float32Array(count * 3))));
+      document.getRoot().listMeshes()[0].setExtras({ targetNames: ['lift', ...Array.from({ length: morphs }, (_, i) => `still ${i}`)] }).setWeights(new Array(morphs + 1).fill(0));
+      return { bytes: await writeGlb(document), count };
+    };
+    const [none, many] = [await size(0), await size(30)];
+    expect(many.bytes.length - none.bytes.length).toBeLessThan(30 * 400);
+    expect(30 * many.count * 12).toBeGreaterThan(1e6);
+    expect((await validateBytes(many.bytes)).issues.numErrors).toBe(0);
+    const back = await new WebIO().readBinary(many.bytes), [prim] = back.getRoot().listMeshes()[0].listPrimitives();
+    expect(prim.listTargets()).toHaveLength(31);
+    for (const target of prim.listTargets().slice(1)) { const array = target.getAttribute('POSITION')?.getArray(); expect([array?.length, array?.every((x: number) => x === 0)]).toEqual([many.count * 3, true]); }
+  });
 });

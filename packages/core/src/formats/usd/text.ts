@@ -150,11 +150,16 @@ class UsdText {
 
   /** A value whose type is known: quaternions are turned to x y z w, strings kept as lists where an array is declared. */
   private typed(type: string, isArray: boolean): UsdValue {
-    const value = this.value();
+    this.widths = null;
+    const value = this.value(), width = widthOf(type), found = this.widths as Widths | null;
+    if (width && found && (found.least !== width || found.most !== width)) throw this.bad(`${type} takes ${width} numbers in each bracket, and has ${found.least === found.most ? found.least : `${found.least} to ${found.most}`}`);
     if (isQuaternion(type) && value instanceof Float64Array) for (let i = 0; i + 3 < value.length; i += 4) { const w = value[i]; value[i] = value[i + 1]; value[i + 1] = value[i + 2]; value[i + 2] = value[i + 3]; value[i + 3] = w; }
     if (isArray && Array.isArray(value) && !value.length && NUMERIC.test(type)) return new Float64Array(0);
     return value;
   }
+
+  /** How many numbers the innermost brackets of the last value held; null where it had none. */
+  private widths: Widths | null = null;
 
   private metadata(take: (key: string, value: UsdValue, edit: string) => void): void {
     this.expect(OPEN, '(');
@@ -221,10 +226,14 @@ class UsdText {
   /** Numbers between two brackets, commas and inner brackets skipped. */
   private run(open: number, close: number): Float64Array {
     const { bytes, scan } = this, from = this.at;
-    let out = new Float64Array(16), n = 0, depth = 0, i = this.at;
+    let out = new Float64Array(16), n = 0, depth = 0, i = this.at, innermost = -1, least = Infinity, most = 0;
     for (; i < bytes.length;) {
       const c = bytes[i];
-      if (c === open || c === OPEN) { depth++; i++; } else if (c === close || c === CLOSE) { i++; if (--depth === 0) { this.at = i; return out.slice(0, n); } }
+      if (c === open || c === OPEN) { depth++; i++; if (c === OPEN) innermost = n; } else if (c === close || c === CLOSE) {
+        i++;
+        if (c === CLOSE && innermost >= 0) { least = Math.min(least, n - innermost); most = Math.max(most, n - innermost); innermost = -1; this.widths = { least, most }; }
+        if (--depth === 0) { this.at = i; return out.slice(0, n); }
+      }
       else if (c === COMMA || c <= 32) i++;
       else if (c === HASH) while (i < bytes.length && bytes[i] !== 10) i++;
       else {
@@ -368,3 +377,8 @@ class UsdText {
 }
 
 const NUMERIC = /^(?!token|string|asset|bool)/;
+
+/** Numbers that one element of a type holds in its innermost brackets: `point3f` 3, `matrix4d` 4, scalars none. */
+const widthOf = (type: string): number => (isQuaternion(type) ? 4 : Number(/^(?:point|normal|vector|color|float|double|half|int|texCoord|matrix)([234])[a-z]?$/.exec(type)?.[1] ?? 0));
+
+interface Widths { least: number; most: number }

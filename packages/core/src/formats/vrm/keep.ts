@@ -33,7 +33,7 @@ export function keepVrm(document: Document, json: GLTF.IGLTF, findings: Finding[
     vrm: { version: now ? '1.0' : '0.x', meta, expressions: named(now?.expressions ?? old?.blendShapeMaster), springs: named(extensions?.VRMC_springBone ?? old?.secondaryAnimation), firstPerson: named(now?.firstPerson ?? old?.firstPerson), lookAt: named(now?.lookAt), constraints: named(constraintsOf(json)) },
   });
   keepLicence(document, meta);
-  findings.push({ code: 'vrm.kept', severity: 'info', message: `VRM ${now ? '1.0' : '0.x'}: ${Object.keys(roles).length} joints have their role from the file; expressions, springs and licence are kept with the character.`, measured: Object.keys(roles).length });
+  findings.push({ code: 'vrm.kept', severity: 'info', message: `VRM ${now ? '1.0' : '0.x'}: ${Object.keys(roles).length} joints have their role from the file; expressions, springs and licence are kept with the character; a delivery says what of them stays behind.`, measured: Object.keys(roles).length });
 }
 
 /** Roles are tied by name, so names must differ; nodes without one get one. */

@@ -1,0 +1,53 @@
+import type { Document } from '@gltf-transform/core';
+import { listParts, skeletonOf } from '../character/index.ts';
+import type { Finding } from '../problem.ts';
+import type { StepDefinition } from '../step.ts';
+
+type Kind = 'material' | 'part' | 'joint';
+/** Settings that name things of the character, and what they name. */
+const NAMING: Readonly<Record<string, Readonly<Record<string, Kind>>>> = {
+  'intake.find-maps': { slots: 'material' },
+  'skeleton.remap': { ties: 'joint' },
+  'materials.transparency': { alphaModes: 'material', doubleSided: 'material' },
+  'reduce.simplify': { parts: 'part', importance: 'part' },
+};
+
+/** Settings that a step doesn't have: a slip of the pen would otherwise just do nothing. */
+export function unknownSettings(step: StepDefinition, settings: Readonly<Record<string, unknown>>): Finding[] {
+  const entries = (step.settings as unknown as { entries?: Record<string, unknown> }).entries;
+  if (!entries) return [];
+  return Object.keys(settings).filter((name) => !(name in entries)).map((name) => ({ code: 'recipe.unknown-setting', severity: 'warning', message: `“${step.title}” has no setting “${name}”${suggestion(name, Object.keys(entries))}. It did nothing.`, where: `${step.id}.${name}`, repair: step.id }));
+}
+
+/** Materials, parts and joints that settings name and the character doesn't have. */
+export function unknownNames(step: StepDefinition, settings: Readonly<Record<string, unknown>>, document: Document): Finding[] {
+  return Object.entries(NAMING[step.id] ?? {}).flatMap(([setting, kind]) => {
+    const said = settings[setting];
+    if (!said || typeof said !== 'object' || !Object.keys(said).length) return [];
+    const have = namesOf(document, kind), known = new Set(have);
+    return Object.keys(said).filter((name) => !known.has(name)).map((name): Finding => ({ code: 'recipe.unknown-name', severity: 'warning', message: `“${step.title}” names the ${kind} “${name}”, which the character doesn't have${suggestion(name, have)}. That setting did nothing.`, where: name, repair: step.id }));
+  });
+}
+
+function namesOf(document: Document, kind: Kind): string[] {
+  if (kind === 'material') return document.getRoot().listMaterials().map((material) => material.getName());
+  return kind === 'part' ? listParts(document).map((part) => part.id) : skeletonOf(document).joints.map((joint) => joint.getName());
+}
+
+function suggestion(name: string, have: readonly string[]): string {
+  let best = '', least = Math.max(2, Math.ceil(name.length * 0.4)) + 1;
+  for (const other of have) { const off = editDistance(name.toLowerCase(), other.toLowerCase(), least); if (off < least) { least = off; best = other; } }
+  return best ? `; “${best}” is nearest` : '';
+}
+
+/** Letters to change, put in or take out (Levenshtein 1966); gives up at `limit`. */
+function editDistance(a: string, b: string, limit: number): number {
+  if (Math.abs(a.length - b.length) >= limit) return limit;
+  let row = Array.from({ length: b.length + 1 }, (_, j) => j);
+  for (let i = 1; i <= a.length; i++) {
+    const next = [i];
+    for (let j = 1; j <= b.length; j++) next[j] = Math.min(row[j] + 1, next[j - 1] + 1, row[j - 1] + (a[i - 1] === b[j - 1] ? 0 : 1));
+    row = next;
+  }
+  return row[b.length];
+}
