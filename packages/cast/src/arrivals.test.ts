@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { compareCharacters, copyDocument, createDeformer, defaultRecipe, findBrokenBinds, finishDocument, type Influences, influencesMax, influencesOf, inspectFindings, inspectMaps, isHumanoidRole, judgeDelivery, listMorphNames, listParts, measureStance, modelFiles, readCharacter, readDossier, type ReadResult, repairBinds, runRecipe, SHIPPED_FIGURES, SHIPPED_TARGETS, shippedFigure, skeletonOf, standAsFound, standUp, STEPS, summarise, takeHome, type Target, weightSumError, withFigure } from '@dimetra/core';
+import { compareCharacters, copyDocument, createDeformer, defaultRecipe, findBrokenBinds, finishDocument, type Influences, influencesMax, influencesOf, inspectFindings, inspectMaps, isHumanoidRole, jointRoles, judgeDelivery, listMorphNames, listParts, measureStance, modelFiles, readCharacter, readDossier, type ReadResult, repairBinds, runRecipe, SHIPPED_FIGURES, SHIPPED_TARGETS, shippedFigure, skeletonOf, standAsFound, standUp, STEPS, summarise, takeHome, type Target, weightSumError, withFigure } from '@dimetra/core';
 import { look } from '@dimetra/eyes';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makeArrival, makePerson, PEOPLE, toCorvane, type Arrival, type PersonId } from './index.ts';
@@ -100,7 +100,7 @@ describe('what is wrong is repaired', () => {
     expect(skin?.getAlphaMode()).toBe('OPAQUE');
     expect(reports.get('materials.channels')?.measures[1].result).toBeGreaterThanOrEqual(4);
   });
-  it('the signaller\'s pieces are joined, at least 99.5 % of all polygons wear the right material, and the computed weights bend within 10 mm of the true ones', async () => {
+  it('the signaller\'s pieces are joined, at least 99.5 % of all polygons wear the right material, and the computed weights bend within 3 mm of the true ones, each vertex within 6', async () => {
     const { document, reports } = await through('port-signaller', ['intake.stand', 'intake.assemble', 'weights.bind']);
     const { truth } = of('port-signaller').arrival, all = listParts(document).reduce((sum, part) => sum + part.triangles, 0);
     const replaced = reports.get('intake.assemble')?.measures.find((measure) => measure.name === 'triangles in another material')?.result ?? 0;
@@ -112,8 +112,15 @@ describe('what is wrong is repaired', () => {
     standAsFound(true_);
     const { shape } = await compareCharacters(true_, document, { samples: 2000 });
     expect(shape.rest.rmsMm).toBeLessThan(0.1);
-    expect(Math.sqrt(shape.poses.reduce((sum, row) => sum + row.rmsMm ** 2, 0) / shape.poses.length)).toBeLessThan(10);
-    expect(Math.max(...shape.poses.map((row) => row.rmsMm))).toBeLessThan(12);
+    expect(Math.max(...shape.poses.map((row) => row.rmsMm))).toBeLessThan(5);
+    // Closest points hide sliding: each vertex against itself was 14.6 mm off in the squat, a waistcoat's hem tied to the thighs.
+    expect(Math.max(...shape.poses.map((row) => row.vertex?.rmsMm ?? Infinity))).toBeLessThan(7);
+    const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton), waistcoat = listParts(document).filter((part) => part.name === 'Waistcoat');
+    expect(waistcoat.length).toBe(1);
+    for (const { prim, node } of waistcoat) {
+      const influences = influencesOf(prim), joints = node.getSkin()?.listJoints() ?? [];
+      influences?.weights.forEach((weight, k) => { if (weight > 0) expect(roles[skeleton.index.get(joints[influences.joints[k]]) as number].role).not.toMatch(/Leg|Foot|Toes|Arm|Hand/); });
+    }
   }, 120_000);
 });
 
@@ -143,9 +150,9 @@ describe('one figure becomes another', () => {
     a.joints.forEach((joint, i) => { const j = b.joints.findIndex((other) => other.getName() === joint.getName()); for (let k = 0; k < 16; k++) expect(b.global[j * 16 + k]).toBeCloseTo(a.global[i * 16 + k], 4); });
     expect((await compareCharacters(source, document, { samples: 800 })).shape.rest.maxMm).toBeLessThan(0.05);
   }, 120_000);
-  // Largest mean distance over the 24 poses, mm: Corvane has two spine joints for three; every figure but VRM rests otherwise than the swimmer, every one but Tessel and neutral otherwise than the pilot.
+  // Largest mean distance over the 24 poses, mm, each part against itself: Corvane has two spine joints for three; every figure but VRM rests otherwise than the swimmer, every one but Tessel and neutral otherwise than the pilot.
   it.each([
-    ['harbour-pilot', 'tessel', 0.001], ['harbour-pilot', 'corvane', 16], ['harbour-pilot', 'vrm-1', 4.5], ['harbour-pilot', 'gltf-neutral', 0.6], ['harbour-pilot', 'h-anim-2', 4.5], ['harbour-pilot', 'h-anim-3', 4.5], ['harbour-pilot', 'h-anim-4', 4.5],
+    ['harbour-pilot', 'tessel', 0.001], ['harbour-pilot', 'corvane', 19], ['harbour-pilot', 'vrm-1', 4.5], ['harbour-pilot', 'gltf-neutral', 0.6], ['harbour-pilot', 'h-anim-2', 4.5], ['harbour-pilot', 'h-anim-3', 4.5], ['harbour-pilot', 'h-anim-4', 4.5],
     ['rescue-swimmer', 'corvane', 0.001], ['rescue-swimmer', 'tessel', 4.5], ['rescue-swimmer', 'vrm-1', 0.3], ['rescue-swimmer', 'gltf-neutral', 4.5], ['rescue-swimmer', 'h-anim-2', 9], ['rescue-swimmer', 'h-anim-3', 9], ['rescue-swimmer', 'h-anim-4', 9],
   ] as const)('%s to %s bends as before, within %f mm RMS', async (who, figure, mostMm) => {
     const { document } = await readCharacter(of(who).arrival.files), source = (await readCharacter(of(who).arrival.files)).document;

@@ -65,7 +65,7 @@ function ParityTable({ rows, onShow, caption }: { rows: (Omit<ParityRow, 'where'
     <div className="card" style={{ marginBottom: 4 }}>
       <table className="list">
         <thead><tr><th>{caption ?? ''}</th><th className="n">RMS</th><th className="n">99 %</th><th className="n">Largest</th></tr></thead>
-        <tbody>{rows.map((row) => <tr key={row.name} className="pick"><td><button type="button" className="crumb" style={{ padding: 0 }} title={row.where ? `Largest on ${row.where}` : undefined} onClick={() => onShow(row.name)}>{row.name}</button></td><td className="n num">{millimetres(row.rmsMm)}</td><td className="n num">{millimetres(row.p99Mm)}</td><td className="n num">{millimetres(row.maxMm)}</td></tr>)}</tbody>
+        <tbody>{rows.map((row) => <tr key={row.name} className="pick"><td><button type="button" className="crumb" style={{ padding: 0 }} title={[row.where && `Largest on ${row.where}`, row.vertex && `vertices ${millimetres(row.vertex.rmsMm)} mm from themselves`].filter(Boolean).join('; ') || undefined} onClick={() => onShow(row.name)}>{row.name}</button></td><td className="n num">{millimetres(row.rmsMm)}</td><td className="n num">{millimetres(row.p99Mm)}</td><td className="n num">{millimetres(row.maxMm)}</td></tr>)}</tbody>
       </table>
     </div>
   );

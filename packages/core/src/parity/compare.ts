@@ -8,6 +8,7 @@ import { type Alike, alikeParts } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { coveredTriangles } from './covered.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
+import { sameVertices, vertexDistance } from './same-vertices.ts';
 import { skinThrough, wearsClothes } from './skin-through.ts';
 import { type Distance, distanceWithin, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
 
@@ -18,6 +19,8 @@ export interface ParityRow {
   maxMm: number;
   /** Part in which the largest distance lies. */
   where?: string;
+  /** Of poses, where most vertices of the result are the source's own: how far each is from itself. Sliding along the surface, which the distance of surfaces hides, shows here. */
+  vertex?: { rmsMm: number; maxMm: number };
 }
 
 export interface Parity {
@@ -94,13 +97,16 @@ export async function compareCharacters(source: Document, result: Document, opti
     bShape.moveBack(bRest);
     return found;
   });
+  const groupsOf = (deformer: Deformer, groups: Uint16Array) => { const out = new Uint16Array(deformer.vertices); for (const { firstVertex, vertices, firstTriangle, triangles } of deformer.ranges) if (triangles) out.fill(groups[firstTriangle], firstVertex, firstVertex + vertices); return out; };
+  const same = sameVertices(aRest, bRest, groupsOf(a, alike.source), groupsOf(b, alike.result)), mostSame = same.filter((v) => v >= 0).length > same.length / 2;
   // A source whose mesh follows no joint can't be bent to compare with.
   const bends = a.ranges.some((range) => range.part.node.getSkin());
   const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
     progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
     a.evaluate(aNow, {}, poseSkeleton(a.skeleton, aRoles, pose));
     b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
-    return measure(pose.name);
+    const found = measure(pose.name);
+    return mostSame ? { ...found, vertex: vertexDistance(aNow, bNow, same) } : found;
   });
   return { schema: 1, samples, shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
 }

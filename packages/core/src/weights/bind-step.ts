@@ -11,13 +11,14 @@ import { bindThroughVoxels, type Bone } from './bind-voxels.ts';
 import { fitSkeleton, type SkeletonFit } from './fit-skeleton.ts';
 import { bakePlaces } from './bake-places.ts';
 import { voxelise } from './voxels.ts';
+import { type Limb, limbOf, limbsOf } from './worn.ts';
 import { writeInfluences } from './write.ts';
 
 /** Voxels along a figure's height: about a centimetre and a quarter for an adult. */
 const ACROSS = 144;
 
 export const bindStep = defineStep({
-  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 2, needs: ['I8', 'K6'],
+  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 3, needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
     falloff: v.optional(v.pipe(v.number(), v.minValue(2), v.maxValue(12)), 6),
@@ -41,7 +42,7 @@ export const bindStep = defineStep({
     placeSkeleton(document, skeleton, fit);
     const placed = skeletonOf(document), { bones, joints } = bonesOf(placed, roles, height);
     throwIfAborted(context.signal);
-    const influences = bindThroughVoxels(body.positions, body.indices, bones, { across: ACROSS, falloff: settings.falloff, most: settings.influences, allowed: gate(placed, roles, bones, body.positions, height, joints), progress: (share) => context.progress(0.1 + 0.7 * share, 'measuring distances through the body') });
+    const influences = bindThroughVoxels(body.positions, body.indices, bones, { across: ACROSS, falloff: settings.falloff, most: settings.influences, allowed: gate(placed, roles, bones, body, height, joints), progress: (share) => context.progress(0.1 + 0.7 * share, 'measuring distances through the body') });
     for (let k = 0; k < influences.joints.length; k++) influences.joints[k] = joints[influences.joints[k]];
     bindSkin(document, skin, placed);
     for (const { part, first, count } of body.ranges) {
@@ -128,15 +129,24 @@ function bonesOf(skeleton: Skeleton, roles: readonly RoleFound[], height: number
   return { bones, joints };
 }
 
-/** The jaw moves what lies below the mouth in front of it; a limb's joints of one side move nothing on the other. */
-function gate(skeleton: Skeleton, roles: readonly RoleFound[], bones: readonly Bone[], positions: Float32Array, height: number, joints: readonly number[]): (vertex: number, bone: number) => boolean {
+/** The jaw moves what lies below the mouth in front of it; a limb's joints of one side move nothing on the other, nor what is worn over the trunk. */
+function gate(skeleton: Skeleton, roles: readonly RoleFound[], bones: readonly Bone[], { positions, ranges }: ReturnType<typeof gatherBody>, height: number, joints: readonly number[]): (vertex: number, bone: number) => boolean {
+  const partAt = new Uint16Array(positions.length / 3), index = roleIndex(roles), limb = joints.map((joint) => limbFor(skeleton, roles, joint));
+  ranges.forEach(({ first, count }, p) => partAt.fill(p, first, first + count));
+  const follows = ranges.map(({ part, first, count }) => { const limbs = limbsOf(part, positions.subarray(first * 3, (first + count) * 3), skeleton, index, height); return limb.map((own) => own === null || limbs.has(own)); });
   const rule = joints.map((joint, b) => {
     const { role } = roles[joint], x = jointPosition(skeleton, joint)[0], bone = bones[b];
     if (role === 'jaw') { const mouth = bone.to[1] + (0.036 * height) / 1.75, behind = (bone.from[2] + bone.to[2]) / 2 - (0.03 * height) / 1.75; return (v: number) => positions[v * 3 + 1] < mouth && positions[v * 3 + 2] > behind; }
     if (!/Arm|Hand|Thumb|Index|Middle|Ring|Little|Shoulder|Foot|Toes|LowerLeg/.test(role)) return null;
     return (v: number) => positions[v * 3] * Math.sign(x) > -0.01 * height;
   });
-  return (vertex, bone) => rule[bone]?.(vertex) ?? true;
+  return (vertex, bone) => follows[partAt[vertex]][bone] && (rule[bone]?.(vertex) ?? true);
+}
+
+/** The limb that a joint is of: its own, or that of the joint it hangs on (twists). */
+function limbFor(skeleton: Skeleton, roles: readonly RoleFound[], joint: number): Limb | null {
+  for (let j = joint; j >= 0; j = skeleton.parent[j]) if (isHumanoidRole(roles[j].role)) return limbOf(roles[j].role);
+  return null;
 }
 
 function bindSkin(document: Document, skin: Skin, skeleton: Skeleton): void {

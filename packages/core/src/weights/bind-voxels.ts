@@ -52,8 +52,18 @@ export function bindThroughVoxels(positions: Float32Array, indices: Uint32Array,
     const floor = Math.max(nearest, 0.3 * size);
     for (let b = 0; b < bones.length; b++) if (distance[b][v] < floor * 4) dense[b][v] = (floor / Math.max(distance[b][v], floor)) ** falloff;
   }
-  smoothOver(dense, count, indices, smooth);
+  // A seam has several vertices in one place: they are smoothed as one, or it would tear.
+  const first = firstAtPlace(positions), welded = indices.map((corner) => first[corner]);
+  smoothOver(dense, count, welded, smooth);
+  for (const column of dense) for (let v = 0; v < count; v++) if (first[v] !== v) column[v] = column[first[v]];
   return strongest(dense, count, most);
+}
+
+/** For each vertex the first one at exactly its place. */
+function firstAtPlace(positions: Float32Array): Uint32Array {
+  const out = new Uint32Array(positions.length / 3), known = new Map<string, number>();
+  for (let v = 0; v < out.length; v++) { const key = `${positions[v * 3]},${positions[v * 3 + 1]},${positions[v * 3 + 2]}`, there = known.get(key); if (there === undefined) known.set(key, v); out[v] = there ?? v; }
+  return out;
 }
 
 /** A shell that no bone reaches follows the bone that is nearest in a straight line. */
