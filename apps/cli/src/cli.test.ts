@@ -181,3 +181,18 @@ it('dimetra compare finds zeros for a file against itself', () => {
   for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
   expect(parity).toMatchObject({ schema: 1, appearance: { baseColorDeltaE: { mean: 0, p99: 0 } }, inventory: { lost: [], added: [], renamed: [] } });
 });
+
+describe('the command lines that the documents show', () => {
+  const shown = ['README.md', 'docs/guide.md', 'docs/cast.md'].flatMap((file) => [...readFileSync(file, 'utf8').matchAll(/^\.\/dimetra (convert|inspect|compare|check|learn) (.*?)(?:\s+#.*)?$/gm)].map((match) => `${match[1]} ${match[2].trim()}`));
+  it('are all five commands, through the script', () => {
+    expect([...new Set(shown.map((line) => line.split(' ')[0]))].sort()).toEqual(['check', 'compare', 'convert', 'inspect', 'learn']);
+    mkdirSync(at('shown'));
+    for (const name of ['pilot.glb', 'sample.glb']) writeFileSync(at(`shown/${name}`), readFileSync(at('sailor.glb')));
+    for (const line of shown) {
+      const done = spawnSync('bash', ['-c', `"${join(process.cwd(), 'dimetra')}" ${line}`], { cwd: at('shown'), encoding: 'utf8', maxBuffer: 1 << 26 });
+      expect(done.status, `${line}: ${done.stderr.slice(-400)}`).toBe(0);
+      if (line.includes('--json')) expect(() => JSON.parse(done.stdout)).not.toThrow();
+    }
+    expect(existsSync(at('shown/figure.json'))).toBe(true);
+  }, 180_000);
+});
