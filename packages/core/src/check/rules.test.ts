@@ -33,6 +33,13 @@ describe('checkCharacter', () => {
     expect(blockingChecks(checks)[0].message).toMatch(/the target allows/);
     expect(blockingChecks(checks)[0].station).toBeTruthy();
   });
+  it('sees parts that follow no joint, and takes what hangs on one for following it', () => {
+    const document = sound(), badge = document.createNode('badge').setMesh(document.createMesh().addPrimitive(listParts(document)[0].prim.clone().setAttribute('JOINTS_0', null).setAttribute('WEIGHTS_0', null)));
+    document.getRoot().listScenes()[0].addChild(badge);
+    expect(failing(document)).toContain('joints.unbound');
+    skeletonOf(document).joints[3].addChild(badge);
+    expect(failing(document)).not.toContain('joints.unbound');
+  });
   it('sees materials that were left white, and says where a limit that no control meets will be met', () => {
     const white = sound(), [material] = white.getRoot().listMaterials();
     material.setBaseColorFactor([1, 1, 1, 1]);

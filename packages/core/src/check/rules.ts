@@ -1,4 +1,4 @@
-import type { Document } from '@gltf-transform/core';
+import type { Document, Node } from '@gltf-transform/core';
 import { floatsOf, listParts, roleLabel, skeletonOf } from '../character/index.ts';
 import type { CharacterSummary } from '../intake/index.ts';
 import type { Parity } from '../parity/index.ts';
@@ -94,6 +94,13 @@ const RULES: readonly Rule[] = [
     if (!figure) return null;
     const names = new Set(skeletonOf(document).joints.map((joint) => joint.getName())), lost = figure.joints.filter((joint) => joint.role !== 'end' && !names.has(joint.name)), more = [...names].filter((name) => !figure.joints.some((joint) => joint.name === name));
     return { rule: 'joints.figure', title: `Joints unlike ${figure.title}`, station: 'skeleton', unit: '', blocking: true, measured: lost.length + more.length, limit: 0, ok: lost.length + more.length === 0, message: lost.length + more.length ? `Unlike ${figure.title}: ${[...lost.map((joint) => joint.name), ...more].slice(0, 5).join(', ')}. Switch the joints' step on.` : undefined };
+  },
+  ({ document }) => {
+    const joints = new Set(skeletonOf(document).joints);
+    if (!joints.size) return null;
+    const follows = (node: Node): boolean => { for (let at: Node | null = node; at; at = at.getParentNode()) if (at.getSkin() || joints.has(at)) return true; return false; };
+    const loose = listParts(document).filter((part) => !follows(part.node));
+    return { rule: 'joints.unbound', title: 'Parts that follow no joint', station: 'weights', unit: '', blocking: true, measured: loose.length, limit: 0, ok: loose.length === 0, message: loose.length ? `Left behind when the figure moves: ${loose.slice(0, 5).map((part) => part.name).join(', ')}. Give them weights at Weights, or leave them out.` : undefined };
   },
   ({ document }) => { const error = Math.max(0, ...listParts(document).map((part) => weightSumError(part.prim))); return { rule: 'weights.sum', title: 'Weights off one by at most', station: 'weights', unit: '', blocking: true, measured: Number(error.toExponential(1)), limit: 1e-4, ok: error <= 1e-4 }; },
   ({ document }) => { const bad = listParts(document).filter((part) => ['POSITION', 'NORMAL', 'TEXCOORD_0'].some((name) => { const accessor = part.prim.getAttribute(name); return accessor ? floatsOf(accessor).some((value) => !Number.isFinite(value)) : false; })); return { rule: 'mesh.finite', title: 'Parts with values that are not numbers', station: 'reduce', unit: '', blocking: true, measured: bad.length, limit: 0, ok: bad.length === 0 }; },

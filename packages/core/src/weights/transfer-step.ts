@@ -18,7 +18,7 @@ const NEAR_ENOUGH = 0.3;
 const AT_REST = 1e-4;
 
 export const transferStep = defineStep({
-  id: 'weights.transfer', station: 'weights', title: 'Take weights from another surface', version: 1, needs: ['K6', 'H4'],
+  id: 'weights.transfer', station: 'weights', title: 'Take weights from another surface', version: 2, needs: ['K6', 'H4'],
   settings: v.object({
     /** Another character to take weights from, as the application or the command line names it; the same character where left out. */
     donor: v.optional(v.nullable(v.string()), null),
@@ -39,8 +39,9 @@ export const transferStep = defineStep({
     for (const name of settings.to) if (!receivers.some((part) => part.id === name)) findings.push({ code: 'weights.no-such-part', severity: 'warning', message: `There is no part “${name}” to give weights to; it was renamed, joined or left out before.`, where: name });
     let donor: Donor | null = await donorFor(document, settings, context, new Set(receivers));
     if (donor && !donor.surface.indices.length) { findings.push({ code: 'weights.no-donor', severity: 'warning', message: 'Nothing with weights is left to take weights from: choose parts that follow joints.', repair: 'weights.transfer' }); donor = null; }
-    // Named parts come first and unasked; a material that lies far off goes along with the rest of its mesh.
-    const queue = donor ? receivers.map((part) => ({ part, asked: settings.to.length > 0 })) : [];
+    // Named parts come first and unasked; a material that lies far off goes along with the rest of its mesh. Where nothing
+    // is bound at all, half a figure would stay behind: everything goes along.
+    const bare = !document.getRoot().listNodes().some((node) => node.getMesh() && node.getSkin()), queue = donor ? receivers.map((part) => ({ part, asked: settings.to.length > 0 || bare })) : [];
     for (const [i, { part, asked }] of queue.entries()) {
       throwIfAborted(context.signal);
       context.progress(i / queue.length, `weights for “${part.name}”`);

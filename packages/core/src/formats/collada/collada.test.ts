@@ -69,6 +69,18 @@ describe('COLLADA materials', () => {
     expect(material.getRoughnessFactor()).toBeCloseTo(Math.SQRT1_2, 6);
     expect([material.getAlphaMode(), Math.round(material.getBaseColorFactor()[3] * 1000)]).toEqual(['BLEND', 600]);
   });
+  it('takes the only material a file declares for surfaces bound to none, and says so', async () => {
+    const one = (id: string) => `<material id="${id}" name="${id}"><instance_effect url="#e"/></material>`, effect = '<library_effects><effect id="e"><profile_COMMON><technique sid="c"><lambert><diffuse><color>1 0 0 1</color></diffuse></lambert></technique></profile_COMMON></effect></library_effects>';
+    const faces = `<triangles count="1" material="else">${VERTEX}<p>0 1 2</p></triangles>`;
+    const { document, findings } = await read(whole(faces, undefined, `${effect}<library_materials>${one('Red')}</library_materials>`));
+    expect([document.getRoot().listMaterials()[0]?.getName(), findings.map((finding) => finding.code).filter((code) => code.startsWith('collada.'))]).toEqual(['Red', ['collada.material-assumed']]);
+    expect((await read(whole(faces, undefined, `${effect}<library_materials>${one('Red')}${one('Blue')}</library_materials>`))).document.getRoot().listMeshes()[0].listPrimitives()[0].getMaterial()).toBeNull();
+  });
+  it('reads lists written with decimal commas, and says so', async () => {
+    const { document, findings } = await read(whole(`<triangles count="1">${VERTEX}<p>0 1 2</p></triangles>`).replace(/(<float_array[^>]*>)([^<]*)/, (_, open: string, list: string) => `${open}${list.trim().split(/\s+/).map((x) => (Number(x) * 1.5).toFixed(2).replace('.', ',')).join(' ')}`));
+    expect(findings.map((finding) => finding.code)).toContain('intake.decimal-comma');
+    expect(Math.max(...restOf(document))).toBeCloseTo(1.5, 6);
+  });
   it('takes a material that says it can\'t be seen as opaque, and says so', async () => {
     const library = '<library_effects><effect id="e"><profile_COMMON><technique sid="c"><lambert><diffuse><color>1 0 0 1</color></diffuse><transparency><float>0</float></transparency></lambert></technique></profile_COMMON></effect></library_effects><library_materials><material id="sym" name="Red"><instance_effect url="#e"/></material></library_materials>';
     const { document, findings } = await read(whole(`<triangles count="1" material="sym">${VERTEX}<p>0 1 2</p></triangles>`, undefined, library));

@@ -24,6 +24,14 @@ export class ColladaMaterials {
     return found;
   }
 
+  /** The one material of a file that declares no other: what is bound to none means that. */
+  only(setOf: SetOf): Material | null {
+    const declared = this.file.root.children.filter((child) => child.name === 'library_materials').flatMap((library) => library.children.filter((child) => child.name === 'material'));
+    if (declared.length !== 1 || !declared[0].attributes.id) return null;
+    this.file.say({ code: 'collada.material-assumed', severity: 'info', message: `Surfaces of “${this.file.path}” are bound to no material; the only one it declares, “${nameOf(declared[0], 'material')}”, was taken.`, where: this.file.path });
+    return this.get(`#${declared[0].attributes.id}`, setOf);
+  }
+
   private legacy(name: string, effect: XmlNode | null, setOf: SetOf): LegacyMaterial {
     const out: LegacyMaterial = { name, diffuse: [0.8, 0.8, 0.8], emissive: [0, 0, 0], opacity: 1, maps: {}, sets: {} };
     const profile = childOf(effect, 'profile_COMMON');

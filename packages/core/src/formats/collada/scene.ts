@@ -91,7 +91,7 @@ export class SceneBuilder {
         return layer > 0 ? layer : undefined;
       };
       // Without a binding the symbol is often the material's own id.
-      return this.materials.get(binding?.attributes.target ?? (symbol ? `#${symbol}` : undefined), setOf);
+      return this.materials.get(binding?.attributes.target ?? (symbol ? `#${symbol}` : undefined), setOf) ?? this.materials.only(setOf);
     });
   }
 

@@ -5,6 +5,8 @@ import { childOf, childrenOf, down, type XmlNode } from '../text/xml.ts';
 /** Elements whose contents are long lists of numbers: they stay bytes until asked for. */
 export const BULK: ReadonlySet<string> = new Set(['float_array', 'int_array', 'p', 'v', 'vcount', 'h']);
 
+const COMMA = 44, POINT = 46;
+
 /** Numbers or names of a `<source>`, as its accessor lays them out. */
 export interface Source {
   values: Float64Array;
@@ -36,9 +38,20 @@ export class Collada {
 
   numbers(node: XmlNode | null, expected = 0): Float64Array {
     if (!node) return new Float64Array(0);
-    if (node.bulk) return numbersIn(this.bytes, node.bulk.from, node.bulk.end, expected);
+    if (node.bulk) {
+      const { bytes, from, end } = this.withPoints(node.bulk.from, node.bulk.end);
+      return numbersIn(bytes, from, end, expected);
+    }
     const text = new TextEncoder().encode(node.text);
     return numbersIn(text, 0, text.length);
+  }
+
+  /** A list in which commas stand for decimal points, as some systems write them, with points instead; said once. */
+  private withPoints(from: number, end: number): { bytes: Uint8Array; from: number; end: number } {
+    const list = this.bytes.subarray(from, end);
+    if (!list.includes(COMMA) || list.includes(POINT)) return { bytes: this.bytes, from, end };
+    this.say({ code: 'intake.decimal-comma', severity: 'info', message: `“${this.path}” writes numbers with decimal commas; they were read as points.`, where: this.path });
+    return { bytes: list.map((byte) => (byte === COMMA ? POINT : byte)), from: 0, end: list.length };
   }
 
   source(reference: string | undefined, forWhat: string): Source {

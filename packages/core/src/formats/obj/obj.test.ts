@@ -60,6 +60,11 @@ describe('clipEars', () => {
 });
 
 describe('OBJ', () => {
+  it('reads decimal commas as points, and says so', async () => {
+    const { document, findings } = await read('o Coat\nv 0,5 0 0\nv 1,25 0,0 0\nv 0 1,5 0\nf 1 2 3\n');
+    expect(findings.map((finding) => finding.code)).toContain('intake.decimal-comma');
+    expect([...floatsOf(listParts(document)[0].prim.getAttribute('POSITION') as never)].sort().slice(-3)).toEqual([0.5, 1.25, 1.5]);
+  });
   it('reads polygons, negative and mixed numbers, and turns texture places over', async () => {
     const { document } = await read(`${SQUARE}vt 0 0\nvt 1 0.25\nvn 0 0 1\nf -4/1/1 -3/2/1 -2/2/1 4/-2/-1\n`);
     const [part] = listParts(document);

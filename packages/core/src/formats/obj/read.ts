@@ -17,7 +17,7 @@ export const objReader: Reader = { id: 'obj', title: 'OBJ', extensions: ['obj'],
  */
 export async function readObj(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
   const findings: Finding[] = [], used = [main.path];
-  const content = parseObj(asUtf8(main.bytes), main.path);
+  const content = parseObj(withPoints(asUtf8(main.bytes), main.path, findings), main.path);
   const pieces = joinPieces(content);
   if (!pieces.length) throw new ProblemError('obj.no-faces', `“${main.path}” holds no faces. Export the meshes as polygons.`, main.path);
   const document = new Document();
@@ -32,6 +32,14 @@ export async function readObj(main: InputFile, files: readonly InputFile[]): Pro
   for (const [what, count] of content.left) findings.push({ code: 'obj.left-out', severity: what === 'curved surfaces' ? 'warning' : 'info', message: `${count} ${what} of “${main.path}” have no place in a triangle mesh and were left out.`, where: main.path, measured: count });
   findings.push({ code: 'intake.no-skin', severity: 'warning', message: 'OBJ holds no skeleton and no morphs: the figure can\'t bend until it is bound.', where: main.path });
   return { document, findings, used };
+}
+
+/** Points of the first lines written with decimal commas: the whole file is read so, and it is said. */
+function withPoints(bytes: Uint8Array, path: string, findings: Finding[]): Uint8Array {
+  const head = textOf(bytes.subarray(0, 65_536));
+  if (!/^v\s+-?\d+,\d/m.test(head) || /^v\s[^\n]*\d\.\d/m.test(head)) return bytes;
+  findings.push({ code: 'intake.decimal-comma', severity: 'info', message: `“${path}” writes numbers with decimal commas; they were read as points.`, where: path });
+  return bytes.map((byte) => (byte === 44 ? 46 : byte));
 }
 
 /** Pieces by object where the file names several, else by group. */
