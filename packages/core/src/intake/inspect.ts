@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { influencesMax, influencesOf, isSeenThrough, listMorphNames, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
+import { influencesMax, influencesOf, isSeenThrough, listMorphNames, STRAND_KINDS, listParts, mapsOf, materialKindOf, readDossier, skeletonOf, type JointRole, type Skeleton } from '../character/index.ts';
 import { brokenBindFinding, findBrokenBinds, idleFindings, jointRoles, missingRoles, type RoleFound } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { roleLabel } from '../character/index.ts';
@@ -117,6 +117,12 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
     if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind)) findings.push({ code: 'materials.blended-by-accident', severity: 'warning', message: `“${material.name}” is drawn blended, which ${material.kind === 'other' ? 'such a surface' : material.kind} rarely needs; the run decides by its pixels.`, where: material.name, repair: 'materials.transparency' });
     if (!material.maps.baseColor && !material.maps.diffuse && !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)) findings.push({ code: 'materials.no-base-colour', severity: 'info', message: `“${material.name}” has no base colour map.`, where: material.name });
   }
+  const strands: readonly string[] = STRAND_KINDS, materials = document.getRoot().listMaterials();
+  summary.materials.forEach((said, i) => {
+    const material = materials[i], color = material?.getBaseColorTexture(), kept = material?.getExtras().dimetraMaps as Record<string, string> | undefined;
+    if (!color || color.getMimeType() !== 'image/jpeg' || kept?.opacity || material.getBaseColorFactor()[3] < 0.98 || (said.alphaMode === 'OPAQUE' && !strands.includes(said.kind))) return;
+    findings.push({ code: 'materials.no-alpha', severity: 'warning', message: `The colour map of “${said.name}” is a JPEG, which has no alpha: what should be seen through is drawn solid. Bring it as PNG, or its opacity beside it.`, where: said.name, repair: 'materials.transparency' });
+  });
   // A node with several materials is one piece, whatever its parts are called.
   const pattern = namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]);
   if (pattern) findings.push({ code: 'intake.pieces', severity: 'info', message: `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}. The run joins what belongs together.`.replace('……', '…'), measured: pattern.pieces, repair: 'intake.assemble' });

@@ -72,3 +72,15 @@ describe('measureStance', () => {
     expect(createDeformer(make()).vertices).toBeGreaterThan(0);
   });
 });
+
+it('a JPEG in the place of a map with alpha is said, where something is meant to be seen through', () => {
+  const document = stickFigure(), [material] = document.getRoot().listMaterials(), codes = () => inspectFindings(document, summarise(document, 'x')).map((finding) => finding.code);
+  material.setBaseColorTexture(document.createTexture('map').setImage(Uint8Array.of(0xff, 0xd8, 1)).setMimeType('image/jpeg')).setAlphaMode('MASK');
+  expect(codes()).toContain('materials.no-alpha');
+  material.setAlphaMode('OPAQUE');
+  expect(codes()).not.toContain('materials.no-alpha');
+  material.setName('Hair_Cards');
+  expect(codes()).toContain('materials.no-alpha');
+  material.getBaseColorTexture()?.setMimeType('image/png');
+  expect(codes()).not.toContain('materials.no-alpha');
+});
