@@ -32,7 +32,7 @@ for (const [name, path, presses] of VIEWS) {
     await page.evaluate((wanted) => [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(), text);
     await settle(2000);
   }
-  if (name === 'deviation') await page.waitForFunction(() => /mm apart/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
+  if (name === 'deviation') await page.waitForFunction(() => /light beyond/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);
   await page.close();

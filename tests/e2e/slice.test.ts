@@ -116,13 +116,19 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.up('Control');
     await page.waitForFunction(() => !document.querySelector('[data-joint="neck"]')?.textContent?.includes('✎'));
   });
-  it('ties by dragging a ribbon to another joint', async () => {
-    const from = await (await page.$('[data-joint="neck"]'))?.boundingBox(), to = await (await page.$('[data-target="chest"] text'))?.boundingBox();
-    if (!from || !to) throw new Error('the loom lacks a row');
-    await page.mouse.move(from.x + from.width - 4, from.y + from.height / 2);
-    await page.mouse.down();
-    await page.mouse.move(to.x + 20, to.y + to.height / 2, { steps: 6 });
-    await page.mouse.up();
+  it('ties by dragging a ribbon to another joint, and refuses a tie that would hang a joint from one below it', async () => {
+    const drag = async (joint: string, target: string) => {
+      const from = await (await page.$(`[data-joint="${joint}"]`))?.boundingBox(), to = await (await page.$(`[data-target="${target}"] text`))?.boundingBox();
+      if (!from || !to) throw new Error('the loom lacks a row');
+      await page.mouse.move(from.x + from.width - 4, from.y + from.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(to.x + 20, to.y + to.height / 2, { steps: 6 });
+      await page.mouse.up();
+    };
+    await drag('neck', 'chest');
+    await shows(page, '.bench [role=alert]', /Not tied.*“neck”, which hangs below it, to Chest; on the target it is the other way round/);
+    expect(await textOf(page, '[data-joint="neck"]')).not.toContain('✎');
+    await drag('neck', 'upperChest');
     await shows(page, '[data-joint="neck"]', /✎/);
     await press(page, 'Undo 1 by hand', '.bench');
     await page.waitForFunction(() => !document.querySelector('[data-joint="neck"]')?.textContent?.includes('✎'));
@@ -148,7 +154,7 @@ describe('the slice, as a user goes through it', () => {
   });
   it('measures the heat map in the page', async () => {
     await press(page, 'Deviation', '.stage-bar');
-    await shows(page, '.stage', /mm apart/);
+    await shows(page, '.stage', /dark within [\d.]+ mm, light beyond: [\d.]+ %/);
     await press(page, 'Material', '.stage-bar');
   });
   it('runs again with nothing changed and takes every step over', async () => {

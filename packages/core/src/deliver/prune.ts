@@ -12,8 +12,9 @@ export function pruneUnused(document: Document): void {
     for (const sampler of clip.listSamplers()) if (!used.has(sampler)) sampler.dispose();
     if (!clip.listChannels().length) clip.dispose();
   }
-  const kept = new Set<Property>([root]), stack: Property[] = [...root.listScenes(), ...root.listAnimations(), ...root.listBuffers(), ...root.listExtensionsUsed() as unknown as Property[]];
-  for (const edge of graph.listChildEdges(root)) if (edge.getChild().propertyType === 'ExtensionProperty' || !OWN_LISTS.has(edge.getChild().propertyType)) stack.push(edge.getChild());
+  const kept = new Set<Property>([root]), stack: Property[] = [...root.listScenes(), ...root.listAnimations(), ...root.listBuffers()];
+  // What extensions hang on the root itself (variants and the like) stays.
+  for (const edge of graph.listChildEdges(root)) if (!OWN_LISTS.has(edge.getChild().propertyType)) stack.push(edge.getChild());
   while (stack.length) {
     const at = stack.pop() as Property;
     if (kept.has(at)) continue;
