@@ -27,7 +27,7 @@ async function takeFromOthers(document: Document, budget: number, first: Reduced
 }
 
 export const reduceStep = defineStep({
-  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 8, needs: ['R1', 'R2', 'R5'],
+  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 9, needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */
     triangles: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),

@@ -8,16 +8,20 @@ import { morphComponents, weightAttributes } from './components.ts';
 const MOST_ATTRIBUTES = 32;
 
 export interface SimplifyOptions {
-  /** How much a change of normal counts against a change of position; default 0.2: with more, coarse levels keep their folds and lose their shape (the crowd's pilot 5.2 mm off at rest instead of 4.7). */
+  /** How much a change of normal counts against a change of position; default 0.2, on heads 0.5: with more, coarse levels keep their folds and lose their shape (the crowd's pilot 5.2 mm off at rest instead of 4.7). */
   normalWeight: number;
   /** How much a change of texture place counts; default 0.5. */
   uvWeight: number;
   /** How much a change of the morphs' patterns counts; default 1: a metre of morph movement is a metre. */
   morphWeight: number;
-  /** How much a change of joint weight counts, in parts of the extent; default 0.2. */
+  /** How much a change of joint weight counts, in parts of the extent; default 0.2, on heads 0.3. */
   jointWeight: number;
 }
 export const SIMPLIFY_DEFAULTS: Readonly<SimplifyOptions> = Object.freeze({ normalWeight: 0.2, uvWeight: 0.5, morphWeight: 1, jointWeight: 0.2 });
+
+/** Of the face: lips and lids are small folds that normals tell of more than distances; with the others' weights a mouth became a line. */
+const FACE: Readonly<Pick<SimplifyOptions, 'normalWeight' | 'jointWeight'>> = Object.freeze({ normalWeight: 0.5, jointWeight: 0.3 });
+const optionsFor = (part: Part, options: SimplifyOptions): SimplifyOptions => (part.role === 'head' && options === SIMPLIFY_DEFAULTS ? { ...options, ...FACE } : options);
 
 export interface PartReduced {
   id: string;
@@ -46,7 +50,7 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
     if (before) { rows.push({ ...before, id: part.id }); continue; }
     const row: PartReduced = { id: part.id, from: part.triangles, asked, to: part.triangles };
     if (asked < part.triangles && part.triangles > 0) {
-      row.to = simplifyPart(document, part, asked, shared.get(part.prim) as Uint8Array, options);
+      row.to = simplifyPart(document, part, asked, shared.get(part.prim) as Uint8Array, optionsFor(part, options));
       if (row.to > asked * 1.02 + 2) findings.push({ code: 'reduce.not-reached', severity: 'warning', message: `“${part.name}” stopped at ${row.to} triangles: its seams and borders can't be taken further without gaps.`, where: part.id, measured: row.to, limit: asked });
     }
     done.set(part.prim, row);
