@@ -22,11 +22,12 @@ export function MaterialsBench() {
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
   const findings = run?.steps.find((step) => step.id === 'materials.transparency')?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
   useEffect(() => {
-    // Tiles are cut when the maps have had time to arrive, and once more for late ones.
+    // Cut soon, for something to see, and again when every map is there: a part without its map is black.
     if (!figures.source) return;
     const cut = () => setCuts(Object.fromEntries(materials.flatMap((material) => { const part = parts.find((entry) => entry.material === material.name); const url = part && stage.current?.portrait('source', part.id, 190, 62); return url ? [[material.name, url]] : []; })));
-    const timers = [setTimeout(cut, 400), setTimeout(cut, 3000)];
-    return () => timers.forEach(clearTimeout);
+    let left = false;
+    const timer = setTimeout(() => { cut(); void stage.current?.mapsOf('source').then(() => { if (!left) cut(); }); }, 400);
+    return () => { left = true; clearTimeout(timer); };
   }, [figures.source, materials, parts, stage]);
   const result = new Map(run?.result?.materials.map((material) => [material.name, material]) ?? []);
   return (

@@ -440,6 +440,9 @@ export class StageRenderer {
     return typeof face === 'number' ? { part: item.part.id, face } : null;
   }
 
+  /** Settles when every map of a side's figure has arrived or failed; at once where no figure stands. */
+  async mapsOf(side: Side): Promise<void> { await this.figures[side]?.ready; }
+
   /** A small picture of one part under the testing light, for swatches and the cast page. */
   portrait(side: Side, part: string | null, width: number, height: number): string | null {
     this.lightRoom();
