@@ -4,6 +4,7 @@ import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from './files.ts';
+import { tellMaterialsApart } from '../materials/tell-apart.ts';
 import { markLoose } from '../textures/search.ts';
 import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
 import { asGltfImage, imagePath } from './images/shelf.ts';
@@ -73,7 +74,7 @@ export async function readOpened(files: readonly InputFile[], help: ReadHelp = {
   const output = await reader.read(main, files);
   if (reader !== gltfReader) checkFinite(output.document, main.path);
   addLooseImages(output.document, files, output.used);
-  const findings = [...output.findings, ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : [])];
+  const findings = [...output.findings, ...tellMaterialsApart(output.document), ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : [])];
   const apart = output.document.getRoot().listSkins().length ? undefined : candidates.find((file) => file !== main && bvhReader.accepts(file));
   if (apart) {
     findings.push(...await takeSkeleton(output.document, apart, main));
