@@ -95,6 +95,9 @@ export function bindWhereJointsStand(document: Document, skin: Skin, skeleton: S
 /** Rest position of joint i in character space, metres. */
 export const jointPosition = (skeleton: Skeleton, i: number): [number, number, number] => [skeleton.global[i * 16 + 12], skeleton.global[i * 16 + 13], skeleton.global[i * 16 + 14]];
 
+/** Between two joints as they stand, metres. */
+export const jointDistance = (skeleton: Skeleton, a: number, b: number): number => { const p = jointPosition(skeleton, a), q = jointPosition(skeleton, b); return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]); };
+
 /** Depth-first set of joint i and everything below it. */
 export function subtreeOf(skeleton: Skeleton, root: number): number[] {
   const inside = new Uint8Array(skeleton.joints.length);

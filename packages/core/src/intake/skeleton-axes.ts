@@ -1,6 +1,6 @@
 import type { Skeleton } from '../character/index.ts';
 import { jointPosition, subtreeOf } from '../character/index.ts';
-import { cross, type Vec3 } from '../geometry/index.ts';
+import { cross, dot, type Vec3 } from '../geometry/index.ts';
 import { rolesByShape } from '../skeleton/index.ts';
 
 export interface SkeletonFrame {
@@ -24,7 +24,7 @@ const CLEAR = 0.012;
 export function skeletonFrame(skeleton: Skeleton, likely: Vec3): SkeletonFrame | null {
   let best: { score: number; up: Vec3; forward: Vec3; lean: number } | null = null;
   for (const up of [likely, ...AXES.filter((axis) => !same(axis, likely))]) for (const forward of AXES) {
-    if (Math.abs(dotOf(up, forward)) > 0.5) continue;
+    if (Math.abs(dot(up, forward)) > 0.5) continue;
     const turned = seenFrom(skeleton, up, forward), roles = rolesByShape(turned), lean = leaningForward(turned, roles);
     const score = roles.size + Math.max(-0.9, Math.min(0.9, lean * 20)) + (same(up, likely) ? 0.05 : 0);
     if (roles.size >= FEWEST_ROLES && (!best || score > best.score + 1e-9)) best = { score, up, forward, lean };
@@ -33,13 +33,12 @@ export function skeletonFrame(skeleton: Skeleton, likely: Vec3): SkeletonFrame |
 }
 
 const AXES: readonly Vec3[] = [[0, 1, 0], [0, 0, 1], [1, 0, 0], [0, -1, 0], [0, 0, -1], [-1, 0, 0]];
-const dotOf = (a: Vec3, b: Vec3): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const same = (a: Vec3, b: Vec3): boolean => dotOf(a, b) > 0.99;
+const same = (a: Vec3, b: Vec3): boolean => dot(a, b) > 0.99;
 
 /** The same joints with `up` along +Y and `forward` along +Z; only their places are turned. */
 function seenFrom(skeleton: Skeleton, up: Vec3, forward: Vec3): Skeleton {
   const left = cross(up, forward), global = Float64Array.from(skeleton.global);
-  for (let i = 0; i < skeleton.joints.length; i++) [left, up, forward].forEach((axis, k) => { global[i * 16 + 12 + k] = dotOf(axis, jointPosition(skeleton, i)); });
+  for (let i = 0; i < skeleton.joints.length; i++) [left, up, forward].forEach((axis, k) => { global[i * 16 + 12 + k] = dot(axis, jointPosition(skeleton, i)); });
   return { ...skeleton, global };
 }
 

@@ -1,16 +1,16 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, listMorphNames, readDossier, type Deformer } from '../character/index.ts';
+import { type Deformer, listMorphNames } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
+import { poseSkeleton, RANGE_OF_MOTION } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
-import { type Alike, alikeParts } from './alike.ts';
+import type { Alike } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
-import { coveredTriangles } from './covered.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
+import { measuredSurface, type Pair, pairUp, type Showing, showing, type Side, sortOut, withMark } from './pair.ts';
 import { sameVertices, vertexDistance } from './same-vertices.ts';
 import { skinThrough, wearsClothes } from './skin-through.ts';
-import { type Distance, distanceWithin, MeasuredSurface, surfaceDistance } from './surface-distance.ts';
+import { type Distance, distanceWithin, surfaceDistance } from './surface-distance.ts';
 
 export interface ParityRow {
   name: string;
@@ -57,16 +57,14 @@ const PART_SAMPLES = 1000;
 export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
   const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
   progress(0, 'finding what can be seen');
-  const { leftOut = {} } = readDossier(result), a = createDeformer(source, (part) => leftOut[part.name] === undefined), b = createDeformer(result);
+  const pair = pairUp(source, result), { alike } = pair, a = pair.source.deformer, b = pair.result.deformer;
   // Images are decoded beside the measuring.
   const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
-  const aRest = a.evaluate(new Float32Array(a.vertices * 3)), bRest = b.evaluate(new Float32Array(b.vertices * 3));
-  const { aRoles, bRoles } = rolesToBend(source, a, result, b);
-  const aCover = sortOut(a, aRest, aRoles), bCover = sortOut(b, bRest, bRoles);
-  const alike = alikeParts(a, b, result);
-  const aShape = new MeasuredSurface(aRest, a.indices, samples, seed, aCover.open, { of: alike.source, count: alike.groups }), bShape = new MeasuredSurface(bRest, b.indices, samples, seed, bCover.open, { of: alike.result, count: alike.groups });
+  const shown = showing(pair), [aRest] = shown.shapes.source, [bRest] = shown.shapes.result;
+  const aCover = sortOut(pair.source, shown.shapes.source), bCover = sortOut(pair.result, shown.shapes.result);
+  const aShape = measuredSurface(pair.source, pair, aRest, samples, seed, aCover.open), bShape = measuredSurface(pair.result, pair, bRest, samples, seed, bCover.open);
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
   const row = (name: string, d: Distance): ParityRow => ({ name, rmsMm: d.rmsMm, p99Mm: d.p99Mm, maxMm: d.maxMm, where: d.at && d.maxMm > 0 ? partAt(d.at.side === 'source' ? a : b, d.at.triangle) : undefined });
   const measure = (name: string): ParityRow => {
@@ -81,7 +79,7 @@ export async function compareCharacters(source: Document, result: Document, opti
   const parts = partRows(a, b, alike, aCover.hidden, bCover.hidden, (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed), row);
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
 
-  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(a, aRest, aRoles, b, bRest, bRoles) : null;
+  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(pair, shown) : null;
 
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
@@ -97,18 +95,24 @@ export async function compareCharacters(source: Document, result: Document, opti
     bShape.moveBack(bRest);
     return found;
   });
-  const groupsOf = (deformer: Deformer, groups: Uint16Array) => { const out = new Uint16Array(deformer.vertices); for (const { firstVertex, vertices, firstTriangle, triangles } of deformer.ranges) if (triangles) out.fill(groups[firstTriangle], firstVertex, firstVertex + vertices); return out; };
-  const same = sameVertices(aRest, bRest, groupsOf(a, alike.source), groupsOf(b, alike.result)), mostSame = same.filter((v) => v >= 0).length > same.length / 2;
+  const same = sameVertices(aRest, bRest, groupOfVertices(pair.source), groupOfVertices(pair.result)), mostSame = same.filter((v) => v >= 0).length > same.length / 2;
   // A source whose mesh follows no joint can't be bent to compare with.
   const bends = a.ranges.some((range) => range.part.node.getSkin());
-  const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => aRoles.has(turn.role))).map((pose, i) => {
+  const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => pair.source.roles.has(turn.role))).map((pose, i) => {
     progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
-    a.evaluate(aNow, {}, poseSkeleton(a.skeleton, aRoles, pose));
-    b.evaluate(bNow, {}, poseSkeleton(b.skeleton, bRoles, pose));
+    a.evaluate(aNow, {}, poseSkeleton(a.skeleton, pair.source.roles, pose));
+    b.evaluate(bNow, {}, poseSkeleton(b.skeleton, pair.result.roles, pose));
     const found = measure(pose.name);
     return mostSame ? { ...found, vertex: vertexDistance(aNow, bNow, same) } : found;
   });
   return { schema: 1, samples, shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+}
+
+/** Group of each vertex. */
+function groupOfVertices({ deformer, groups }: Side): Uint16Array {
+  const out = new Uint16Array(deformer.vertices);
+  for (const { firstVertex, vertices, firstTriangle, triangles } of deformer.ranges) if (triangles) out.fill(groups[firstTriangle], firstVertex, firstVertex + vertices);
+  return out;
 }
 
 /** One row a group of parts: what can be seen of it, or all of it where nothing can. */
@@ -131,38 +135,12 @@ function trianglesIn(groups: Uint16Array, group: number): Uint32Array {
   return Uint32Array.from(out);
 }
 
-/** Which joint of either bends for each role of the source. */
-function rolesToBend(source: Document, a: Deformer, result: Document, b: Deformer) {
-  const aRoles = roleIndex(jointRoles(source, a.skeleton));
-  return { aRoles, bRoles: rolesFromSource({ skeleton: a.skeleton, roles: aRoles }, { skeleton: b.skeleton, roles: roleIndex(jointRoles(result, b.skeleton)) }, readDossier(result).renamedJoints) };
-}
-
 const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;
 
-/** Poses that show what lies under hems and cuffs. */
-const SHOWING = ['arms raised', 'squat', 'bent forward'];
-
 /** Skin through clothes at rest and in the poses that show it, in both figures. */
-function skinRows(a: Deformer, aRest: Float32Array, aRoles: ReturnType<typeof roleIndex>, b: Deformer, bRest: Float32Array, bRoles: ReturnType<typeof roleIndex>): { pose: string; sourceCm2: number; resultCm2: number }[] {
-  const rounded = (cm2: number) => Math.round(cm2 * 10) / 10, poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => aRoles.has(turn.role)));
-  const posed = (deformer: Deformer, roles: ReturnType<typeof roleIndex>, pose: Pose) => deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, poseSkeleton(deformer.skeleton, roles, pose));
-  return [{ pose: 'at rest', sourceCm2: rounded(skinThrough(a, aRest)), resultCm2: rounded(skinThrough(b, bRest)) }, ...poses.map((pose) => ({ pose: pose.name, sourceCm2: rounded(skinThrough(a, posed(a, aRoles, pose))), resultCm2: rounded(skinThrough(b, posed(b, bRoles, pose))) }))];
-}
-
-/** Triangles that can be seen, and those that clothes cover; a figure without clothes keeps all of them open. */
-function sortOut(deformer: Deformer, rest: Float32Array, roles: ReturnType<typeof roleIndex>): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
-  const poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => roles.has(turn.role)));
-  const hidden = coveredTriangles(deformer, [rest, ...poses.map((pose) => deformer.evaluate(new Float32Array(rest.length), {}, poseSkeleton(deformer.skeleton, roles, pose)))]);
-  const every = Uint32Array.from(hidden.keys()), covered = withMark(every, hidden, 1);
-  return { open: covered.length && covered.length < hidden.length ? withMark(every, hidden, 0) : undefined, covered, hidden };
-}
-
-/** Those of `triangles` whose mark is `mark`. */
-function withMark(triangles: Uint32Array, marks: Uint8Array, mark: 0 | 1): Uint32Array {
-  const out = new Uint32Array(triangles.length);
-  let n = 0;
-  for (let i = 0; i < triangles.length; i++) if (marks[triangles[i]] === mark) out[n++] = triangles[i];
-  return out.slice(0, n);
+function skinRows({ source, result }: Pair, { names, shapes }: Showing): { pose: string; sourceCm2: number; resultCm2: number }[] {
+  const rounded = (cm2: number) => Math.round(cm2 * 10) / 10;
+  return names.map((pose, i) => ({ pose, sourceCm2: rounded(skinThrough(source.deformer, shapes.source[i])), resultCm2: rounded(skinThrough(result.deformer, shapes.result[i])) }));
 }
 
 function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Array): number {
@@ -174,61 +152,3 @@ function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Ar
 }
 
 const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;
-
-/** Millimetres per vertex, by part id. */
-export type VertexDistances = Map<string, Float32Array>;
-/** What the heat map shows. */
-export interface HeatMap {
-  source: VertexDistances;
-  result: VertexDistances;
-  /** Millimetres at the samples that can be seen, each for as much surface as any other: how much lies beyond a limit is their share. */
-  open: { source: Float32Array; result: Float32Array };
-}
-
-/** Value of a place that clothes cover in every pose looked at: it is marked, not coloured. */
-export const COVERED = -1;
-/** Samples on each surface for the heat map. */
-const HEAT_SAMPLES = 60_000;
-
-/**
- * What the heat map on the stage is coloured by: every place of either figure has its own distance to the like part of
- * the other. Area-weighted samples are measured, and a vertex takes the mean of those around it, weighed by how near
- * they lie; a vertex that none came near is measured itself. So the share of a surface that is painted beyond a limit is
- * the share that lies beyond it. Vertices alone would show nothing: reduction leaves them where they were.
- */
-export function deviationByVertex(source: Document, result: Document, pose?: Pose): HeatMap {
-  const { leftOut = {} } = readDossier(result), a = createDeformer(source, (part) => leftOut[part.name] === undefined), b = createDeformer(result);
-  const { aRoles, bRoles } = rolesToBend(source, a, result, b), alike = alikeParts(a, b, result);
-  const placed = (deformer: Deformer, roles: typeof aRoles) => deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
-  const restOf = (deformer: Deformer) => deformer.evaluate(new Float32Array(deformer.vertices * 3));
-  const shapes = { a: new MeasuredSurface(placed(a, aRoles), a.indices, HEAT_SAMPLES, 1, undefined, { of: alike.source, count: alike.groups }), b: new MeasuredSurface(placed(b, bRoles), b.indices, HEAT_SAMPLES, 1, undefined, { of: alike.result, count: alike.groups }) };
-  const painted = (deformer: Deformer, own: MeasuredSurface, other: MeasuredSurface, roles: typeof aRoles) => {
-    const { hidden } = sortOut(deformer, restOf(deformer), roles), { values, samples } = meanAround(own, other, deformer.vertices), seen = new Uint8Array(deformer.vertices);
-    for (let t = 0; t < hidden.length; t++) if (!hidden[t]) for (let k = 0; k < 3; k++) seen[deformer.indices[t * 3 + k]] = 1;
-    for (let v = 0; v < values.length; v++) if (!seen[v]) values[v] = COVERED;
-    return { map: new Map(deformer.ranges.map((range) => [range.part.id, values.slice(range.firstVertex, range.firstVertex + range.vertices)])), open: samples.filter((_, i) => !hidden[own.samples.triangle[i]]) };
-  };
-  const left = painted(a, shapes.a, shapes.b, aRoles), right = painted(b, shapes.b, shapes.a, bRoles);
-  return { source: left.map, result: right.map, open: { source: left.open, result: right.open } };
-}
-
-/** Millimetres per vertex of `own`, and at its samples. */
-function meanAround(own: MeasuredSurface, other: MeasuredSurface, vertices: number): { values: Float32Array; samples: Float32Array } {
-  const points = own.locate(), { triangle, barycentric } = own.samples, { groupOf } = own.tree, sum = new Float64Array(vertices), weight = new Float64Array(vertices), samples = new Float32Array(triangle.length);
-  let hint = -1;
-  for (let i = 0; i < triangle.length; i++) {
-    const t = triangle[i], v = barycentric[i * 2], w = barycentric[i * 2 + 1], d = other.tree.closest(groupOf[t], points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint) * 1000;
-    hint = other.tree.hit.triangle;
-    if (!Number.isFinite(d)) continue;
-    samples[i] = d;
-    [1 - v - w, v, w].forEach((share, k) => { const corner = own.indices[t * 3 + k]; sum[corner] += d * share; weight[corner] += share; });
-  }
-  const out = new Float32Array(vertices), at = own.corners();
-  for (let t = 0; t < own.indices.length / 3; t++) for (let k = 0; k < 3; k++) {
-    const corner = own.indices[t * 3 + k];
-    if (weight[corner] > 0) { out[corner] = sum[corner] / weight[corner]; continue; }
-    out[corner] = other.tree.closest(groupOf[t], at[corner * 3], at[corner * 3 + 1], at[corner * 3 + 2], hint) * 1000;
-    weight[corner] = 1; sum[corner] = out[corner];
-  }
-  return { values: out, samples };
-}

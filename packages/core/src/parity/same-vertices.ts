@@ -1,3 +1,5 @@
+import { hashOf } from '../geometry/index.ts';
+
 /** Places closer than this are one, metres: rest poses come home to a hundredth of a millimetre. */
 const SAME = 5e-5;
 
@@ -9,7 +11,7 @@ const SAME = 5e-5;
 export function sameVertices(a: Float32Array, b: Float32Array, aGroup: Uint16Array, bGroup: Uint16Array): Int32Array {
   const count = a.length / 3, size = 1 << Math.ceil(Math.log2(Math.max(16, count * 2))), table = new Int32Array(size).fill(-1), next = new Int32Array(count).fill(-1);
   const cell = (x: number) => Math.floor(x / (SAME * 2));
-  const slotOf = (x: number, y: number, z: number, group: number) => { const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791) ^ Math.imul(group, 0x9e3779b1); return (h ^ (h >>> 15)) & (size - 1); };
+  const slotOf = (x: number, y: number, z: number, group: number) => hashOf(x ^ Math.imul(group, 0x9e3779b1), y, z) & (size - 1);
   for (let v = 0; v < count; v++) { const slot = slotOf(cell(a[v * 3]), cell(a[v * 3 + 1]), cell(a[v * 3 + 2]), aGroup[v]); next[v] = table[slot]; table[slot] = v; }
   const out = new Int32Array(b.length / 3).fill(-1);
   for (let v = 0; v < out.length; v++) {

@@ -1,6 +1,7 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { MeshoptSimplifier } from 'meshoptimizer';
 import { floatsOf, influencesOf, listParts, trianglesOf, type Part } from '../character/index.ts';
+import { hashOf } from '../geometry/index.ts';
 import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';
 import { morphComponents, weightAttributes } from './components.ts';
 
@@ -99,14 +100,6 @@ function spreadWithinPlaces(prims: readonly Primitive[], values: readonly Float3
     }
     return [prim, marks];
   }));
-}
-
-/** Mixes three words into one (after Teschner et al. 2003). */
-function hashOf(x: number, y: number, z: number): number {
-  let h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
-  // Round numbers end in zero bits, which the mask would keep: fold the high bits down.
-  h = Math.imul(h ^ (h >>> 16), 0x45d9f3b);
-  return (h ^ (h >>> 15)) >>> 0;
 }
 
 function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8Array, options: SimplifyOptions): number {

@@ -1,4 +1,4 @@
-import { isHumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
+import { isHumanoidRole, jointDistance, jointPosition, type Skeleton } from '../character/index.ts';
 import { sub } from '../geometry/index.ts';
 import { roleIndex, type RoleFound } from './roles.ts';
 
@@ -7,8 +7,6 @@ export interface Rig { skeleton: Skeleton; roles: readonly RoleFound[] }
 
 /** Joints between hips and head with their place along the trunk, 0 at the hips, 1 at the head. */
 export interface Strand { joints: number[]; at: number[] }
-
-const distance = (skeleton: Skeleton, a: number, b: number): number => Math.hypot(...sub(jointPosition(skeleton, a), jointPosition(skeleton, b)));
 
 /** The joints from hips to head, both included. */
 export function trunkOf({ skeleton, roles }: Rig): Strand {
@@ -23,7 +21,7 @@ export function trunkOf({ skeleton, roles }: Rig): Strand {
 
 function strand(skeleton: Skeleton, joints: number[]): Strand {
   const at = [0];
-  for (let i = 1; i < joints.length; i++) at.push(at[i - 1] + distance(skeleton, joints[i - 1], joints[i]));
+  for (let i = 1; i < joints.length; i++) at.push(at[i - 1] + jointDistance(skeleton, joints[i - 1], joints[i]));
   const whole = at.at(-1) || 1;
   return { joints, at: at.map((value) => value / whole) };
 }

@@ -1,4 +1,4 @@
-import { type HumanoidRole, isHumanoidRole, jointPosition, type Skeleton, subtreeOf } from '../character/index.ts';
+import { type HumanoidRole, isHumanoidRole, jointDistance, type Skeleton, subtreeOf } from '../character/index.ts';
 import type { NameGuess } from './names.ts';
 import type { RoleFound } from './roles.ts';
 
@@ -25,8 +25,8 @@ export function settleUpperLegs(standing: Standing): void {
     if (upper === undefined || lower === undefined || fixed.has(upper)) continue;
     const between: number[] = [];
     for (let i = skeleton.parent[lower]; i >= 0 && i !== upper; i = skeleton.parent[i]) between.unshift(i);
-    const thigh = distance(skeleton, upper, lower);
-    const real = between.filter((i) => !fixed.has(i) && !(out[i] && isHumanoidRole(out[i].role)) && names[i]?.role !== 'twist' && names[i]?.role !== 'helper' && (names[i]?.role === role || distance(skeleton, upper, i) < HIP_JOINT_LENGTH * thigh)).at(-1);
+    const thigh = jointDistance(skeleton, upper, lower);
+    const real = between.filter((i) => !fixed.has(i) && !(out[i] && isHumanoidRole(out[i].role)) && names[i]?.role !== 'twist' && names[i]?.role !== 'helper' && (names[i]?.role === role || jointDistance(skeleton, upper, i) < HIP_JOINT_LENGTH * thigh)).at(-1);
     if (real === undefined) continue;
     out[real] = { role, confidence: Math.max(0.6, names[real]?.role === role ? (names[real]?.strength ?? 0) : 0), reason: 'the joint above the lower leg' };
     out[upper] = { role: 'helper', confidence: 0.6, reason: 'a hip joint between hips and leg' };
@@ -81,9 +81,4 @@ export function settleTrunk({ skeleton, names, out, taken, fixed }: Standing): v
     out[joint] = { role, confidence: named?.role === role ? Math.max(0.6, named.strength) : 0.6, reason: named?.role === role ? `by name (“${named.words}”)` : 'by its place between hips and neck' };
     taken.set(role, joint);
   }
-}
-
-function distance(skeleton: Skeleton, a: number, b: number): number {
-  const p = jointPosition(skeleton, a), q = jointPosition(skeleton, b);
-  return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 }
