@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { sampleFrames, writeBvh } from '@dimetra/core';
-import { click, drawn, openBrowser, openPage, press, shows, stagePixels } from './browser.ts';
+import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-figures-'));
@@ -208,6 +208,26 @@ describe('what is not there', () => {
     await press(other, 'Try again', '.stage');
     await drawn(other);
     expect((await stagePixels(other)).different).toBeGreaterThan(8);
+    await other.close();
+  });
+  it('a bench takes no decision before its recipe is here, and says why one doesn\'t come', async () => {
+    const { page: other } = await openPage(browser);
+    await other.setRequestInterception(true);
+    let hold: (() => void) | null = null, refuse = false;
+    other.on('request', (request) => {
+      if (request.method() !== 'POST' || !request.url().endsWith('/conversions')) return void request.continue();
+      if (refuse) return void request.respond({ status: 503, contentType: 'application/json', body: '{"title":"The database is resting."}' });
+      hold = () => void request.continue();
+    });
+    await other.goto(`${address}/c/${people.get('Crane operator')}/browser-viewer/reduce`);
+    await drawn(other);
+    expect(await textOf(other, '.bench')).toBe('Opening …');
+    expect(await other.$('.bench input, .bench button')).toBeNull();
+    (hold as (() => void) | null)?.();
+    await shows(other, '.bench', /Triangles for the whole/);
+    refuse = true;
+    await other.goto(`${address}/c/${people.get('Crane operator')}/browser-viewer/reduce`);
+    await shows(other, '.bench [role=alert]', /The recipe can't be opened: The database is resting/);
     await other.close();
   });
   it('left no error in the console', () => { expect(errors).toEqual([]); });

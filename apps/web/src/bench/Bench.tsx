@@ -19,9 +19,13 @@ const BENCHES: Record<Station, ComponentType> = {
   intake: IntakeBench, skeleton: SkeletonBench, 'rest-pose': RestBench, weights: WeightsBench, morphs: MorphsBench, fit: QuietBench, materials: MaterialsBench, textures: TexturesBench, reduce: ReduceBench, motion: MotionBench, check: CheckBench, deliver: DeliverBench,
 };
 
-/** The open station's decisions. */
-export function Bench() {
+/**
+ * The open station's decisions.
+ * @param ready whether the recipe of this very conversion is here: a decision made before would be lost, or fall to another's
+ * @param problem why it can't come
+ */
+export function Bench({ ready, problem }: { ready: boolean; problem?: string }) {
   const { open } = useDesk();
-  const Open = BENCHES[open];
-  return <aside className="bench" aria-label="Bench" key={open}><Suspense fallback={<p className="quiet">Opening …</p>}><Open /></Suspense></aside>;
+  const Open = BENCHES[open], waiting = <p className="quiet" role={problem ? 'alert' : undefined}>{problem ? `The recipe can't be opened: ${problem}` : 'Opening …'}</p>;
+  return <aside className="bench" aria-label="Bench" aria-busy={!ready && !problem} key={open}>{ready ? <Suspense fallback={waiting}><Open /></Suspense> : waiting}</aside>;
 }

@@ -14,15 +14,13 @@ export function LeftOut() {
   const { figures } = useDesk();
   const dispatch = useAppDispatch();
   const { keep = [], drop = [] } = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP)) as { keep?: string[]; drop?: string[] };
-  const read = useAppSelector((state) => state.recipe.recipe !== null);
   const picked = useAppSelector((state) => state.view.part);
   const document = figures.source?.document;
   const found = useMemo(() => (document ? stageThings(document).map(({ part, why }) => ({ id: part.id, why })) : []), [document]);
   const set = (setting: string, list: string[]) => dispatch(settingChanged({ step: STEP, setting, value: list.length ? list : undefined }));
   const open = picked !== null && !found.some((thing) => thing.id === picked) && !drop.includes(picked) ? picked : null;
   const rows = [...found.map(({ id, why }) => ({ id, why, out: !keep.includes(id), turn: () => set('keep', keep.includes(id) ? keep.filter((name) => name !== id) : [...keep, id]) })), ...drop.map((id) => ({ id, why: 'as you said', out: true, turn: () => set('drop', drop.filter((name) => name !== id)) }))];
-  // Until the recipe is here nobody can tell what is kept, and a decision would be lost.
-  if (!read || (!rows.length && !open)) return null;
+  if (!rows.length && !open) return null;
   return (
     <StepCard step={STEP} says={rows.length ? 'What is no part of the figure is left out of what is delivered.' : `“${open}” is chosen on the stage.`}>
       {rows.length > 0 && <table className="list" data-left-out><tbody>{rows.map(({ id, why, out, turn }) => (

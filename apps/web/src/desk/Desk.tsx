@@ -30,9 +30,9 @@ export function Desk() {
   const named = targets?.find((row) => row.id === targetId);
   // What plans and previews are made for has its figure in it, as a run has.
   const target = useMemo(() => { if (!named || !figures || typeof named.joints.figure !== 'string') return named; const figure = figures.find((row) => row.id === named.joints.figure); return figure ? { ...named, joints: { ...named.joints, figure } } : named; }, [named, figures]);
-  const { data: conversion } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
+  const { data: conversion, currentData: ownConversion, error: conversionError } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
   const { data: runs } = useRunsOfQuery(conversion?.id ?? '', { skip: !conversion });
-  const stale = useAppSelector((state) => state.recipe.stale);
+  const recipeOf = useAppSelector((state) => state.recipe.conversionId), stale = useAppSelector((state) => state.recipe.stale);
   const { refetch } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
   const current = runs?.find(underWay) ?? runs?.[0];
   const finished = runs?.find((run) => run.state === 'done');
@@ -69,7 +69,7 @@ export function Desk() {
         <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">
           <Stage />
-          <Bench />
+          <Bench ready={ownConversion !== undefined && recipeOf === ownConversion.id} problem={conversionError && sentenceOf(conversionError)} />
         </div>
         <Ledger character={character} target={target} run={shown} onOpen={onOpen} />
       </div>
