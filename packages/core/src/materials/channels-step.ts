@@ -1,13 +1,11 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import type { PBRSpecularGlossiness } from '@gltf-transform/extensions';
-import { createDeformer, type Deformer, mapsOf } from '../character/index.ts';
-import { writePng } from '../formats/images/png.ts';
+import { mapsOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
-import { defineStep, type StepContext } from '../step.ts';
-import { convertMaps, toMetallicRoughness } from './specular-glossiness.ts';
-import { type Laid, laidOut } from './texel-density.ts';
-import { addOperation, clearOperations, faultMessage, findMapFaults, inverted, isGrey, normalsFromHeight, operationsOf, packSurface, withAlpha, type Pixels } from '../textures/index.ts';
+import { defineStep } from '../step.ts';
+import { DerivedMaps } from './derived-maps.ts';
+import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
+import { addOperation, clearOperations, faultMessage, findMapFaults, inverted, isGrey, normalsFromHeight, operationsOf, packSurface, withAlpha } from '../textures/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
@@ -25,7 +23,7 @@ export const channelsStep = defineStep({
   reads: () => null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
   async run(document, settings, _target, context) {
-    const findings: Finding[] = [], work = new Work(document, context);
+    const findings: Finding[] = [], work = new DerivedMaps(document, context);
     let turned = 0, made = 0;
     const faults = settings.green === 'keep' && settings.gloss === 'keep' ? [] : await findMapFaults(document, context.images);
     for (const fault of faults) {
@@ -55,46 +53,6 @@ export const channelsStep = defineStep({
   },
 });
 
-/** Images made from others, each once. */
-class Work {
-  private readonly made = new Map<string, Texture>();
-  private readonly numbers = new Map<Texture, number>();
-  private figure: { deformer: Deformer; rest: Float32Array } | null = null;
-  private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
-  constructor(private readonly document: Document, private readonly context: StepContext) {}
-  /** A number of its own for each texture; places in the document move when others go. */
-  numberOf(texture: Texture | null): number {
-    if (!texture) return -1;
-    let number = this.numbers.get(texture);
-    if (number === undefined) { number = this.numbers.size; this.numbers.set(texture, number); }
-    return number;
-  }
-  /** How a material's maps lie on the figure, for those that ask. */
-  laidOut(material: Material, set: number): Laid {
-    if (!this.figure) { const deformer = createDeformer(this.document, () => true, false); this.figure = { deformer, rest: deformer.evaluate(new Float32Array(deformer.vertices * 3)) }; }
-    return laidOut(this.figure.deformer, this.figure.rest, material, set);
-  }
-  pixels(texture: Texture): Promise<Pixels | null> {
-    let found = this.decoded.get(texture);
-    if (!found) { const image = texture.getImage(); found = image?.length ? this.context.images.decode(image).catch(() => null) : Promise.resolve(null); this.decoded.set(texture, found); }
-    return found;
-  }
-  async derived(texture: Texture, what: string, change: (pixels: Pixels) => Pixels): Promise<Texture | null> {
-    const pixels = await this.pixels(texture);
-    return pixels && this.image(texture, what, '', () => change(pixels));
-  }
-  /** An image called after `texture` and what it holds, made once for equal `from` (whatever else went into it). */
-  image(texture: Texture, what: string, from: string, make: () => Pixels): Texture {
-    const key = `${this.numberOf(texture)}/${what}/${from}`, known = this.made.get(key);
-    if (known) return known;
-    const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
-    const pixels = make(), fresh = this.document.createTexture(name).setImage(writePng(pixels)).setMimeType('image/png').setURI(`${name}.png`);
-    this.made.set(key, fresh);
-    this.decoded.set(fresh, Promise.resolve(pixels));
-    return fresh;
-  }
-}
-
 function replace(document: Document, old: Texture, fresh: Texture, channels: readonly string[]): void {
   for (const material of document.getRoot().listMaterials()) for (const use of mapsOf(material)) {
     if (use.texture !== old || !channels.includes(use.channel)) continue;
@@ -105,7 +63,7 @@ function replace(document: Document, old: Texture, fresh: Texture, channels: rea
 }
 
 /** What older formats hold and glTF has no place for becomes what it has one for. @returns channels made */
-async function placeKept(document: Document, work: Work, material: Material, kept: Record<string, string>, bumpMm: number, findings: Finding[]): Promise<number> {
+async function placeKept(document: Document, work: DerivedMaps, material: Material, kept: Record<string, string>, bumpMm: number, findings: Finding[]): Promise<number> {
   const named = (name: string | undefined) => (name === undefined ? undefined : document.getRoot().listTextures().find((texture) => texture.getName() === name));
   const name = material.getName(), left = { ...kept };
   let made = 0;
@@ -136,7 +94,7 @@ async function placeKept(document: Document, work: Work, material: Material, kep
 type Say = (channel: string, what: string, texture: Texture) => void;
 
 /** Roughness (or gloss) and metalness that came apart, packed as glTF has them; where there is no map the factor alone speaks. */
-async function placeSurface(work: Work, material: Material, maps: { gloss?: Texture; rough?: Texture; metal?: Texture }, left: Record<string, string>, say: Say): Promise<void> {
+async function placeSurface(work: DerivedMaps, material: Material, maps: { gloss?: Texture; rough?: Texture; metal?: Texture }, left: Record<string, string>, say: Say): Promise<void> {
   const there = material.getMetallicRoughnessTexture(), { gloss, metal } = maps;
   if (there && !metal) return;
   const inverse = !there && gloss ? await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2])) : null, rough = there ?? inverse ?? maps.rough ?? null;
@@ -150,27 +108,4 @@ async function placeSurface(work: Work, material: Material, maps: { gloss?: Text
     if (inverse && gloss) { say('gloss', 'roughness', gloss); delete left.shininess; delete left.gloss; } else if (maps.rough) { say('separate roughness', 'roughness', maps.rough); delete left.roughness; }
   }
   if (metalPixels && metal) { material.setMetallicFactor(1); say('separate metalness', 'metalness', metal); delete left.metallic; }
-}
-
-/** A material that came as specular–glossiness becomes metallic–roughness, maps too. @returns channels made */
-async function fromSpecularGlossiness(work: Work, material: Material, findings: Finding[]): Promise<number> {
-  const old = material.getExtension<PBRSpecularGlossiness>('KHR_materials_pbrSpecularGlossiness');
-  if (!old) return 0;
-  const diffuse = old.getDiffuseTexture(), surface = old.getSpecularGlossinessTexture(), name = material.getName();
-  const [d, s] = [diffuse && (await work.pixels(diffuse)), surface && (await work.pixels(surface))];
-  const factors = { diffuse: old.getDiffuseFactor(), specular: old.getSpecularFactor(), glossiness: old.getGlossinessFactor() };
-  const places = [old.getDiffuseTextureInfo(), old.getSpecularGlossinessTextureInfo()];
-  if (places[0] && places[1] && places[0].getTexCoord() !== places[1].getTexCoord()) findings.push({ code: 'materials.two-places', severity: 'warning', message: `The colour and gloss maps of “${name}” lie on different texture places; both were read on the colour's.`, where: name });
-  material.setExtension('KHR_materials_pbrSpecularGlossiness', null);
-  const converted = (() => { let made: ReturnType<typeof convertMaps> | null = null; return () => (made ??= convertMaps({ diffuse: d, specularGlossiness: s, factors })); })();
-  const named = diffuse ?? surface, from = `${work.numberOf(surface)} ${JSON.stringify(factors)}`;
-  if (named && (d || s)) {
-    material.setBaseColorTexture(work.image(named, 'color', from, () => converted().baseColor)).setMetallicRoughnessTexture(work.image(named, 'surface', from, () => converted().metallicRoughness)).setBaseColorFactor([1, 1, 1, 1]).setMetallicFactor(1).setRoughnessFactor(1);
-    for (const info of [material.getBaseColorTextureInfo(), material.getMetallicRoughnessTextureInfo()]) { const place = places[0] ?? places[1]; if (info && place) info.copy(place); }
-  } else {
-    const { baseColor, metallic, roughness } = toMetallicRoughness({ diffuse: [factors.diffuse[0], factors.diffuse[1], factors.diffuse[2]], specular: factors.specular, glossiness: factors.glossiness });
-    material.setBaseColorFactor([...baseColor, factors.diffuse[3]]).setMetallicFactor(metallic).setRoughnessFactor(roughness);
-  }
-  findings.push({ code: 'materials.specular-glossiness', severity: 'info', message: `“${name}” came as specular–glossiness and was converted to metallic–roughness${named ? ', maps too' : ''}.`, where: name });
-  return named ? 2 : 1;
 }
