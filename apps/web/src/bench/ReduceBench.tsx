@@ -1,5 +1,5 @@
 import { Button, NumberInput } from '@mantine/core';
-import { shareBudget } from '@dimetra/core';
+import { ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
 import { useDesk } from '../desk/context.ts';
 import { count, millimetres } from '../shared/format.ts';
@@ -26,7 +26,7 @@ export function ReduceBench() {
   const sum = rows.reduce((total, row) => total + row.to, 0);
   return (
     <>
-      <StepHead step="reduce.simplify" title="Reduce" measures={false}>Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most. Clothes count 1.2, the head 1.1, hands 0.9, hair 0.6; what lies hidden under clothes counts three tenths of that. Vertices stay where they are, so UVs, weights and morphs of what is kept are exact.</StepHead>
+      <StepHead step="reduce.simplify" title="Reduce" measures={false}>Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most. Clothes count {ROLE_IMPORTANCE.garment}, hair {ROLE_IMPORTANCE.hair}, the head {ROLE_IMPORTANCE.head}, hands {ROLE_IMPORTANCE.hands}, eyes {ROLE_IMPORTANCE.eyes}. Vertices stay where they are, so UVs, weights and morphs of what is kept are exact.</StepHead>
       <h3>Triangles for the whole {settings.triangles !== undefined && <Button size="compact-xs" variant="default" onClick={() => set('triangles', undefined)}>Back to the target's {count(target.triangles.max)}</Button>}</h3>
       <NumberInput aria-label="Triangles for the whole" value={budget} min={1} max={triangles} step={500} thousandSeparator="," onBlur={(event) => { const value = Number(event.target.value.replace(/,/g, '')); if (value > 0 && value !== budget) set('triangles', Math.round(value)); }} onKeyDown={(event) => { if (event.key === 'Enter') event.currentTarget.blur(); }} />
       <h3>Budget map <span className="num quiet">{count(triangles)} → {count(sum)}</span></h3>

@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import { distance } from 'fastest-levenshtein';
 import { listParts, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import type { StepDefinition } from '../step.ts';
@@ -34,20 +35,9 @@ function namesOf(document: Document, kind: Kind): string[] {
   return kind === 'part' ? listParts(document).map((part) => part.id) : skeletonOf(document).joints.map((joint) => joint.getName());
 }
 
+/** The nearest name that exists, where no more than two letters in five differ (Levenshtein 1966). */
 function suggestion(name: string, have: readonly string[]): string {
   let best = '', least = Math.max(2, Math.ceil(name.length * 0.4)) + 1;
-  for (const other of have) { const off = editDistance(name.toLowerCase(), other.toLowerCase(), least); if (off < least) { least = off; best = other; } }
+  for (const other of have) { const off = distance(name.toLowerCase(), other.toLowerCase()); if (off < least) { least = off; best = other; } }
   return best ? `; “${best}” is nearest` : '';
-}
-
-/** Letters to change, put in or take out (Levenshtein 1966); gives up at `limit`. */
-function editDistance(a: string, b: string, limit: number): number {
-  if (Math.abs(a.length - b.length) >= limit) return limit;
-  let row = Array.from({ length: b.length + 1 }, (_, j) => j);
-  for (let i = 1; i <= a.length; i++) {
-    const next = [i];
-    for (let j = 1; j <= b.length; j++) next[j] = Math.min(row[j] + 1, next[j - 1] + 1, row[j - 1] + (a[i - 1] === b[j - 1] ? 0 : 1));
-    row = next;
-  }
-  return row[b.length];
 }
