@@ -1,5 +1,5 @@
 import { Button, Checkbox, TextInput } from '@mantine/core';
-import { asJointPlans, figureOf, HUMANOID_ROLES, isHumanoidRole, missingRoles, planFigure, planSkeleton, roleLabel, skeletonOf, skeletonRule, tiesTurnedOver } from '@dimetra/core';
+import { asJointPlans, figureOf, HUMANOID_ROLES, isHumanoidRole, isStatic, missingRoles, planFigure, planSkeleton, roleLabel, skeletonOf, skeletonRule, tiesTurnedOver } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { FindingCard } from '../bench/FindingCard.tsx';
 import { StepHead } from '../bench/StepHead.tsx';
@@ -10,6 +10,7 @@ import { jointPicked } from '../store/view-slice.ts';
 import { mirroredJoint, mirroredTarget, regionOf, REGIONS, weightShares, type Region } from './layout.ts';
 import { Loom } from './Loom.tsx';
 import { RememberTies } from './RememberTies.tsx';
+import { StaticFigure } from './StaticFigure.tsx';
 import { WhatCouldGo } from './WhatCouldGo.tsx';
 
 /** Joints of the source tied to joints of the target. */
@@ -29,6 +30,7 @@ export function SkeletonBench() {
   const [mirror, setMirror] = useState(true);
   const [refused, setRefused] = useState<string | null>(null);
   if (!base || !document) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">Loading the figure …</p></>;
+  if (isStatic(target)) return <StaticFigure joints={base.skeleton.joints.length} />;
   if (!base.skeleton.joints.length) return <><StepHead step="skeleton.remap" title="Skeleton" /><p className="quiet">The character has no skeleton. Bring it in again together with its skeleton.</p></>;
   const names = skeletonRule(target).names;
   const targets = figurePlan ? figurePlan.joints.map(({ role, name }) => ({ role, name })) : HUMANOID_ROLES.map((role) => ({ role: role as string, name: names[role] ?? role }));

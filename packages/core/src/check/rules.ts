@@ -6,7 +6,7 @@ import { quatAngle } from '../geometry/index.ts';
 import { restDirections, wantedRest } from '../rest/index.ts';
 import { jointRoles, missingRoles, roleIndex, turnsToward } from '../skeleton/index.ts';
 import type { Station } from '../step.ts';
-import { figureOf, type ParityLimit, type Target } from '../targets/index.ts';
+import { figureOf, isStatic, type ParityLimit, type Target } from '../targets/index.ts';
 import { weightSumError } from '../weights/index.ts';
 
 export interface Check {
@@ -76,22 +76,25 @@ const RULES: readonly Rule[] = [
   ({ summary, target }) => ({ rule: 'stance.height', title: 'Height', station: 'intake', unit: 'cm', blocking: true, measured: summary.heightCm, limit: `${target.heightCm.min}–${target.heightCm.max}`, ok: summary.heightCm >= target.heightCm.min && summary.heightCm <= target.heightCm.max }),
   ({ summary: { upAxis, facing, unitMetres } }) => ({ rule: 'stance.upright', title: 'Upright, facing front, in metres', station: 'intake', unit: '', blocking: true, measured: `${upAxis.toUpperCase()} up, facing ${facing.toUpperCase()}, ${unitMetres} m`, limit: 'Y up, facing +Z, 1 m', ok: upAxis === 'y' && facing === '+z' && unitMetres === 1 }),
   ({ summary }) => ({ rule: 'stance.floor', title: 'Lowest point above the floor', station: 'intake', unit: 'cm', blocking: false, measured: summary.lowestCm, limit: '±1', ok: Math.abs(summary.lowestCm) <= 1 }),
-  ({ summary }) => {
-    if (!summary.joints.length) return { rule: 'joints.present', title: 'Skeleton', station: 'skeleton', unit: '', blocking: true, measured: 0, limit: 1, ok: false, message: 'The character has no skeleton, so it can\'t be posed. Bring the skeleton with the mesh.' };
+  ({ summary, target }) => {
+    const { length } = summary.joints;
+    if (isStatic(target)) return { rule: 'joints.none', title: 'Joints in a static figure', station: 'skeleton', unit: '', blocking: true, measured: length, limit: 0, ok: length === 0, message: length ? 'The target asks for a static figure, and joints are left. Switch the step that takes them into the mesh on.' : undefined };
+    if (!length) return { rule: 'joints.present', title: 'Skeleton', station: 'skeleton', unit: '', blocking: true, measured: 0, limit: 1, ok: false, message: 'The character has no skeleton, so it can\'t be posed. Bring the skeleton with the mesh, take one from another character at Weights, or choose a target that asks for a static figure.' };
     const missing = missingRoles(summary.joints);
     return { rule: 'joints.roles', title: 'Required joints', station: 'skeleton', unit: 'missing', blocking: true, measured: missing.length, limit: 0, ok: missing.length === 0, message: missing.length ? `Not found: ${missing.map(roleLabel).join(', ')}. Tie them in the loom.` : undefined };
   },
   ({ summary }) => { const twice = duplicates(summary.joints.map((joint) => joint.name)); return { rule: 'joints.names', title: 'Joint names used twice', station: 'skeleton', unit: '', blocking: true, measured: twice.length, limit: 0, ok: twice.length === 0, message: twice.length ? `Used twice: ${twice.slice(0, 4).join(', ')}.` : undefined }; },
   ({ document, target }) => {
     const wanted = restDirections(wantedRest(target), target);
-    if (!wanted) return null;
+    // Without joints nothing says how the arms of a static figure stand; it is measured against its source so posed.
+    if (!wanted || isStatic(target)) return null;
     const skeleton = skeletonOf(document), turns = turnsToward(skeleton, roleIndex(jointRoles(document, skeleton)), wanted);
     const off = Math.round(Math.max(0, ...turns.map(quatAngle)) * (1800 / Math.PI)) / 10;
     return { rule: 'rest.pose', title: 'Rest pose off the target\'s', station: 'rest-pose', unit: '°', blocking: true, measured: off, limit: 2, ok: off <= 2 };
   },
   ({ document, target }) => {
     const figure = figureOf(target);
-    if (!figure) return null;
+    if (!figure || isStatic(target)) return null;
     const names = new Set(skeletonOf(document).joints.map((joint) => joint.getName())), lost = figure.joints.filter((joint) => joint.role !== 'end' && !names.has(joint.name)), more = [...names].filter((name) => !figure.joints.some((joint) => joint.name === name));
     return { rule: 'joints.figure', title: `Joints unlike ${figure.title}`, station: 'skeleton', unit: '', blocking: true, measured: lost.length + more.length, limit: 0, ok: lost.length + more.length === 0, message: lost.length + more.length ? `Unlike ${figure.title}: ${[...lost.map((joint) => joint.name), ...more].slice(0, 5).join(', ')}. Switch the joints' step on.` : undefined };
   },

@@ -3,14 +3,15 @@ import * as v from 'valibot';
 import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
-import { leaveOut, leaveOutStep, measureStance, stanceFound, standAsFound, standsAsSet, standStep, summarise, type Stance, type CharacterSummary } from '../intake/index.ts';
+import { measureStance, stanceFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { runRecipe, stable, type KeptDocument, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
-import { findBrokenBinds, jointRoles, repairBinds } from '../skeleton/index.ts';
-import { parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
+import { jointRoles } from '../skeleton/index.ts';
+import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
+import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
 export interface Conversion {
@@ -45,7 +46,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
-const CONCLUSION_VERSION = 7;
+const CONCLUSION_VERSION = 8;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -103,23 +104,6 @@ async function finished({ target, onStep }: ConvertOptions, run: RecipeRun, conc
 
 const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
 
-/**
- * What the result is measured against. Parity is between two figures that stand: one that came lying or in centimetres
- * is no different person, what was no part of the figure is not missed, and a bind thrown off is no part of it either.
- * `source` itself where it came so.
- */
-function referenceOf(source: Document, stance: Stance, { recipe, target }: ConvertOptions): Document {
-  const settingsOf = (id: string) => { const step = recipe.steps.find((entry) => entry.id === id); return step?.enabled === false ? null : (step?.settings ?? {}); };
-  const without = settingsOf(leaveOutStep.id), stand = settingsOf(standStep.id);
-  const leaving = without && v.parse(leaveOutStep.settings, without), standing = stand && v.parse(standStep.settings, stand);
-  if (!(leaving && leaveOutStep.applies(source, target, leaving)) && (!standing || standsAsSet(stance, standing)) && !findBrokenBinds(source).length) return source;
-  const reference = copyDocument(source);
-  if (leaving) leaveOut(reference, leaving);
-  if (standing) standAsFound(reference, standing);
-  repairBinds(reference, findBrokenBinds(reference));
-  return reference;
-}
-
 async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
   const { context, target, name } = options;
   const sourceDocument = await options.source.document();
@@ -129,12 +113,12 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   const [first] = run.steps, stance = (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ?? measureStance(sourceDocument);
   const source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
-  const reference = referenceOf(sourceDocument, stance, options);
+  const reference = await referenceOf(sourceDocument, stance, run, options, options);
   const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
   // Another rest pose is no other person: both are compared in the pose the source came in.
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
-  const parity = await compareCharacters(reference, compared, { samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const parity = await compareCharacters(reference.document, compared, { bending: reference.bending, still: isStatic(target), samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
   let measuringSeconds = (performance.now() - started) / 1000;
   const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
   const delivery = await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));

@@ -1,27 +1,17 @@
 import type { Document } from '@gltf-transform/core';
 import { type Deformer, listMorphNames } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
-import { poseSkeleton, RANGE_OF_MOTION } from '../skeleton/index.ts';
+import { RANGE_OF_MOTION } from '../skeleton/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../textures/index.ts';
 import type { Alike } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
-import { measuredSurface, type Pair, pairUp, type Showing, showing, type Side, sortOut, withMark } from './pair.ts';
-import { sameVertices, vertexDistance } from './same-vertices.ts';
-import { skinThrough, wearsClothes } from './skin-through.ts';
+import { measuredSurface, pairUp, showing, sortOut, withMark } from './pair.ts';
+import { type Posing, poseRows, readyToPose, skinRows } from './posed.ts';
+import { type ParityRow, rowOf } from './row.ts';
+import { wearsClothes } from './skin-through.ts';
 import { type Distance, distanceWithin, surfaceDistance } from './surface-distance.ts';
-
-export interface ParityRow {
-  name: string;
-  rmsMm: number;
-  p99Mm: number;
-  maxMm: number;
-  /** Part in which the largest distance lies. */
-  where?: string;
-  /** Of poses, where most vertices of the result are the source's own: how far each is from itself. Sliding along the surface, which the distance of surfaces hides, shows here. */
-  vertex?: { rmsMm: number; maxMm: number };
-}
 
 export interface Parity {
   schema: 1;
@@ -36,6 +26,10 @@ export interface ParityOptions {
   /** Samples on each surface; default 20,000. */
   samples: number;
   seed: number;
+  /** What the result is held against in poses, where `source` has parts that no joint moves: the source with weights. */
+  bending?: Document;
+  /** Static figures: nothing is posed. */
+  still: boolean;
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
   progress?: (fraction: number, message: string) => void;
@@ -55,31 +49,27 @@ const PART_SAMPLES = 1000;
  * that what vanished behind something else is missed. A character against itself gives zeros.
  */
 export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
-  const { samples = 20_000, seed = 1, images, progress = () => {}, signal } = options;
+  const { samples = 20_000, seed = 1, still = false, images, progress = () => {}, signal } = options;
   progress(0, 'finding what can be seen');
   const pair = pairUp(source, result), { alike } = pair, a = pair.source.deformer, b = pair.result.deformer;
+  const bending = options.bending ? pairUp(options.bending, result) : pair;
   // Images are decoded beside the measuring.
   const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
-  const shown = showing(pair), [aRest] = shown.shapes.source, [bRest] = shown.shapes.result;
+  const shown = showing(pair, still || bending !== pair), [aRest] = shown.shapes.source, [bRest] = shown.shapes.result;
   const aCover = sortOut(pair.source, shown.shapes.source), bCover = sortOut(pair.result, shown.shapes.result);
   const aShape = measuredSurface(pair.source, pair, aRest, samples, seed, aCover.open), bShape = measuredSurface(pair.result, pair, bRest, samples, seed, bCover.open);
   const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
-  const row = (name: string, d: Distance): ParityRow => ({ name, rmsMm: d.rmsMm, p99Mm: d.p99Mm, maxMm: d.maxMm, where: d.at && d.maxMm > 0 ? partAt(d.at.side === 'source' ? a : b, d.at.triangle) : undefined });
-  const measure = (name: string): ParityRow => {
-    throwIfAborted(signal);
-    aShape.move(aNow);
-    bShape.move(bNow);
-    return row(name, surfaceDistance(aShape, bShape));
-  };
+  const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
   progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
   const parts = partRows(a, b, alike, aCover.hidden, bCover.hidden, (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed), row);
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
 
-  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(pair, shown) : null;
+  const posing: Posing = bending === pair ? { pair, shown, source: aShape, result: bShape } : readyToPose(bending, samples, seed);
+  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(posing.pair, posing.shown) : null;
 
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
@@ -95,24 +85,8 @@ export async function compareCharacters(source: Document, result: Document, opti
     bShape.moveBack(bRest);
     return found;
   });
-  const same = sameVertices(aRest, bRest, groupOfVertices(pair.source), groupOfVertices(pair.result)), mostSame = same.filter((v) => v >= 0).length > same.length / 2;
-  // A source whose mesh follows no joint can't be bent to compare with.
-  const bends = a.ranges.some((range) => range.part.node.getSkin());
-  const poses = RANGE_OF_MOTION.filter((pose) => bends && pose.turns.some((turn) => pair.source.roles.has(turn.role))).map((pose, i) => {
-    progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
-    a.evaluate(aNow, {}, poseSkeleton(a.skeleton, pair.source.roles, pose));
-    b.evaluate(bNow, {}, poseSkeleton(b.skeleton, pair.result.roles, pose));
-    const found = measure(pose.name);
-    return mostSame ? { ...found, vertex: vertexDistance(aNow, bNow, same) } : found;
-  });
+  const poses = still ? [] : poseRows(posing, (pose, i) => { throwIfAborted(signal); progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`); });
   return { schema: 1, samples, shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
-}
-
-/** Group of each vertex. */
-function groupOfVertices({ deformer, groups }: Side): Uint16Array {
-  const out = new Uint16Array(deformer.vertices);
-  for (const { firstVertex, vertices, firstTriangle, triangles } of deformer.ranges) if (triangles) out.fill(groups[firstTriangle], firstVertex, firstVertex + vertices);
-  return out;
 }
 
 /** One row a group of parts: what can be seen of it, or all of it where nothing can. */
@@ -137,12 +111,6 @@ function trianglesIn(groups: Uint16Array, group: number): Uint32Array {
 
 const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;
 
-/** Skin through clothes at rest and in the poses that show it, in both figures. */
-function skinRows({ source, result }: Pair, { names, shapes }: Showing): { pose: string; sourceCm2: number; resultCm2: number }[] {
-  const rounded = (cm2: number) => Math.round(cm2 * 10) / 10;
-  return names.map((pose, i) => ({ pose, sourceCm2: rounded(skinThrough(source.deformer, shapes.source[i])), resultCm2: rounded(skinThrough(result.deformer, shapes.result[i])) }));
-}
-
 function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Array): number {
   const area = (t: number) => triangleArea(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2]);
   let all = 0, part = 0;
@@ -151,4 +119,3 @@ function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Ar
   return all > 0 ? Math.round((part / all) * 1000) / 1000 : 0;
 }
 
-const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;

@@ -1,4 +1,5 @@
 export * from './compare.ts';
+export type { ParityRow } from './row.ts';
 export * from './heat-map.ts';
 export * from './inventory.ts';
 export * from './appearance.ts';

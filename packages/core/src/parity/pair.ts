@@ -39,8 +39,9 @@ const SHOWING = ['arms raised', 'squat', 'bent forward'];
 /** A side at rest and in the poses that show what clothes cover; `names` says which. */
 export interface Showing { names: string[]; shapes: { source: Float32Array[]; result: Float32Array[] } }
 
-export function showing({ source, result }: Pair): Showing {
-  const poses = RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => source.roles.has(turn.role))), all = [undefined, ...poses];
+/** @param still two figures that nothing poses are only looked at as they stand */
+export function showing({ source, result }: Pair, still = false): Showing {
+  const poses = still ? [] : RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => source.roles.has(turn.role))), all = [undefined, ...poses];
   return { names: ['at rest', ...poses.map((pose) => pose.name)], shapes: { source: all.map((pose) => shapeOf(source, pose)), result: all.map((pose) => shapeOf(result, pose)) } };
 }
 

@@ -4,7 +4,7 @@ import { quatAngle, type Quat } from '../geometry/index.ts';
 import type { Finding } from '../problem.ts';
 import { armDirections, armsDown, directionsOf, figureDocument, jointRoles, roleIndex, turnsToward, type Directions } from '../skeleton/index.ts';
 import { defineStep } from '../step.ts';
-import { figureOf, type Target } from '../targets/index.ts';
+import { figureOf, isStatic, type Target } from '../targets/index.ts';
 import { changeRest } from './change-rest.ts';
 import { restErrors, returnsHome } from './rest-error.ts';
 
@@ -25,14 +25,14 @@ export function restDirections(pose: RestPose, target: Target): Directions | nul
 }
 
 export const restStep = defineStep({
-  id: 'rest.convert', station: 'rest-pose', title: 'Rest pose', version: 2, needs: ['K4', 'F2'],
+  id: 'rest.convert', station: 'rest-pose', title: 'Rest pose', version: 3, needs: ['K4', 'F2'],
   settings: v.object({
     /** What the target asks for where not given. */
     pose: v.optional(v.picklist(REST_POSES)),
     /** `exact`: posed back into its old rest the mesh is what it was; `forward`: as linear blending bends it; `better`: whichever moves more like the source. */
     method: v.optional(v.picklist(['better', 'exact', 'forward']), 'better'),
   }),
-  reads: (target) => [target.restPose ?? null, target.joints.figure ?? null],
+  reads: (target) => [target.restPose ?? null, target.joints.figure ?? null, isStatic(target)],
   applies: (document) => document.getRoot().listSkins().length > 0,
   async run(document, settings, target) {
     const skeleton = skeletonOf(document), roles = roleIndex(jointRoles(document, skeleton)), pose = settings.pose ?? wantedRest(target), findings: Finding[] = [];
@@ -42,8 +42,8 @@ export const restStep = defineStep({
     const most = Math.max(0, ...turns.map(quatAngle));
     if (most < 0.1 * (Math.PI / 180)) return { measures: [{ name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(before) }, { name: 'largest turn', unit: '°', source: 0, result: 0 }], findings };
     const error = restErrors(document, turns, skeleton, roles);
-    // Back in the pose it came in, blending forward undoes what brought it here.
-    const method = settings.method === 'better' ? (returnsHome(document, turns, skeleton) || error.forward < error.exact ? 'forward' : 'exact') : settings.method;
+    // Back in the pose it came in, blending forward undoes what brought it here; what stays as it stands looks as blending makes it.
+    const method = settings.method === 'better' ? (isStatic(target) || returnsHome(document, turns, skeleton) || error.forward < error.exact ? 'forward' : 'exact') : settings.method;
     const change = changeRest(document, turns, method, skeleton);
     const after = skeletonOf(document), now = armsDown(after, roleIndex(jointRoles(document, after))) ?? 0;
     if (change.stretch > 3) findings.push({ code: 'rest.stretch', severity: 'warning', message: `Somewhere the mesh is stretched ${change.stretch.toFixed(1)} times by the turn of ${change.mostDegrees.toFixed(0)}°: look at shoulders and hands, or choose the other method.`, measured: change.stretch, limit: 3, repair: 'rest.convert' });

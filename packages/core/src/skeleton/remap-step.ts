@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { roleLabel, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
-import { figureOf, skeletonRule } from '../targets/index.ts';
+import { figureOf, isStatic, skeletonRule } from '../targets/index.ts';
 import { asJointPlans, planFigure } from './plan-figure.ts';
 import { missingRoles, planSkeleton } from './plan.ts';
 import { refigure } from './refigure.ts';
@@ -21,7 +21,7 @@ export const skeletonStep = defineStep({
     spread: v.optional(v.boolean(), false),
   }),
   reads: (target) => target.joints,
-  applies: (document) => document.getRoot().listSkins().length > 0,
+  applies: (document, target) => !isStatic(target) && document.getRoot().listSkins().length > 0,
   async run(document, settings, target) {
     const skeleton = skeletonOf(document);
     const roles = jointRoles(document, skeleton);

@@ -20,7 +20,8 @@ export const TargetSchema = v.object({
   triangles: v.object({ max: count(50_000_000) }),
   influences: v.object({ max: count(64) }),
   joints: v.object({
-    keep: v.picklist(['all', 'humanoid', 'body']),
+    /** `none`: a static figure, its mesh standing in the rest pose. */
+    keep: v.picklist(['all', 'humanoid', 'body', 'none']),
     max: v.optional(count(65_535)),
     /** Figure whose joints the result gets: an id, or the figure itself; without one names and hierarchy follow `keep` and `names`. */
     figure: v.optional(v.union([id, FigureSchema])),
@@ -43,6 +44,9 @@ export const TargetSchema = v.object({
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
+
+/** Whether a target wants a mesh without a skeleton. */
+export const isStatic = (target: Target): boolean => target.joints.keep === 'none';
 
 /** @throws ProblemError target.invalid, naming the field */
 export function parseTarget(value: unknown, where = 'target'): Target {

@@ -68,4 +68,5 @@ export function targetJointNames(target: Target): Record<string, string> {
   return names;
 }
 
-export const skeletonRule = (target: Target): SkeletonRule => ({ keep: target.joints.keep, names: targetJointNames(target), maxJoints: target.joints.max });
+/** What a target asks of a skeleton; one that ends in the mesh keeps its joints until then. */
+export const skeletonRule = (target: Target): SkeletonRule => ({ keep: target.joints.keep === 'none' ? 'all' : target.joints.keep, names: targetJointNames(target), maxJoints: target.joints.max });

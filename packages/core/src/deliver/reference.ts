@@ -1,0 +1,65 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import { skeletonOf } from '../character/index.ts';
+import { copyDocument } from '../formats/index.ts';
+import { leaveOut, leaveOutStep, standAsFound, standsAsSet, standStep, type Stance } from '../intake/index.ts';
+import { runRecipe, STEPS, type Recipe, type RecipeRun, type RunOptions, type Source } from '../recipe/index.ts';
+import { restDirections, restStep, standAs, wantedRest } from '../rest/index.ts';
+import { findBrokenBinds, jointRoles, repairBinds, roleIndex, turnsToward } from '../skeleton/index.ts';
+import { isStatic, type Target } from '../targets/index.ts';
+import { bindStep, transferStep } from '../weights/index.ts';
+
+/** What a result is measured against. */
+export interface Reference {
+  document: Document;
+  /** What it is held against in poses, where the source itself has parts that follow no joint: the source with the weights it was given. */
+  bending?: Document;
+}
+
+interface Asked { recipe: Recipe; target: Target; source: Source }
+
+/**
+ * Parity is between two figures that stand: one that came lying or in centimetres is no different person, what was no
+ * part of the figure is not missed, and a bind thrown off is no part of it either. A static result is held against the
+ * source as its joints pose it. The document is `source` itself where it came so.
+ */
+export async function referenceOf(source: Document, stance: Stance, run: RecipeRun, asked: Asked, options: RunOptions): Promise<Reference> {
+  const standing = standingSource(source, stance, asked), bending = weightsWereGiven(run) ? await sourceWithWeights(asked, options) : undefined;
+  if (!isStatic(asked.target)) return { document: standing, bending };
+  return { document: asPosed(bending ?? standing, asked) };
+}
+
+/** The settings of a step as the recipe has them; null where it is switched off. */
+function settingsOf({ recipe }: Asked, id: string): Record<string, unknown> | null {
+  const step = recipe.steps.find((entry) => entry.id === id);
+  return step?.enabled === false ? null : (step?.settings ?? {});
+}
+
+function standingSource(source: Document, stance: Stance, asked: Asked): Document {
+  const without = settingsOf(asked, leaveOutStep.id), stand = settingsOf(asked, standStep.id);
+  const leaving = without && v.parse(leaveOutStep.settings, without), standing = stand && v.parse(standStep.settings, stand);
+  if (!(leaving && leaveOutStep.applies(source, asked.target, leaving)) && (!standing || standsAsSet(stance, standing)) && !findBrokenBinds(source).length) return source;
+  const reference = copyDocument(source);
+  if (leaving) leaveOut(reference, leaving);
+  if (standing) standAsFound(reference, standing);
+  repairBinds(reference, findBrokenBinds(reference));
+  return reference;
+}
+
+const weightsWereGiven = ({ steps }: RecipeRun): boolean => steps.some((step) => (step.id === bindStep.id || step.id === transferStep.id) && step.measures.some((measure) => measure.result > 0));
+
+/** The source as it was right after its parts were bound: the same steps with the same settings, which a store knows already. */
+async function sourceWithWeights({ source, target, recipe }: Asked, options: RunOptions): Promise<Document> {
+  const last = STEPS.findIndex((step) => step.id === transferStep.id), steps = STEPS.map((step, i) => { const said = recipe.steps.find((entry) => entry.id === step.id); return { id: step.id, settings: said?.settings ?? {}, enabled: i <= last && said?.enabled !== false }; });
+  const run = await runRecipe(source, target, { ...recipe, steps }, { context: { ...options.context, progress: () => {} }, store: options.store });
+  return run.document();
+}
+
+/** Joints turned to the pose that the result was to stand in; the mesh follows as skinning has it. */
+function asPosed(document: Document, asked: Asked): Document {
+  const settings = settingsOf(asked, restStep.id), pose = settings && (v.parse(restStep.settings, settings).pose ?? wantedRest(asked.target)), wanted = pose && restDirections(pose, asked.target);
+  if (!wanted || !document.getRoot().listSkins().length) return document;
+  const posed = copyDocument(document), skeleton = skeletonOf(posed);
+  standAs(posed, turnsToward(skeleton, roleIndex(jointRoles(posed, skeleton)), wanted), skeleton);
+  return posed;
+}
