@@ -10,3 +10,4 @@ export * from './morph-names.ts';
 export * from './parts.ts';
 export * from './bend-vertex.ts';
 export * from './move-under.ts';
+export * from './copy-primitive.ts';

@@ -10,3 +10,4 @@ export * from './groups.ts';
 export * from './reference-slots.ts';
 export * from './assemble.ts';
 export * from './assemble-step.ts';
+export * from './split-tiles-step.ts';

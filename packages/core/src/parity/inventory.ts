@@ -27,14 +27,16 @@ function namesOf(document: Document): Map<string, Set<string>> {
 export function compareInventory(source: Document, result: Document): Inventory {
   const before = namesOf(source);
   const after = namesOf(result);
-  const { renamedJoints: renames = {}, joinedParts: joined = {}, leftOut = {} } = readDossier(result);
+  const { renamedJoints: renames = {}, joinedParts: joined = {}, splitParts: split = {}, leftOut = {} } = readDossier(result);
   const out: Inventory = { lost: [], added: [], renamed: [], leftOut: [] };
   for (const [sort, old] of before) {
     const now = after.get(sort) as Set<string>;
     const explained = new Set<string>();
     for (const name of old) {
       const next = sort === 'joint' ? renames[name] : sort === 'part' ? joined[name] : undefined;
-      if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
+      const pieces = sort === 'part' ? split[next ?? name] : undefined;
+      if (pieces?.every((piece) => now.has(piece))) { out.renamed.push(`part: ${name} → ${pieces.join(', ')}`); for (const piece of pieces) explained.add(piece); }
+      else if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
       else if (sort === 'part' && leftOut[name] !== undefined) out.leftOut.push(`part: ${name} (${leftOut[name]})`);
       else if (!now.has(name)) out.lost.push(`${sort}: ${name}`);
     }

@@ -23,6 +23,12 @@ const LETTERS: Readonly<Record<string, NamedChannel>> = { d: 'baseColor', n: 'no
 const SIZE = /^(\d?\d?k|256|512|1024|2048|4096|8192|map|tex|texture|srgb|raw|linear|gl|dx|opengl|directx|\d{1,2})$/;
 const TILE = /^1[0-9]\d\d$/;
 
+/** The number of a texture tile: ten to a row, counted from 1001. */
+export const tileNumber = (column: number, row: number): number => 1001 + column + 10 * row;
+
+/** What stands for the tile's number where a file names all tiles at once. */
+export const TILE_SIGN = /<udim>|%\(udim\)d/i;
+
 export interface NamedImage {
   /** Words of the name without channel, size and tile. */
   base: string[];
@@ -34,8 +40,10 @@ export interface NamedImage {
 /** Takes a file name apart: `Deckhand_Head_1001_Nrm_2k.png` → base “deckhand head”, tile 1001, normal. */
 export function imageName(path: string): NamedImage {
   const name = path.replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '');
-  const words = wordsOf(name);
-  let tile: number | null = null;
+  // Tiles are numbered by column and row too: “_u2_v1” is 1002.
+  const byPlace = /(?:^|[_.\- ])u(\d{1,2})[_.\- ]?v(\d{1,2})(?=$|[_.\- ])/i.exec(name);
+  const words = wordsOf(byPlace ? name.replace(byPlace[0], '_') : name);
+  let tile: number | null = byPlace && Number(byPlace[1]) >= 1 && Number(byPlace[1]) <= 10 && Number(byPlace[2]) >= 1 ? tileNumber(Number(byPlace[1]) - 1, Number(byPlace[2]) - 1) : null;
   const kept = words.filter((word, i) => { if (TILE.test(word) && i > 0) { tile = Number(word); return false; } return !(i > 0 && SIZE.test(word)) && !/^k$/.test(word); });
   // The channel stands last as a rule, sometimes first; words run together count as one (“base color”).
   const channelAt = (at: number): { channel: NamedChannel; words: number } | null => {

@@ -1,5 +1,5 @@
 import type { Document, Mesh, Node, Primitive, PrimitiveTarget } from '@gltf-transform/core';
-import { floatsOf, globalMatrix, trianglesOf, type Part } from '../character/index.ts';
+import { copyPrimitive, floatsOf, globalMatrix, trianglesOf, type Part } from '../character/index.ts';
 import { transformed } from '../geometry/index.ts';
 
 /**
@@ -29,11 +29,7 @@ function freeNode(document: Document, node: Node, mesh: Mesh): Node {
 
 function copyMesh(mesh: Mesh): Mesh {
   const copy = mesh.clone();
-  for (const prim of copy.listPrimitives()) {
-    const own = prim.clone();
-    for (const target of own.listTargets()) { own.removeTarget(target); own.addTarget(target.clone()); }
-    copy.removePrimitive(prim).addPrimitive(own);
-  }
+  for (const prim of copy.listPrimitives()) copy.removePrimitive(prim).addPrimitive(copyPrimitive(prim));
   return copy;
 }
 

@@ -1,5 +1,6 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { ProblemError, type Finding } from '../../problem.ts';
+import { TILE_SIGN } from '../../textures/naming.ts';
 import { baseName, findFile, type InputFile } from '../files.ts';
 import { readBmp } from './bmp.ts';
 import { writePng } from './png.ts';
@@ -27,7 +28,8 @@ export class ImageShelf {
   get(reference: string): Texture | null {
     const found = findFile(this.files, this.folder, fileReference(reference));
     if (!found || !found.file.bytes.length) {
-      if (!this.missing.has(reference)) this.findings.push({ code: 'intake.missing-image', severity: 'error', message: `The image “${reference}” did not arrive. What used it shows without a map.`, where: reference, repair: 'intake.find-textures' });
+      const tiles = this.tilesFor(reference);
+      if (!this.missing.has(reference)) this.findings.push(tiles ? { code: 'intake.tiles', severity: 'info', message: `“${reference}” stands for ${tiles} images, one a texture tile; each goes to the material that lies on its tile.`, where: reference, measured: tiles, repair: 'intake.find-maps' } : { code: 'intake.missing-image', severity: 'error', message: `The image “${reference}” did not arrive. What used it shows without a map.`, where: reference, repair: 'intake.find-textures' });
       this.missing.add(reference);
       return null;
     }
@@ -38,6 +40,13 @@ export class ImageShelf {
     this.made.set(found.file, texture);
     this.used.push(found.file.path);
     return texture;
+  }
+
+  /** How many images a reference with the sign for a tile's number stands for. */
+  private tilesFor(reference: string): number {
+    if (!TILE_SIGN.test(reference)) return 0;
+    const [before, after] = baseName(fileReference(reference)).split(TILE_SIGN).map((text) => text.toLowerCase());
+    return this.files.filter((file) => { const name = baseName(file.path).toLowerCase(); return name.startsWith(before) && name.endsWith(after) && /^1\d{3}$/.test(name.slice(before.length, name.length - after.length)); }).length;
   }
 
   private make(file: InputFile): Texture | null {
