@@ -23,8 +23,8 @@ export interface Stance {
   facingUnsure?: true;
 }
 
-/** Units that occur: metre, centimetre, inch, foot, decimetre, millimetre, and a scene a hundred times too small. */
-const UNITS: readonly [number, string][] = [[1, 'metres'], [0.01, 'centimetres'], [0.0254, 'inches'], [0.3048, 'feet'], [0.1, 'decimetres'], [0.001, 'millimetres'], [100, 'hundreds of metres']];
+/** Units that occur: metre, centimetre, inch, foot, decimetre, the 0.45 to an inch that captured motion is often kept in, millimetre, and a scene a hundred times too small. */
+const UNITS: readonly [number, string][] = [[1, 'metres'], [0.01, 'centimetres'], [0.0254, 'inches'], [0.3048, 'feet'], [0.1, 'decimetres'], [0.0254 / 0.45, 'units of 5.64 cm, as captured motion often has them,'], [0.001, 'millimetres'], [100, 'hundreds of metres']];
 /** An adult stands between these, metres. */
 const ADULT = [1.4, 2.1] as const;
 

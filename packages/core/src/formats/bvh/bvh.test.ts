@@ -51,6 +51,12 @@ describe('BVH', () => {
     expect(stance.heightCm).toBeGreaterThan(140);
     expect(jointPosition(skeletonOf(document), 0)[1]).toBeCloseTo(96, 3);
   });
+  it.each([0.0254 / 0.45, 0.065])('knows captured motion kept in 0.45 to an inch, where decimetres would make a giant (%f m a unit)', async (metres) => {
+    const stance = measureStance((await read(writeBvh(stickFigure(), { scale: 1 / metres }))).document);
+    expect(stance.unitMetres).toBeCloseTo(0.0254 / 0.45, 6);
+    expect(stance.heightCm).toBeGreaterThan(135);
+    expect(stance.heightCm).toBeLessThan(180);
+  });
   it.each([
     ['nothing', '', /empty|HIERARCHY/],
     ['no hierarchy', 'MOTION', /HIERARCHY/],
