@@ -1,24 +1,25 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { bindWhereJointsStand, createDeformer, floatsOf, type HumanoidRole, isHumanoidRole, jointPosition, listParts, nodesParentsFirst, readDossier, skeletonOf, trianglesOf, updateDossier, type Part, type Skeleton } from '../character/index.ts';
-import { compose, decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf } from '../geometry/index.ts';
+import { compose, decompose, emptyBounds, growBounds, invertAffine, multiply, rotationOf, vertexNormals } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { jointRoles, roleIndex, type RoleFound } from '../skeleton/roles.ts';
 import { poseSkeleton, RANGE_OF_MOTION } from '../skeleton/poses.ts';
 import { sampleClips, writeClip } from '../skeleton/sample-clips.ts';
 import { defineStep } from '../step.ts';
-import { bindThroughVoxels, type Bone } from './bind-voxels.ts';
+import { bindThroughVoxels, type Bone, firstAtPlace } from './bind-voxels.ts';
 import { fitSkeleton, type SkeletonFit } from './fit-skeleton.ts';
 import { bakePlaces } from './bake-places.ts';
 import { voxelise } from './voxels.ts';
-import { type Limb, limbOf, limbsOf } from './worn.ts';
+import { findMouth, jawShares } from './mouth.ts';
+import { type Limb, limbOf, limbsOf, WORN } from './worn.ts';
 import { writeInfluences } from './write.ts';
 
 /** Voxels along a figure's height: about a centimetre and a quarter for an adult. */
 const ACROSS = 144;
 
 export const bindStep = defineStep({
-  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 3, needs: ['I8', 'K6'],
+  id: 'weights.bind', station: 'weights', title: 'Bind mesh and skeleton', version: 4, needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
     falloff: v.optional(v.pipe(v.number(), v.minValue(2), v.maxValue(12)), 6),
@@ -47,7 +48,7 @@ export const bindStep = defineStep({
     bindSkin(document, skin, placed);
     for (const { part, first, count } of body.ranges) {
       const own = { perVertex: influences.perVertex, joints: influences.joints.slice(first * influences.perVertex, (first + count) * influences.perVertex), weights: influences.weights.slice(first * influences.perVertex, (first + count) * influences.perVertex) };
-      followWhole(part, own, roles);
+      followWhole(part, own, placed, roles);
       writeInfluences(document, part.prim, own);
       free.get(part)?.setSkin(skin);
     }
@@ -123,25 +124,37 @@ function bonesOf(skeleton: Skeleton, roles: readonly RoleFound[], height: number
     let to = from;
     if (role === 'jaw') { if (!eyes.length) return; to = [from[0], eyes[0][1] - 0.105 * k, eyes[0][2] + 0.005 * k]; } else if (role !== 'twist' && tails.length) to = [0, 1, 2].map((i) => tails.reduce((sum, c) => sum + jointPosition(skeleton, c)[i], 0) / tails.length) as typeof from;
     else if (role === 'head') to = [from[0], from[1] + 0.16 * k, from[2] + 0.02 * k];
-    bones.push({ from, to });
+    // A head reaches forward as it reaches up: without its face the lips would lie as near to the neck.
+    const also = role === 'head' && eyes.length ? [{ from, to: [0, eyes[0][1] - 0.03 * k, eyes[0][2] - 0.02 * k] }] : undefined;
+    bones.push({ from, to, also });
     joints.push(j);
   });
   return { bones, joints };
 }
 
 /** The jaw moves what lies below the mouth in front of it; a limb's joints of one side move nothing on the other, nor what is worn over the trunk. */
-function gate(skeleton: Skeleton, roles: readonly RoleFound[], bones: readonly Bone[], { positions, ranges }: ReturnType<typeof gatherBody>, height: number, joints: readonly number[]): (vertex: number, bone: number) => boolean {
-  const partAt = new Uint16Array(positions.length / 3), index = roleIndex(roles), limb = joints.map((joint) => limbFor(skeleton, roles, joint));
+function gate(skeleton: Skeleton, roles: readonly RoleFound[], bones: readonly Bone[], body: ReturnType<typeof gatherBody>, height: number, joints: readonly number[]): (vertex: number, bone: number) => number {
+  const { positions, ranges } = body, partAt = new Uint16Array(positions.length / 3), index = roleIndex(roles), limb = joints.map((joint) => limbFor(skeleton, roles, joint));
   ranges.forEach(({ first, count }, p) => partAt.fill(p, first, first + count));
   const follows = ranges.map(({ part, first, count }) => { const limbs = limbsOf(part, positions.subarray(first * 3, (first + count) * 3), skeleton, index, height); return limb.map((own) => own === null || limbs.has(own)); });
   const rule = joints.map((joint, b) => {
-    const { role } = roles[joint], x = jointPosition(skeleton, joint)[0], bone = bones[b];
-    if (role === 'jaw') { const mouth = bone.to[1] + (0.036 * height) / 1.75, behind = (bone.from[2] + bone.to[2]) / 2 - (0.03 * height) / 1.75; return (v: number) => positions[v * 3 + 1] < mouth && positions[v * 3 + 2] > behind; }
+    const { role } = roles[joint], x = jointPosition(skeleton, joint)[0];
+    if (role === 'jaw') { const moves = jawRule(body, bones[b], eyeHeight(skeleton, index), height); return (v: number) => moves(v, partAt[v]); }
     if (!/Arm|Hand|Thumb|Index|Middle|Ring|Little|Shoulder|Foot|Toes|LowerLeg/.test(role)) return null;
-    return (v: number) => positions[v * 3] * Math.sign(x) > -0.01 * height;
+    return (v: number) => Number(positions[v * 3] * Math.sign(x) > -0.01 * height);
   });
-  return (vertex, bone) => follows[partAt[vertex]][bone] && (rule[bone]?.(vertex) ?? true);
+  return (vertex, bone) => (follows[partAt[vertex]][bone] ? (rule[bone]?.(vertex) ?? 1) : 0);
 }
+
+/** What may open with the jaw: of the face and of what is in the mouth, what lies below the mouth's line; less and less down the throat and towards the ears. */
+function jawRule({ positions, indices, ranges }: ReturnType<typeof gatherBody>, bone: Bone, eyes: number, height: number): (vertex: number, part: number) => number {
+  const k = height / 1.75, face = { positions, indices, normals: vertexNormals(positions, indices), first: firstAtPlace(positions), ranges }, jaw = jawShares(face, findMouth(face, eyes, k), k), behind = (bone.from[2] + bone.to[2]) / 2 - 0.04 * k, throat = bone.to[1] - 0.036 * k;
+  const bare = ranges.some(({ part }) => part.kind === 'skin' || part.kind === 'lips'), opens = ranges.map(({ part }) => part.kind === 'skin' || part.kind === 'lips' || part.kind === 'teeth' || part.kind === 'tongue' || (!bare && part.kind === 'other'));
+  const share = (distance: number, over: number) => Math.max(0, Math.min(1, distance / (over * k)));
+  return (v, part) => (opens[part] ? jaw[v] * share(positions[v * 3 + 2] - behind, 0.022) * share(positions[v * 3 + 1] - throat, 0.027) : 0);
+}
+
+const eyeHeight = (skeleton: Skeleton, index: ReadonlyMap<HumanoidRole, number>): number => jointPosition(skeleton, index.get('leftEye') ?? index.get('rightEye') ?? 0)[1];
 
 /** The limb that a joint is of: its own, or that of the joint it hangs on (twists). */
 function limbFor(skeleton: Skeleton, roles: readonly RoleFound[], joint: number): Limb | null {
@@ -155,12 +168,13 @@ function bindSkin(document: Document, skin: Skin, skeleton: Skeleton): void {
   bindWhereJointsStand(document, skin, skeleton);
 }
 
-/** Eyes follow their joint, hair, lashes and teeth the head or the jaw, whole. */
-function followWhole(part: Part, influences: { perVertex: number; joints: Uint16Array; weights: Float32Array }, roles: readonly RoleFound[]): void {
+/** Eyes follow their joint, hair, lashes, teeth and what is worn on the head the head or the jaw, whole. */
+function followWhole(part: Part, influences: { perVertex: number; joints: Uint16Array; weights: Float32Array }, skeleton: Skeleton, roles: readonly RoleFound[]): void {
   const index = roleIndex(roles), head = index.get('head'), position = part.prim.getAttribute('POSITION');
   if (head === undefined || !position) return;
-  const points = floatsOf(position), { kind } = part;
+  const points = floatsOf(position), { kind } = part, onHead = WORN.includes(part.role) && liesAbove(points, chinHeight(skeleton, index));
   const jointFor = (x: number): number | null => {
+    if (onHead) return head;
     if (kind === 'eye' || kind === 'cornea') return index.get(x > 0 ? 'leftEye' : 'rightEye') ?? head;
     if (kind === 'hair' || kind === 'brow' || kind === 'lash' || kind === 'scalp' || kind === 'tear') return head;
     if (kind === 'teeth' || kind === 'tongue') return /lower|tongue|unter|inferior/i.test(part.name) ? index.get('jaw') ?? head : head;
@@ -174,6 +188,19 @@ function followWhole(part: Part, influences: { perVertex: number; joints: Uint16
     influences.joints[v * influences.perVertex] = joint;
     influences.weights[v * influences.perVertex] = 1;
   }
+}
+
+/** Half-way from neck to head: about the chin. */
+function chinHeight(skeleton: Skeleton, index: ReadonlyMap<HumanoidRole, number>): number {
+  const head = index.get('head'), neck = index.get('neck');
+  return head === undefined || neck === undefined ? Infinity : (jointPosition(skeleton, head)[1] + jointPosition(skeleton, neck)[1]) / 2;
+}
+
+/** Whether all but stray points lie above a height. */
+function liesAbove(points: Float32Array, y: number): boolean {
+  let below = 0;
+  for (let i = 1; i < points.length; i += 3) if (points[i] < y) below++;
+  return below <= (points.length / 3) * 0.01;
 }
 
 /** Share of edges that become over twice as long in the worst pose of the range of motion, per cent. */

@@ -13,7 +13,8 @@ export function limbOf(role: string): Limb | null {
   return /Arm$|Hand$|Thumb|Index|Middle|Ring|Little/.test(role) ? `${side}Arm` : null;
 }
 
-const WORN: readonly string[] = ['garment', 'footwear', 'accessory', 'other'];
+/** Roles of parts that are worn, or may be. */
+export const WORN: readonly string[] = ['garment', 'footwear', 'accessory', 'other'];
 /** From this share of the first bone on a sleeve or a leg of trousers begins: nearer to the trunk everything lies around something. */
 const FROM = 0.3;
 /** Sectors around a bone, how many of them cloth has to lie in to enclose it, and how far from it, in parts of the height. */
