@@ -42,8 +42,27 @@ export class DepthBuffer {
     const scale = (size - 2) / (Math.max(right - left, high - low) || 1);
     this.pixel = 1 / scale;
     for (let v = 0; v < place.length; v += 3) { place[v] = (place[v] - left) * scale + 1; place[v + 1] = (place[v + 1] - low) * scale + 1; place[v + 2] *= scale; }
+    this.clear();
+  }
+
+  /** Looks as another buffer of the same size does, at the same vertices. */
+  lookWith(other: DepthBuffer): void {
+    this.place = other.place;
+    this.pixel = other.pixel;
+    this.clear();
+  }
+
+  private clear(): void {
     this.depth.fill(Infinity);
     this.owners.fill(-1);
+  }
+
+  /** The rectangle of pixels that vertices lie in, in whole pixels: left, right, low, high. */
+  frameOf(first: number, count: number): [number, number, number, number] {
+    const { place, size } = this;
+    let left = Infinity, right = -Infinity, low = Infinity, high = -Infinity;
+    for (let o = first * 3; o < (first + count) * 3; o += 3) { const x = place[o], y = place[o + 1]; if (x < left) left = x; if (x > right) right = x; if (y < low) low = y; if (y > high) high = y; }
+    return [Math.max(0, Math.floor(left)), Math.min(size - 1, Math.ceil(right)), Math.max(0, Math.floor(low)), Math.min(size - 1, Math.ceil(high))];
   }
 
   /** Draws triangles; with `owner` −1 they are only tested, and `passed` hears how many pixels are seen. Returns the area that faces either viewer, in pixels. */

@@ -20,20 +20,39 @@ export const wearsClothes = ({ ranges }: Deformer): boolean => ranges.some(({ pa
  * @param positions of the deformer's vertices, metres
  */
 export function skinThrough({ ranges, indices }: Deformer, positions: Float32Array): number {
-  const body = new DepthBuffer(SIZE, false), cloth = new DepthBuffer(SIZE, false), others = new DepthBuffer(SIZE, false);
+  const body = new DepthBuffer(SIZE, false), cloth = new DepthBuffer(SIZE, false), others = new DepthBuffer(SIZE, false), shows = new Uint8Array(SIZE * SIZE * 2);
+  const skin = ranges.filter(({ part }) => part.role === 'body'), clothes = ranges.filter(({ part }) => CLOTHES.has(part.role)), rest = ranges.filter((range) => !skin.includes(range) && !clothes.includes(range));
   let area = 0;
   for (const direction of hemisphere(DIRECTIONS)) {
-    for (const buffer of [body, cloth, others]) buffer.lookAlong(direction, positions);
-    for (const { part, firstTriangle, triangles } of ranges) (part.role === 'body' ? body : CLOTHES.has(part.role) ? cloth : others).draw(indices, firstTriangle, triangles, 0, () => {});
-    const perPixel = body.pixel * body.pixel, reach = THROUGH / body.pixel;
-    area += perPixel * inFront(body.depth, cloth.depth, others.depth, reach);
+    body.lookAlong(direction, positions);
+    cloth.lookWith(body);
+    for (const { firstTriangle, triangles } of skin) body.draw(indices, firstTriangle, triangles, 0, () => {});
+    for (const { firstTriangle, triangles } of clothes) cloth.draw(indices, firstTriangle, triangles, 0, () => {});
+    if (!inFront(body.depth, cloth.depth, THROUGH / body.pixel, shows)) continue;
+    others.lookWith(body);
+    // Hair, eyes and teeth matter only where they may lie before what shows.
+    for (const { firstVertex, vertices, firstTriangle, triangles } of rest) if (showsWithin(shows, body.frameOf(firstVertex, vertices))) others.draw(indices, firstTriangle, triangles, 0, () => {});
+    area += body.pixel * body.pixel * bareOf(shows, body.depth, others.depth);
   }
   return (area * 4 * 1e4) / (DIRECTIONS * 2);
 }
 
-function inFront(body: Float32Array, cloth: Float32Array, others: Float32Array, reach: number): number {
+/** Marks where body lies before cloth and near it; whether there is such a place. */
+function inFront(body: Float32Array, cloth: Float32Array, reach: number, shows: Uint8Array): boolean {
+  let any = 0;
+  for (let i = 0; i < body.length; i++) { const behind = cloth[i] - body[i], there = behind > 0 && behind < reach ? 1 : 0; shows[i] = there; any |= there; }
+  return any === 1;
+}
+
+function showsWithin(shows: Uint8Array, [left, right, low, high]: readonly [number, number, number, number]): boolean {
+  for (let y = low; y <= high; y++) for (let i = (y * SIZE + left) * 2; i <= (y * SIZE + right) * 2 + 1; i++) if (shows[i]) return true;
+  return false;
+}
+
+/** Of the places that are marked, those that nothing else lies before. */
+function bareOf(shows: Uint8Array, body: Float32Array, others: Float32Array): number {
   let n = 0;
-  for (let i = 0; i < body.length; i++) if (body[i] < cloth[i] && cloth[i] - body[i] < reach && body[i] < others[i]) n++;
+  for (let i = 0; i < shows.length; i++) if (shows[i] && body[i] < others[i]) n++;
   return n;
 }
 
