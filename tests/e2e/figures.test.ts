@@ -191,6 +191,28 @@ describe('a mesh in pieces and a skeleton apart', () => {
   });
 });
 
+describe('a target without a skeleton', () => {
+  it('is chosen in the editor and gets a static figure, measured against the source as it is posed', async () => {
+    await page.goto(`${address}/targets/quayside-crowd`);
+    await press(page, 'Copy to a new one', 'main');
+    await shows(page, 'main form', /Made here · quayside-crowd-copy/);
+    const pick = async (label: string, value: string) => { const id = await page.evaluate((wanted) => [...document.querySelectorAll('label')].find((entry) => entry.textContent === wanted)?.htmlFor, label); await page.select(`[id="${id}"]`, value); };
+    await pick('Joints', 'none');
+    await pick('Rest pose', 'arms-out');
+    await press(page, 'Save', 'main');
+    for (let i = 0; ; i++) { const row = ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; joints: { keep: string }; restPose?: string }[]).find((entry) => entry.id === 'quayside-crowd-copy'); if (row?.joints.keep === 'none' && row.restPose === 'arms-out') break; expect(i).toBeLessThan(100); await new Promise((resolve) => setTimeout(resolve, 100)); }
+    await page.goto(`${address}/c/${people.get('Crane operator')}/quayside-crowd-copy/skeleton`);
+    await drawn(page);
+    await shows(page, '.bench', /asks for a static figure\. The 111 joints hold the mesh/);
+    const done = await run();
+    expect(done.state).toBe('done');
+    expect(done.checks.find((entry) => entry.rule === 'joints.none')).toMatchObject({ ok: true, measured: 0 });
+    expect(done.checks.some((entry) => entry.rule.startsWith('parity.pose'))).toBe(false);
+    expect(Number(done.checks.find((entry) => entry.rule === 'parity.rest')?.measured)).toBeLessThan(10);
+    await shows(page, '.bench', /joints were taken into the mesh/);
+  });
+});
+
 describe('what is not there', () => {
   it('a target that is gone is named, with the way to those that are here', async () => {
     await page.goto(`${address}/c/${people.get('Deckhand')}/no-such-target/intake`);

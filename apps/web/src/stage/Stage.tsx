@@ -52,9 +52,11 @@ export function Stage() {
   useEffect(() => {
     if (view.look !== 'deviation' || !sourceUrl || !resultUrl || deviation?.url === resultUrl) return;
     let left = false;
-    measureDeviation(sourceUrl, resultUrl, settingsOf(store.getState().recipe.recipe, 'intake.stand')).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
+    const { recipe } = store.getState().recipe;
+    if (!recipe) return;
+    measureDeviation(sourceUrl, resultUrl, settingsOf(recipe, 'intake.stand'), { recipe, target }).then((map) => { if (!left) setDeviation({ url: resultUrl, map }); }, (error: Error) => { if (!left) setFailure(`The distances can't be measured: ${error.message}`); });
     return () => { left = true; };
-  }, [view.look, sourceUrl, resultUrl, deviation?.url]);
+  }, [view.look, sourceUrl, resultUrl, deviation?.url, target]);
   const limitMm = target.parity.restRmsMm;
   const painted = useMemo(() => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }), [regions.misplaced, regions.chosen]);
   useEffect(() => {

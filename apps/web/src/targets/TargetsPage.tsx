@@ -9,9 +9,10 @@ import type { TargetRow } from '../api/types.ts';
 export function TargetsPage() {
   const { targetId } = useParams();
   const navigate = useNavigate();
-  const { data: targets = [], isLoading } = useTargetsQuery();
+  const { data: targets = [], isLoading, isFetching } = useTargetsQuery();
   const [other, setOther] = useState('');
-  const chosen = targets.find((row) => row.id === targetId) ?? targets[0];
+  // An address of its own never opens another target: what is typed would go there.
+  const chosen = targetId ? targets.find((row) => row.id === targetId) : targets[0];
   const beside = targets.find((row) => row.id === other);
   if (isLoading) return <main className="page quiet" role="status">Loading targets …</main>;
   return (
@@ -20,6 +21,7 @@ export function TargetsPage() {
       <div style={{ display: 'grid', gridTemplateColumns: '230px minmax(0, 1fr)', gap: 22, alignItems: 'start' }}>
         <nav aria-label="Targets" style={{ display: 'grid', gap: 4 }}>{targets.map((row) => <button key={row.id} type="button" className={`crumb ${row.id === chosen?.id ? 'here' : ''}`} style={{ justifyContent: 'space-between', background: row.id === chosen?.id ? 'var(--raised)' : undefined }} onClick={() => navigate(`/targets/${row.id}`)}>{row.title}<span className="num quiet">{row.triangles.max.toLocaleString('en-GB')}</span></button>)}</nav>
         {chosen && (beside ? <Compare a={chosen} b={beside} /> : <Editor key={chosen.id} target={chosen} taken={targets.map((row) => row.id)} />)}
+        {!chosen && <p className="quiet" role="status">{isFetching ? 'Loading the target …' : `There is no target “${targetId}”. It was removed, or the address is wrong; choose one on the left.`}</p>}
       </div>
     </main>
   );

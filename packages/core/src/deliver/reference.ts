@@ -16,7 +16,8 @@ export interface Reference {
   bending?: Document;
 }
 
-interface Asked { recipe: Recipe; target: Target; source: Source }
+interface Decided { recipe: Recipe; target: Target }
+type Asked = Decided & { source: Source };
 
 /**
  * Parity is between two figures that stand: one that came lying or in centimetres is no different person, what was no
@@ -25,12 +26,11 @@ interface Asked { recipe: Recipe; target: Target; source: Source }
  */
 export async function referenceOf(source: Document, stance: Stance, run: RecipeRun, asked: Asked, options: RunOptions): Promise<Reference> {
   const standing = standingSource(source, stance, asked), bending = weightsWereGiven(run) ? await sourceWithWeights(asked, options) : undefined;
-  if (!isStatic(asked.target)) return { document: standing, bending };
-  return { document: asPosed(bending ?? standing, asked) };
+  return isStatic(asked.target) ? { document: asPosed(bending ?? standing, asked) } : { document: standing, bending };
 }
 
 /** The settings of a step as the recipe has them; null where it is switched off. */
-function settingsOf({ recipe }: Asked, id: string): Record<string, unknown> | null {
+function settingsOf({ recipe }: Decided, id: string): Record<string, unknown> | null {
   const step = recipe.steps.find((entry) => entry.id === id);
   return step?.enabled === false ? null : (step?.settings ?? {});
 }
@@ -55,10 +55,10 @@ async function sourceWithWeights({ source, target, recipe }: Asked, options: Run
   return run.document();
 }
 
-/** Joints turned to the pose that the result was to stand in; the mesh follows as skinning has it. */
-function asPosed(document: Document, asked: Asked): Document {
-  const settings = settingsOf(asked, restStep.id), pose = settings && (v.parse(restStep.settings, settings).pose ?? wantedRest(asked.target)), wanted = pose && restDirections(pose, asked.target);
-  if (!wanted || !document.getRoot().listSkins().length) return document;
+/** A static result can't be taken home: its source is turned to the pose that it was to stand in, the mesh as skinning has it. The same document where there is nothing to turn. */
+export function asPosed(document: Document, decided: Decided): Document {
+  const settings = settingsOf(decided, restStep.id), pose = settings && (v.parse(restStep.settings, settings).pose ?? wantedRest(decided.target)), wanted = pose && restDirections(pose, decided.target);
+  if (!wanted || !isStatic(decided.target) || !document.getRoot().listSkins().length) return document;
   const posed = copyDocument(document), skeleton = skeletonOf(posed);
   standAs(posed, turnsToward(skeleton, roleIndex(jointRoles(posed, skeleton)), wanted), skeleton);
   return posed;
