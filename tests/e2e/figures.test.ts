@@ -188,6 +188,16 @@ describe('a mesh in pieces and a skeleton apart', () => {
     expect(measure('intake.assemble', 'triangles in another material')).toBeGreaterThan(50);
     expect(measure('weights.bind', 'scale of the skeleton')).toBe(100);
     expect(done.checks.filter((entry) => !entry.ok && ['joints.present', 'joints.roles', 'weights.sum'].includes(entry.rule))).toEqual([]);
+    expect(done.checks.map((entry) => entry.rule)).toContain('parity.pose');
+    // What was bound here bends on the stage too, though its source can't.
+    const picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000));
+    await drawn(page);
+    const rest = await picture();
+    await press(page, 'Pose', '.stage-bar');
+    await press(page, 'arms raised', '.mantine-Popover-dropdown');
+    await drawn(page);
+    expect(await picture()).not.toBe(rest);
+    await click(page, '.stage-bar button[aria-label="Back to rest"]');
   });
 });
 

@@ -11,7 +11,7 @@ import { FigureDrawing } from './FigureDrawing.tsx';
 export function FiguresPage() {
   const { figureId } = useParams();
   const navigate = useNavigate();
-  const { data: figures = [], isLoading } = useFiguresQuery();
+  const { data: figures = [], isLoading, isFetching } = useFiguresQuery();
   const { data: characters = [] } = useCharactersQuery();
   const [add] = useAddFigureMutation();
   const [learn, learning] = useLearnFigureMutation();
@@ -19,7 +19,7 @@ export function FiguresPage() {
   const [sample, setSample] = useState('');
   const [title, setTitle] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
-  const chosen = figures.find((row) => row.id === figureId) ?? figures[0], beside = figures.find((row) => row.id === other && row.id !== chosen?.id);
+  const chosen = figureId ? figures.find((row) => row.id === figureId) : figures[0], beside = figures.find((row) => row.id === other && row.id !== chosen?.id);
   if (isLoading) return <main className="page quiet" role="status">Loading figures …</main>;
   const show = (answer: { data?: FigureRow; error?: unknown }) => { if (answer.error) setProblem(sentenceOf(answer.error)); else if (answer.data) { setProblem(null); navigate(`/figures/${answer.data.id}`); } };
   const take = async (file: File | null) => {
@@ -44,6 +44,7 @@ export function FiguresPage() {
           </form>
         </div>
         {chosen && (beside ? <Compare a={chosen} b={beside} /> : <Detail key={chosen.id} figure={chosen} taken={figures.map((row) => row.id)} onProblem={setProblem} />)}
+        {!chosen && <p className="quiet" role="status">{isFetching ? 'Loading the figure …' : `There is no figure “${figureId}”. It was removed, or the address is wrong; choose one on the left.`}</p>}
       </div>
     </main>
   );

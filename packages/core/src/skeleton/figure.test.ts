@@ -1,4 +1,4 @@
-import type { Document } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { createDeformer, influencesOf, jointPosition, listParts, readDossier, skeletonOf, updateDossier, type HumanoidRole } from '../character/index.ts';
 import { copyDocument } from '../formats/index.ts';
@@ -165,6 +165,10 @@ describe('planFigure and refigure', () => {
     expect(roles.has('upperChest')).toBe(false);
     expect(roles.has('leftToes')).toBe(false);
     expect(new Map([...roles].sort())).toEqual(new Map([...source].sort()));
+  });
+  it('are all the result\'s own where the source has no skeleton: what was bound here can be posed', () => {
+    const document = stickFigure(), skeleton = skeletonOf(document), own = roleIndex(jointRoles(document, skeleton)), none = skeletonOf(new Document());
+    expect(rolesFromSource({ skeleton: none, roles: new Map() }, { skeleton, roles: own })).toEqual(own);
   });
   it('let clips play what they played, whatever parents and axes the joints got', () => {
     const document = stickFigure();

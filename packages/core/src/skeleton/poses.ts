@@ -84,10 +84,12 @@ export interface RoledSkeleton { skeleton: Skeleton; roles: ReadonlyMap<Humanoid
 
 /**
  * The joints of a converted skeleton that do what those of its source did: each role's joint under its new name, or
- * the one of the same role. Joints that a figure puts in get no turn, as nothing turns there in the source.
+ * the one of the same role. Joints that a figure puts in get no turn, as nothing turns there in the source; where the
+ * source has no skeleton at all, all joints are the result's own.
  * @param renamed the result's names by the source's, as kept in the dossier
  */
 export function rolesFromSource(source: RoledSkeleton, result: RoledSkeleton, renamed: Readonly<Record<string, string>> = {}): Map<HumanoidRole, number> {
+  if (!source.skeleton.joints.length) return new Map(result.roles);
   const named = new Map(result.skeleton.joints.map((joint, i) => [joint.getName(), i])), out = new Map<HumanoidRole, number>();
   for (const [role, i] of source.roles) { const name = source.skeleton.joints[i].getName(), now = named.get(renamed[name] ?? name); if (now !== undefined) out.set(role, now); }
   const taken = new Set(out.values());
