@@ -7,7 +7,10 @@ import puppeteer from 'puppeteer-core';
 import { root } from './build.mjs';
 
 const [address = 'http://127.0.0.1:4810', file] = process.argv.slice(2);
-if (!file || !existsSync(file)) { process.stderr.write('node scripts/bench-browser.mjs ADDRESS FILE.glb\n'); process.exit(2); }
+if (!file || !existsSync(file)) {
+  process.stderr.write('node scripts/bench-browser.mjs ADDRESS FILE.glb\n');
+  process.exit(2);
+}
 const BARE = `<!doctype html><style>body{margin:0}</style><canvas width=874 height=618></canvas><script type="importmap">{"imports":{"three":"/three/build/three.module.js","three/addons/":"/three/examples/jsm/"}}</script><script type="module">
 import * as THREE from 'three'; import { GLTFLoader } from 'three/addons/loaders/GLTFLoader.js';
 const renderer = new THREE.WebGLRenderer({ canvas: document.querySelector('canvas'), antialias: true });
@@ -17,26 +20,57 @@ new GLTFLoader().load('/model.glb', ({ scene: figure }) => { scene.add(figure); 
 </script>`;
 const TYPES = { '.js': 'text/javascript', '.glb': 'model/gltf-binary', '.wasm': 'application/wasm' };
 const server = createServer((request, response) => {
-  if (request.url === '/') { response.setHeader('content-type', 'text/html').end(BARE); return; }
+  if (request.url === '/') {
+    response.setHeader('content-type', 'text/html').end(BARE);
+    return;
+  }
   const path = request.url === '/model.glb' ? file : join(root, 'node_modules', request.url.replace(/\.\./g, ''));
-  if (!existsSync(path) || !statSync(path).isFile()) { response.writeHead(404).end(); return; }
+  if (!existsSync(path) || !statSync(path).isFile()) {
+    response.writeHead(404).end();
+    return;
+  }
   response.setHeader('content-type', TYPES[extname(path)] ?? 'application/octet-stream');
   createReadStream(path).pipe(response);
 });
 await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve));
 const [character] = await (await fetch(`${address}/api/v1/characters`)).json();
-const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, protocolTimeout: 240_000, args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+const browser = await puppeteer.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  headless: true,
+  protocolTimeout: 240_000,
+  args: [
+    '--no-sandbox',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
 const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 async function fresh(url, until) {
-  const context = await browser.createBrowserContext(), page = await context.newPage();
+  const context = await browser.createBrowserContext(),
+    page = await context.newPage();
   await page.setViewport({ width: 1280, height: 800 });
-  await page.evaluateOnNewDocument(() => { const watch = () => { if (!window.firstPicture && window.dimetraFrames && window.dimetraFigures) window.firstPicture = performance.now(); requestAnimationFrame(watch); }; requestAnimationFrame(watch); });
+  await page.evaluateOnNewDocument(() => {
+    const watch = () => {
+      if (!window.firstPicture && window.dimetraFrames && window.dimetraFigures)
+        window.firstPicture = performance.now();
+      requestAnimationFrame(watch);
+    };
+    requestAnimationFrame(watch);
+  });
   await page.goto(url);
   await page.waitForFunction(until, { timeout: 120_000, polling: 50 });
   const at = await page.evaluate(() => window.ready ?? window.firstPicture);
   return { at, page, context };
 }
-const bare = [], ours = [];
+const bare = [],
+  ours = [];
 let slider = 0;
 for (let i = 0; i < 3; i++) {
   const a = await fresh(`http://127.0.0.1:${server.address().port}/`, 'window.ready > 0');
@@ -55,7 +89,13 @@ for (let i = 0; i < 3; i++) {
         const start = performance.now();
         knob.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowRight', bubbles: true }));
         const before = knob.getAttribute('aria-valuenow');
-        await new Promise((resolve) => { const look = () => (knob.getAttribute('aria-valuenow') !== before || performance.now() - start > 2000 ? resolve() : setTimeout(look, 1)); look(); });
+        await new Promise((resolve) => {
+          const look = () =>
+            knob.getAttribute('aria-valuenow') !== before || performance.now() - start > 2000
+              ? resolve()
+              : setTimeout(look, 1);
+          look();
+        });
         times.push(performance.now() - start);
         await new Promise((resolve) => setTimeout(resolve, 1500));
       }
@@ -66,4 +106,6 @@ for (let i = 0; i < 3; i++) {
 }
 await browser.close();
 server.close();
-process.stdout.write(`First picture: bare three.js ${median(bare).toFixed(0)} ms, Dimetra ${median(ours).toFixed(0)} ms, ratio ${(median(ours) / median(bare)).toFixed(2)} (wanted ≤ 3)\nA morph's slider shows its new value after ${slider.toFixed(0)} ms (wanted ≤ 100)\n`);
+process.stdout.write(
+  `First picture: bare three.js ${median(bare).toFixed(0)} ms, Dimetra ${median(ours).toFixed(0)} ms, ratio ${(median(ours) / median(bare)).toFixed(2)} (wanted ≤ 3)\nA morph's slider shows its new value after ${slider.toFixed(0)} ms (wanted ≤ 100)\n`,
+);

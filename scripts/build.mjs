@@ -13,29 +13,46 @@ function stateOf(folders) {
   const walk = (path) => {
     for (const entry of readdirSync(path, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
       const full = join(path, entry.name);
-      if (entry.isDirectory()) { if (entry.name !== 'node_modules') walk(full); }
-      else if (/\.(ts|tsx|json|html|css|svg|woff2)$/.test(entry.name)) hash.update(full.slice(root.length)).update(readFileSync(full));
+      if (entry.isDirectory()) {
+        if (entry.name !== 'node_modules') walk(full);
+      } else if (/\.(ts|tsx|json|html|css|svg|woff2)$/.test(entry.name))
+        hash.update(full.slice(root.length)).update(readFileSync(full));
     }
   };
   for (const folder of folders) if (existsSync(join(root, folder))) walk(join(root, folder));
-  for (const file of ['package-lock.json', 'vite.node.config.ts', 'apps/web/vite.config.ts']) if (existsSync(join(root, file)) && statSync(join(root, file)).isFile()) hash.update(readFileSync(join(root, file)));
+  for (const file of ['package-lock.json', 'vite.node.config.ts', 'apps/web/vite.config.ts'])
+    if (existsSync(join(root, file)) && statSync(join(root, file)).isFile())
+      hash.update(readFileSync(join(root, file)));
   return hash.digest('hex');
 }
 
 const KINDS = {
-  node: { folders: ['packages', 'apps/server', 'apps/cli', 'bench'], args: ['build', '--config', 'vite.node.config.ts', '--logLevel', 'error'], out: 'dist/node' },
-  web: { folders: ['packages/core', 'apps/web'], args: ['build', 'apps/web', '--config', 'apps/web/vite.config.ts', '--logLevel', 'error'], out: 'dist/web' },
+  node: {
+    folders: ['packages', 'apps/server', 'apps/cli', 'bench'],
+    args: ['build', '--config', 'vite.node.config.ts', '--logLevel', 'error'],
+    out: 'dist/node',
+  },
+  web: {
+    folders: ['packages/core', 'apps/web'],
+    args: ['build', 'apps/web', '--config', 'apps/web/vite.config.ts', '--logLevel', 'error'],
+    out: 'dist/web',
+  },
 };
 
 export function build(kind) {
   const { folders, args, out } = KINDS[kind];
-  const state = stateOf(folders), stamp = join(root, 'dist', `.${kind}`);
+  const state = stateOf(folders),
+    stamp = join(root, 'dist', `.${kind}`);
   if (existsSync(join(root, out)) && existsSync(stamp) && readFileSync(stamp, 'utf8') === state) return;
   process.stderr.write(`Building ${kind === 'web' ? 'the client' : 'server and command line'}.\n`);
-  const done = spawnSync(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), ...args], { cwd: root, stdio: ['ignore', 2, 2] });
+  const done = spawnSync(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), ...args], {
+    cwd: root,
+    stdio: ['ignore', 2, 2],
+  });
   if (done.status !== 0) process.exit(5);
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, state);
 }
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) for (const kind of process.argv[2] ? [process.argv[2]] : ['node', 'web']) build(kind);
+if (process.argv[1] === fileURLToPath(import.meta.url))
+  for (const kind of process.argv[2] ? [process.argv[2]] : ['node', 'web']) build(kind);

@@ -7,9 +7,20 @@ export const isRoot = process.getuid?.() === 0;
 
 export function install(packages, why) {
   process.stderr.write(`Installing ${packages.join(', ')}: ${why}.\n`);
-  const apt = (...args) => spawnSync(isRoot ? 'apt-get' : 'sudo', isRoot ? args : ['-n', 'apt-get', ...args], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
-  if (!(apt('install', '-y', '--no-install-recommends', ...packages) || (apt('update') && apt('install', '-y', '--no-install-recommends', ...packages)))) {
-    process.stderr.write(`${packages.join(', ')} could not be installed. Install by hand (apt-get install ${packages.join(' ')}) and start again.\n`);
+  const apt = (...args) =>
+    spawnSync(isRoot ? 'apt-get' : 'sudo', isRoot ? args : ['-n', 'apt-get', ...args], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    }).status === 0;
+  if (
+    !(
+      apt('install', '-y', '--no-install-recommends', ...packages) ||
+      (apt('update') && apt('install', '-y', '--no-install-recommends', ...packages))
+    )
+  ) {
+    process.stderr.write(
+      `${packages.join(', ')} could not be installed. Install by hand (apt-get install ${packages.join(' ')}) and start again.\n`,
+    );
     process.exit(5);
   }
 }
@@ -18,7 +29,12 @@ export function install(packages, why) {
 export function findPostgres() {
   const base = '/usr/lib/postgresql';
   if (!existsSync(base)) return null;
-  const found = readdirSync(base).map(Number).filter(Boolean).sort((a, b) => b - a).map((v) => join(base, String(v), 'bin')).find((bin) => existsSync(join(bin, 'pg_ctl')));
+  const found = readdirSync(base)
+    .map(Number)
+    .filter(Boolean)
+    .sort((a, b) => b - a)
+    .map((v) => join(base, String(v), 'bin'))
+    .find((bin) => existsSync(join(bin, 'pg_ctl')));
   return found ?? null;
 }
 

@@ -10,29 +10,92 @@ mkdirSync(out, { recursive: true });
 const characters = await (await fetch(`${address}/api/v1/characters`)).json();
 const [character] = characters;
 const named = (name) => characters.find((row) => row.name === name) ?? character;
-const runs = await (await fetch(`${address}/api/v1/runs`)).json(), run = runs.find((row) => row.targetId === 'headset-deck') ?? runs[0];
+const runs = await (await fetch(`${address}/api/v1/runs`)).json(),
+  run = runs.find((row) => row.targetId === 'headset-deck') ?? runs[0];
 const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
 const VIEWS = [
-  ['cast', '/', []], ['intake', desk('intake'), []], ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []], ['loom', desk('skeleton'), ['Joints']], ['morphs', desk('morphs'), ['Head']], ['materials', desk('materials'), ['Head']], ['textures', desk('textures'), ['Checker']],
-  ['reduce', desk('reduce'), ['Wire']], ['check', desk('check'), []], ['deviation', desk('check'), ['Deviation']], ['difference', desk('check'), ['Difference', 'Head']], ['figures', '/figures/h-anim-2', ['compare:tessel']], ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []], ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']], ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, ['bench:Show on the stage', 'Head']], ['targets', '/targets/headset-deck', []], ['runs', '/runs', []], ['report', `/report/${run.id}`, []],
+  ['cast', '/', []],
+  ['intake', desk('intake'), []],
+  ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []],
+  ['loom', desk('skeleton'), ['Joints']],
+  ['morphs', desk('morphs'), ['Head']],
+  ['materials', desk('materials'), ['Head']],
+  ['textures', desk('textures'), ['Checker']],
+  ['reduce', desk('reduce'), ['Wire']],
+  ['check', desk('check'), []],
+  ['deviation', desk('check'), ['Deviation']],
+  ['difference', desk('check'), ['Difference', 'Head']],
+  ['figures', '/figures/h-anim-2', ['compare:tessel']],
+  ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
+  ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
+  ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, ['bench:Show on the stage', 'Head']],
+  ['targets', '/targets/headset-deck', []],
+  ['runs', '/runs', []],
+  ['report', `/report/${run.id}`, []],
 ];
-const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, protocolTimeout: 240_000, args: ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] });
+const browser = await puppeteer.launch({
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  headless: true,
+  protocolTimeout: 240_000,
+  args: [
+    '--no-sandbox',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
 for (const [name, path, presses] of VIEWS) {
   if (only.length && !only.includes(name)) continue;
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
   await page.goto(address + path);
   // The stage stands still once every map has arrived.
-  const settle = async (least) => { let before = -1; for (let i = 0; i < 40; i++) { await new Promise((resolve) => setTimeout(resolve, least)); const now = await page.evaluate(() => window.dimetraFrames ?? 0); if (now === before) return; before = now; } };
+  const settle = async (least) => {
+    let before = -1;
+    for (let i = 0; i < 40; i++) {
+      await new Promise((resolve) => setTimeout(resolve, least));
+      const now = await page.evaluate(() => window.dimetraFrames ?? 0);
+      if (now === before) return;
+      before = now;
+    }
+  };
   await settle(2500);
   for (const text of presses) {
-    if (text.startsWith('compare:')) { await page.select('select[aria-label="Compare with"]', text.slice(8)); continue; }
-    if (text === 'bench:Show on the stage') { await page.evaluate(() => { const card = document.querySelector('[aria-label="Faces in a wrong material"]'); card.scrollIntoView(); card.querySelector('button').click(); }); await settle(2500); continue; }
-    if (text.startsWith('bench:')) { await page.click(`button[aria-label="${text.slice(6)}"]`); await new Promise((resolve) => setTimeout(resolve, 2600)); continue; }
-    await page.evaluate((wanted) => [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(), text);
+    if (text.startsWith('compare:')) {
+      await page.select('select[aria-label="Compare with"]', text.slice(8));
+      continue;
+    }
+    if (text === 'bench:Show on the stage') {
+      await page.evaluate(() => {
+        const card = document.querySelector('[aria-label="Faces in a wrong material"]');
+        card.scrollIntoView();
+        card.querySelector('button').click();
+      });
+      await settle(2500);
+      continue;
+    }
+    if (text.startsWith('bench:')) {
+      await page.click(`button[aria-label="${text.slice(6)}"]`);
+      await new Promise((resolve) => setTimeout(resolve, 2600));
+      continue;
+    }
+    await page.evaluate(
+      (wanted) =>
+        [...document.querySelectorAll('.stage button')].find((button) => button.textContent.trim() === wanted)?.click(),
+      text,
+    );
     await settle(2000);
   }
-  if (name === 'deviation') await page.waitForFunction(() => /light beyond/.test(document.body.innerText), { timeout: 60_000 }).then(() => settle(2000));
+  if (name === 'deviation')
+    await page
+      .waitForFunction(() => /light beyond/.test(document.body.innerText), { timeout: 60_000 })
+      .then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);
   await page.close();

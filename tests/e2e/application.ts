@@ -5,18 +5,36 @@ import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
 import { findPostgres, isRoot } from '../../scripts/debian.mjs';
 
-declare module 'vitest' { export interface ProvidedContext { address: string; data: string } }
+declare module 'vitest' {
+  export interface ProvidedContext {
+    address: string;
+    data: string;
+  }
+}
 
 /** Starts the real application with the small demo, as a user would, and stops it at the end. */
 export default async function setup(project: TestProject): Promise<() => void> {
   const data = mkdtempSync(join(tmpdir(), 'dimetra-e2e-'));
   chmodSync(data, 0o755);
   const { DATABASE_URL: _, ...env } = process.env;
-  const app: ChildProcess = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--small-demo'], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...env, DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error' } });
+  const app: ChildProcess = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--small-demo'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...env, DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error' },
+  });
   const address = await new Promise<string>((resolve, reject) => {
     let said = '';
-    const late = setTimeout(() => reject(new Error(`The application did not start in time. It said: ${said}`)), 300_000);
-    app.stdout?.on('data', (part: Buffer) => { said += part.toString(); const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said); if (found) { clearTimeout(late); resolve(found[0]); } });
+    const late = setTimeout(
+      () => reject(new Error(`The application did not start in time. It said: ${said}`)),
+      300_000,
+    );
+    app.stdout?.on('data', (part: Buffer) => {
+      said += part.toString();
+      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
+      if (found) {
+        clearTimeout(late);
+        resolve(found[0]);
+      }
+    });
     app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
   });
   // The rest of the demo cast is made beside the running server: tests that count wait for it.
@@ -43,7 +61,19 @@ export const workerPid = (data: string): number => Number(readFileSync(join(data
 
 /** Stops the application's PostgreSQL under it and starts it again on the same port. */
 export function restartDatabase(data: string): void {
-  const args = [join(findPostgres() as string, 'pg_ctl'), '-D', join(data, 'postgres'), '-m', 'fast', '-w', '-l', join(data, 'postgres/server.log'), 'restart'];
-  const done = isRoot ? spawnSync('runuser', ['-u', 'postgres', '--', ...args], { cwd: '/', stdio: 'ignore' }) : spawnSync(args[0], args.slice(1), { stdio: 'ignore' });
+  const args = [
+    join(findPostgres() as string, 'pg_ctl'),
+    '-D',
+    join(data, 'postgres'),
+    '-m',
+    'fast',
+    '-w',
+    '-l',
+    join(data, 'postgres/server.log'),
+    'restart',
+  ];
+  const done = isRoot
+    ? spawnSync('runuser', ['-u', 'postgres', '--', ...args], { cwd: '/', stdio: 'ignore' })
+    : spawnSync(args[0], args.slice(1), { stdio: 'ignore' });
   if (done.status !== 0) throw new Error('the database did not restart');
 }

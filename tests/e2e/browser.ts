@@ -3,13 +3,37 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import puppeteer, { type Browser, type Page } from 'puppeteer-core';
 
-const FLAGS = ['--no-sandbox', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--disable-dev-shm-usage'];
+const FLAGS = [
+  '--no-sandbox',
+  '--use-gl=angle',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--ignore-gpu-blocklist',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-dev-shm-usage',
+];
 
 /** Debian's Chromium, drawing by software, with a profile of its own. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dimetra-chromium-'));
-  const browser = await puppeteer.launch({ executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', headless: true, args: FLAGS, userDataDir: profile, protocolTimeout: 240_000 });
-  return { browser, async close() { await browser.close(); rmSync(profile, { recursive: true, force: true }); } };
+  const browser = await puppeteer.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    headless: true,
+    args: FLAGS,
+    userDataDir: profile,
+    protocolTimeout: 240_000,
+  });
+  return {
+    browser,
+    async close() {
+      await browser.close();
+      rmSync(profile, { recursive: true, force: true });
+    },
+  };
 }
 
 /** A page at the design size that notes every error of the console. */
@@ -18,34 +42,67 @@ export async function openPage(browser: Browser): Promise<{ page: Page; errors: 
   await page.setViewport({ width: 1280, height: 800 });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String((error as Error).message)));
-  page.on('console', (message) => { if (message.type() === 'error' && !/status of (4|5)\d\d|net::ERR/.test(message.text())) errors.push(message.text()); });
+  page.on('console', (message) => {
+    if (message.type() === 'error' && !/status of (4|5)\d\d|net::ERR/.test(message.text())) errors.push(message.text());
+  });
   return { page, errors };
 }
 
 /** Clicks the first visible button or link with this text. */
 export async function press(page: Page, text: string, within = 'body'): Promise<void> {
-  await page.waitForFunction((wanted: string, root: string) => [...document.querySelectorAll(`${root} button, ${root} a, ${root} [role=menuitem]`)].some((element) => element.textContent?.trim() === wanted), { timeout: 60_000 }, text, within);
-  await page.evaluate((wanted: string, root: string) => { const found = [...document.querySelectorAll<HTMLElement>(`${root} button, ${root} a, ${root} [role=menuitem]`)].find((element) => element.textContent?.trim() === wanted); found?.click(); }, text, within);
+  await page.waitForFunction(
+    (wanted: string, root: string) =>
+      [...document.querySelectorAll(`${root} button, ${root} a, ${root} [role=menuitem]`)].some(
+        (element) => element.textContent?.trim() === wanted,
+      ),
+    { timeout: 60_000 },
+    text,
+    within,
+  );
+  await page.evaluate(
+    (wanted: string, root: string) => {
+      const found = [
+        ...document.querySelectorAll<HTMLElement>(`${root} button, ${root} a, ${root} [role=menuitem]`),
+      ].find((element) => element.textContent?.trim() === wanted);
+      found?.click();
+    },
+    text,
+    within,
+  );
 }
 
 /** Clicks what a selector finds, with the mouse. A menu that is just being drawn anew takes its button away under the pointer: then it is found again. */
 export async function click(page: Page, selector: string): Promise<void> {
   for (let left = 4; ; left--) {
     await page.waitForSelector(selector, { timeout: 60_000 });
-    try { return await page.click(selector); } catch (error) { if (!left || !/detached/.test((error as Error).message)) throw error; }
+    try {
+      return await page.click(selector);
+    } catch (error) {
+      if (!left || !/detached/.test((error as Error).message)) throw error;
+    }
   }
 }
 
-export const textOf = (page: Page, selector: string): Promise<string> => page.$eval(selector, (element) => element.textContent ?? '');
+export const textOf = (page: Page, selector: string): Promise<string> =>
+  page.$eval(selector, (element) => element.textContent ?? '');
 
 /** Waits until text stands in an element. */
 export async function shows(page: Page, selector: string, pattern: RegExp, timeout = 120_000): Promise<void> {
-  await page.waitForFunction((where: string, source: string) => new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')), { timeout }, selector, pattern.source);
+  await page.waitForFunction(
+    (where: string, source: string) =>
+      new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')),
+    { timeout },
+    selector,
+    pattern.source,
+  );
 }
 
 /** Waits until the figure is there and the stage has nothing more to draw: its counter of frames stands still. */
 export async function drawn(page: Page): Promise<void> {
-  await page.waitForFunction(() => document.querySelector('.stage canvas') !== null && !document.querySelector('.stage [role=status]'), { timeout: 60_000 });
+  await page.waitForFunction(
+    () => document.querySelector('.stage canvas') !== null && !document.querySelector('.stage [role=status]'),
+    { timeout: 60_000 },
+  );
   const frames = () => page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
   // Drawn by software, a frame can be late: the counter must stand still for three looks in a row.
   for (let before = await frames(), still = 0, i = 0; still < 3 && i < 200; i++) {
@@ -68,7 +125,8 @@ export async function stagePixels(page: Page): Promise<{ different: number }> {
     pen.drawImage(canvas, 0, 0, 96, 64);
     const { data } = pen.getImageData(0, 0, 96, 64);
     const seen = new Set<number>();
-    for (let i = 0; i < data.length; i += 4) seen.add((data[i] >> 4 << 8) | (data[i + 1] >> 4 << 4) | (data[i + 2] >> 4));
+    for (let i = 0; i < data.length; i += 4)
+      seen.add(((data[i] >> 4) << 8) | ((data[i + 1] >> 4) << 4) | (data[i + 2] >> 4));
     return seen.size;
   });
   return { different };

@@ -14,20 +14,33 @@ const people = new Map<string, string>();
 beforeAll(async () => {
   ({ browser, close } = await openBrowser());
   ({ page, errors } = await openPage(browser));
-  for (const row of (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]) people.set(row.name, row.id);
+  for (const row of (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[])
+    people.set(row.name, row.id);
 });
-afterAll(async () => { await close?.(); rmSync(folder, { recursive: true, force: true }); });
+afterAll(async () => {
+  await close?.();
+  rmSync(folder, { recursive: true, force: true });
+});
 
-const upload = async (selector: string, path: string) => { const input = await page.waitForSelector(selector); await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(path); };
+const upload = async (selector: string, path: string) => {
+  const input = await page.waitForSelector(selector);
+  await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(path);
+};
 const choose = (label: string, value: string) => page.select(`select[aria-label="${label}"]`, value);
 /** Presses Run and waits for the newest run to end; gives its row. */
-async function run(): Promise<{ id: string; state: string; checks: { rule: string; ok: boolean; measured: number | string }[]; steps: { id: string; measures: { name: string; result: number }[] }[] }> {
+async function run(): Promise<{
+  id: string;
+  state: string;
+  checks: { rule: string; ok: boolean; measured: number | string }[];
+  steps: { id: string; measures: { name: string; result: number }[] }[];
+}> {
   const before = ((await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string }[])[0]?.id;
   await page.waitForSelector('[data-saved="saved"]');
   await click(page, '[data-run]');
   for (let i = 0; i < 400; i++) {
     const [row] = (await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; state: string }[];
-    if (row && row.id !== before && ['done', 'failed'].includes(row.state)) return (await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Awaited<ReturnType<typeof run>>;
+    if (row && row.id !== before && ['done', 'failed'].includes(row.state))
+      return (await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Awaited<ReturnType<typeof run>>;
     await new Promise((resolve) => setTimeout(resolve, 300));
   }
   throw new Error('the run did not end');
@@ -59,7 +72,12 @@ describe('figures', () => {
     await page.waitForSelector('[data-edit="sacroiliac"]');
     await press(page, 'Save', '[aria-label="Edit figure"]');
     await page.waitForFunction(() => !document.querySelector('[aria-label="Edit figure"]'));
-    const kept = ((await (await fetch(`${address}/api/v1/figures`)).json()) as { id: string; joints: { name: string; parent: string | null; role: string }[] }[]).find((row) => row.id === 'h-anim-1-copy');
+    const kept = (
+      (await (await fetch(`${address}/api/v1/figures`)).json()) as {
+        id: string;
+        joints: { name: string; parent: string | null; role: string }[];
+      }[]
+    ).find((row) => row.id === 'h-anim-1-copy');
     expect(kept?.joints.find((joint) => joint.name === 'l_talocrural')?.parent).toBe('knee_left');
     expect(kept?.joints.find((joint) => joint.name === 'vl5')?.role).toBe('chest');
     expect(kept?.joints.length).toBe(18);
@@ -73,26 +91,44 @@ describe('figures', () => {
     await press(page, 'Learn', 'form');
     await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 60_000 });
     await shows(page, 'main', /Made here.*111 joints/);
-    const data = JSON.parse(decodeURIComponent((await page.$eval('a[download="harbour-figure.json"]', (link) => (link as HTMLAnchorElement).href)).split(',').slice(1).join(',')));
+    const data = JSON.parse(
+      decodeURIComponent(
+        (await page.$eval('a[download="harbour-figure.json"]', (link) => (link as HTMLAnchorElement).href))
+          .split(',')
+          .slice(1)
+          .join(','),
+      ),
+    );
     writeFileSync(join(folder, 'again.json'), JSON.stringify({ ...data, id: 'again', title: 'Again' }));
     await upload('input[type=file]', join(folder, 'again.json'));
     await page.waitForFunction(() => location.pathname.endsWith('/figures/again'));
     writeFileSync(join(folder, 'wrong.json'), JSON.stringify({ ...data, id: 'wrong', joints: [] }));
     await upload('input[type=file]', join(folder, 'wrong.json'));
     await shows(page, 'main [role=alert]', /joints/);
-    for (const id of ['again', 'harbour-figure']) { await page.goto(`${address}/figures/${id}`); await press(page, 'Remove', 'main'); await page.waitForFunction((gone: string) => ![...document.querySelectorAll('nav[aria-label="Figures"] button')].some((row) => row.textContent?.includes(gone)), {}, id === 'again' ? 'Again' : 'Harbour figure'); }
+    for (const id of ['again', 'harbour-figure']) {
+      await page.goto(`${address}/figures/${id}`);
+      await press(page, 'Remove', 'main');
+      await page.waitForFunction(
+        (gone: string) =>
+          ![...document.querySelectorAll('nav[aria-label="Figures"] button')].some((row) =>
+            row.textContent?.includes(gone),
+          ),
+        {},
+        id === 'again' ? 'Again' : 'Harbour figure',
+      );
+    }
   });
 });
 
 describe('one figure becomes another', () => {
-  it('shows the loom against the figure\'s joints, and what the rest pose will turn', async () => {
+  it("shows the loom against the figure's joints, and what the rest pose will turn", async () => {
     await page.goto(`${address}/c/${people.get('Harbour pilot')}/corvane-figure/skeleton`);
     await page.waitForSelector('[data-target="Thorax"]', { timeout: 60_000 });
     await shows(page, '.bench', /111 joints become 79/);
     await page.keyboard.press('3');
     await shows(page, '.bench', /The target wants the pose of Corvane.*arm_l.*45\.0°/);
   });
-  it('runs: joints, names and pose are Corvane\'s, and at home nothing moved', async () => {
+  it("runs: joints, names and pose are Corvane's, and at home nothing moved", async () => {
     const done = await run();
     expect(done.state).toBe('done');
     const check = (rule: string) => done.checks.find((entry) => entry.rule === rule);
@@ -111,11 +147,24 @@ describe('the stage moves', () => {
     await drawn(page);
     await click(page, 'button[aria-label="Play Walk"]');
     await page.waitForSelector('.play');
-    await page.waitForFunction(() => Number((document.querySelector('.play input') as HTMLInputElement).value) > 0.05, { timeout: 60_000 });
+    await page.waitForFunction(() => Number((document.querySelector('.play input') as HTMLInputElement).value) > 0.05, {
+      timeout: 60_000,
+    });
     await click(page, '.play button[aria-label="Stop"]');
     await drawn(page);
     const picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().length);
-    const at = async (value: number) => { await page.$eval('.play input', (field, to) => { Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(field, String(to)); field.dispatchEvent(new Event('input', { bubbles: true })); }, value); await drawn(page); return picture(); };
+    const at = async (value: number) => {
+      await page.$eval(
+        '.play input',
+        (field, to) => {
+          Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')?.set?.call(field, String(to));
+          field.dispatchEvent(new Event('input', { bubbles: true }));
+        },
+        value,
+      );
+      await drawn(page);
+      return picture();
+    };
     expect(await at(0.2)).not.toBe(await at(0.75));
   });
   it('plays a motion from a file, and says when a file holds none', async () => {
@@ -136,7 +185,12 @@ describe('the stage moves', () => {
     if (!box) throw new Error('no stage');
     // The wrist hangs out on the right of the picture: look for a place where the hand takes hold.
     let grip: [number, number] | null = null;
-    for (let x = 0.56; x < 0.75 && !grip; x += 0.008) for (let y = 0.3; y < 0.56 && !grip; y += 0.02) { await page.mouse.move(box.x + box.width * x, box.y + box.height * y); if (await page.$eval('.stage canvas', (canvas) => (canvas as HTMLElement).style.cursor === 'grab')) grip = [box.x + box.width * x, box.y + box.height * y]; }
+    for (let x = 0.56; x < 0.75 && !grip; x += 0.008)
+      for (let y = 0.3; y < 0.56 && !grip; y += 0.02) {
+        await page.mouse.move(box.x + box.width * x, box.y + box.height * y);
+        if (await page.$eval('.stage canvas', (canvas) => (canvas as HTMLElement).style.cursor === 'grab'))
+          grip = [box.x + box.width * x, box.y + box.height * y];
+      }
     if (!grip) throw new Error('no joint was found');
     await page.mouse.move(...grip);
     await page.mouse.down();
@@ -148,7 +202,9 @@ describe('the stage moves', () => {
     await shows(page, '.stage-bar', /Pose/);
   });
   it('closes the list of poses on a choice, and steps to the next and back', async () => {
-    const stage = '.stage-bar', picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000)), rest = await picture();
+    const stage = '.stage-bar',
+      picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000)),
+      rest = await picture();
     await press(page, 'Pose', stage);
     await press(page, 'arms raised', '.mantine-Popover-dropdown');
     await shows(page, stage, /Pose: arms raised/);
@@ -162,12 +218,22 @@ describe('the stage moves', () => {
     await click(page, `${stage} button[aria-label="The pose before"]`);
     await shows(page, stage, /Pose: arms raised/);
     await click(page, `${stage} button[aria-label="Back to rest"]`);
-    await page.waitForFunction(() => ![...document.querySelectorAll('.stage-bar button')].some((button) => /^Pose: /.test(button.textContent ?? '')));
+    await page.waitForFunction(
+      () =>
+        ![...document.querySelectorAll('.stage-bar button')].some((button) => /^Pose: /.test(button.textContent ?? '')),
+    );
   });
   it('shows single channels of the maps, influences and back faces', async () => {
     const seen = new Set<string>();
     for (const look of ['Base colour', 'Roughness', 'Influences', 'Back faces']) {
-      await page.evaluate((names) => { [...document.querySelectorAll<HTMLElement>('.stage-bar button')].find((button) => names.includes(button.textContent?.trim() ?? ''))?.click(); }, ['More', 'Base colour', 'Roughness', 'Influences', 'Back faces']);
+      await page.evaluate(
+        (names) => {
+          [...document.querySelectorAll<HTMLElement>('.stage-bar button')]
+            .find((button) => names.includes(button.textContent?.trim() ?? ''))
+            ?.click();
+        },
+        ['More', 'Base colour', 'Roughness', 'Influences', 'Back faces'],
+      );
       await press(page, look, '.mantine-Popover-dropdown');
       await drawn(page);
       seen.add(await page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-3000)));
@@ -184,13 +250,19 @@ describe('a mesh in pieces and a skeleton apart', () => {
     await shows(page, '.bench', /two halves of one figure/);
     const done = await run();
     expect(done.state).toBe('done');
-    const measure = (step: string, name: string) => done.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name)?.result;
+    const measure = (step: string, name: string) =>
+      done.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name)?.result;
     expect(measure('intake.assemble', 'triangles in another material')).toBeGreaterThan(50);
     expect(measure('weights.bind', 'scale of the skeleton')).toBe(100);
-    expect(done.checks.filter((entry) => !entry.ok && ['joints.present', 'joints.roles', 'weights.sum'].includes(entry.rule))).toEqual([]);
+    expect(
+      done.checks.filter(
+        (entry) => !entry.ok && ['joints.present', 'joints.roles', 'weights.sum'].includes(entry.rule),
+      ),
+    ).toEqual([]);
     expect(done.checks.map((entry) => entry.rule)).toContain('parity.pose');
     // What was bound here bends on the stage too, though its source can't.
-    const picture = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000));
+    const picture = () =>
+      page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-4000));
     await drawn(page);
     const rest = await picture();
     await press(page, 'Pose', '.stage-bar');
@@ -206,11 +278,28 @@ describe('a target without a skeleton', () => {
     await page.goto(`${address}/targets/quayside-crowd`);
     await press(page, 'Copy to a new one', 'main');
     await shows(page, 'main form', /Made here · quayside-crowd-copy/);
-    const pick = async (label: string, value: string) => { const id = await page.evaluate((wanted) => [...document.querySelectorAll('label')].find((entry) => entry.textContent === wanted)?.htmlFor, label); await page.select(`[id="${id}"]`, value); };
+    const pick = async (label: string, value: string) => {
+      const id = await page.evaluate(
+        (wanted) => [...document.querySelectorAll('label')].find((entry) => entry.textContent === wanted)?.htmlFor,
+        label,
+      );
+      await page.select(`[id="${id}"]`, value);
+    };
     await pick('Joints', 'none');
     await pick('Rest pose', 'arms-out');
     await press(page, 'Save', 'main');
-    for (let i = 0; ; i++) { const row = ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; joints: { keep: string }; restPose?: string }[]).find((entry) => entry.id === 'quayside-crowd-copy'); if (row?.joints.keep === 'none' && row.restPose === 'arms-out') break; expect(i).toBeLessThan(100); await new Promise((resolve) => setTimeout(resolve, 100)); }
+    for (let i = 0; ; i++) {
+      const row = (
+        (await (await fetch(`${address}/api/v1/targets`)).json()) as {
+          id: string;
+          joints: { keep: string };
+          restPose?: string;
+        }[]
+      ).find((entry) => entry.id === 'quayside-crowd-copy');
+      if (row?.joints.keep === 'none' && row.restPose === 'arms-out') break;
+      expect(i).toBeLessThan(100);
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    }
     await page.goto(`${address}/c/${people.get('Crane operator')}/quayside-crowd-copy/skeleton`);
     await drawn(page);
     await shows(page, '.bench', /asks for a static figure\. The 111 joints hold the mesh/);
@@ -229,11 +318,14 @@ describe('what is not there', () => {
     await shows(page, '.page', /names the delivery target “no-such-target”/);
     expect(await page.$$eval('.page a', (links) => links.length)).toBeGreaterThan(4);
   });
-  it('a figure that can\'t be loaded is asked for again', async () => {
+  it("a figure that can't be loaded is asked for again", async () => {
     const { page: other } = await openPage(browser);
     await other.setRequestInterception(true);
     let failing = true;
-    other.on('request', (request) => { if (failing && request.url().endsWith('/pieces')) void request.respond({ status: 503, body: '' }); else void request.continue(); });
+    other.on('request', (request) => {
+      if (failing && request.url().endsWith('/pieces')) void request.respond({ status: 503, body: '' });
+      else void request.continue();
+    });
     await other.goto(`${address}/c/${people.get('Crane operator')}/browser-viewer/intake`);
     await shows(other, '.stage [role=alert]', /can't be loaded just now/);
     failing = false;
@@ -242,13 +334,19 @@ describe('what is not there', () => {
     expect((await stagePixels(other)).different).toBeGreaterThan(8);
     await other.close();
   });
-  it('a bench takes no decision before its recipe is here, and says why one doesn\'t come', async () => {
+  it("a bench takes no decision before its recipe is here, and says why one doesn't come", async () => {
     const { page: other } = await openPage(browser);
     await other.setRequestInterception(true);
-    let hold: (() => void) | null = null, refuse = false;
+    let hold: (() => void) | null = null,
+      refuse = false;
     other.on('request', (request) => {
       if (request.method() !== 'POST' || !request.url().endsWith('/conversions')) return void request.continue();
-      if (refuse) return void request.respond({ status: 503, contentType: 'application/json', body: '{"title":"The database is resting."}' });
+      if (refuse)
+        return void request.respond({
+          status: 503,
+          contentType: 'application/json',
+          body: '{"title":"The database is resting."}',
+        });
       hold = () => void request.continue();
     });
     await other.goto(`${address}/c/${people.get('Crane operator')}/browser-viewer/reduce`);
@@ -262,5 +360,7 @@ describe('what is not there', () => {
     await shows(other, '.bench [role=alert]', /The recipe can't be opened: The database is resting/);
     await other.close();
   });
-  it('left no error in the console', () => { expect(errors).toEqual([]); });
+  it('left no error in the console', () => {
+    expect(errors).toEqual([]);
+  });
 });

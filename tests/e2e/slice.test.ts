@@ -19,9 +19,14 @@ beforeAll(async () => {
   await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
   await page.goto(address);
 });
-afterAll(async () => { await close?.(); rmSync(folder, { recursive: true, force: true }); });
+afterAll(async () => {
+  await close?.();
+  rmSync(folder, { recursive: true, force: true });
+});
 
-const runDone = async () => { await page.waitForFunction(() => document.querySelector('[data-run]') !== null, { timeout: 180_000 }); };
+const runDone = async () => {
+  await page.waitForFunction(() => document.querySelector('[data-run]') !== null, { timeout: 180_000 });
+};
 
 let people = 0;
 
@@ -31,7 +36,9 @@ describe('the slice, as a user goes through it', () => {
     const files = await writeGltfFiles(stickFigure({ rings: 24, sides: 16 }), 'deck hand');
     writeFileSync(join(folder, 'deck_hand.zip'), writeArchive(files));
     const input = await page.$('input[data-files]');
-    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'deck_hand.zip'));
+    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(
+      join(folder, 'deck_hand.zip'),
+    );
     await shows(page, '.drop', /Deck hand is in/);
     await page.waitForSelector('[data-character="Deck hand"]');
     // Other tests may have left characters behind: what is here now is what shall be here later.
@@ -41,20 +48,27 @@ describe('the slice, as a user goes through it', () => {
   it('refuses a file that is no model with a sentence, and keeps nothing', async () => {
     writeFileSync(join(folder, 'note.txt'), 'no model');
     const input = await page.$('input[data-files]');
-    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'note.txt'));
+    await (input as NonNullable<typeof input> & { uploadFile(path: string): Promise<void> }).uploadFile(
+      join(folder, 'note.txt'),
+    );
     await shows(page, '.drop [role=alert]', /No model was found/);
     expect((await page.$$('.person')).length).toBe(people);
   });
   it('brings in COLLADA that lies on its back in centimetres, says so, and shows it standing', async () => {
     const lying = stickFigure();
     standUp(lying, { unitMetres: 100, upAxis: '-z', facing: '+z', floor: false });
-    writeFileSync(join(folder, 'mooring.zip'), writeArchive(writeCollada(lying, 'mooring-master', { unitMetres: 0.01, upAxis: 'Z_UP' })));
+    writeFileSync(
+      join(folder, 'mooring.zip'),
+      writeArchive(writeCollada(lying, 'mooring-master', { unitMetres: 0.01, upAxis: 'Z_UP' })),
+    );
     const { page: other } = await openPage(browser);
     await other.goto(address);
     const input = await other.waitForSelector('input[data-files]');
     await (input as unknown as { uploadFile(path: string): Promise<void> }).uploadFile(join(folder, 'mooring.zip'));
     await shows(other, '.drop', /Mooring master is in/);
-    const [made] = ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).filter((row) => row.name === 'Mooring master');
+    const [made] = (
+      (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]
+    ).filter((row) => row.name === 'Mooring master');
     await other.goto(`${address}/c/${made.id}/browser-viewer/intake`);
     await drawn(other);
     await shows(other, '.bench', /its up axis is Z.*It is stood up/);
@@ -67,7 +81,11 @@ describe('the slice, as a user goes through it', () => {
     await page.waitForFunction((count: number) => document.querySelectorAll('.person').length === count, {}, people);
   });
   it('takes a picture of everybody for the cast', async () => {
-    await page.waitForFunction((count: number) => document.querySelectorAll('.person .picture img').length === count, { timeout: 220_000 }, people);
+    await page.waitForFunction(
+      (count: number) => document.querySelectorAll('.person .picture img').length === count,
+      { timeout: 220_000 },
+      people,
+    );
   });
   it('opens it on the stage with its inventory', async () => {
     await click(page, '[data-character="Deck hand"] a.picture');
@@ -86,7 +104,10 @@ describe('the slice, as a user goes through it', () => {
       seen.add((await stagePixels(page)).different);
     }
     expect(seen.size).toBeGreaterThan(2);
-    for (const jump of ['Head', 'Hands', 'Figure']) { await press(page, jump, '.stage-bar'); await drawn(page); }
+    for (const jump of ['Head', 'Hands', 'Figure']) {
+      await press(page, jump, '.stage-bar');
+      await drawn(page);
+    }
   });
   it('finds what is clicked on the model in the list', async () => {
     await press(page, 'Figure', '.stage-bar');
@@ -118,7 +139,8 @@ describe('the slice, as a user goes through it', () => {
   });
   it('ties by dragging a ribbon to another joint, and refuses a tie that would hang a joint from one below it', async () => {
     const drag = async (joint: string, target: string) => {
-      const from = await (await page.$(`[data-joint="${joint}"]`))?.boundingBox(), to = await (await page.$(`[data-target="${target}"] text`))?.boundingBox();
+      const from = await (await page.$(`[data-joint="${joint}"]`))?.boundingBox(),
+        to = await (await page.$(`[data-target="${target}"] text`))?.boundingBox();
       if (!from || !to) throw new Error('the loom lacks a row');
       await page.mouse.move(from.x + from.width - 4, from.y + from.height / 2);
       await page.mouse.down();
@@ -126,7 +148,11 @@ describe('the slice, as a user goes through it', () => {
       await page.mouse.up();
     };
     await drag('neck', 'chest');
-    await shows(page, '.bench [role=alert]', /Not tied.*“neck”, which hangs below it, to Chest; on the target it is the other way round/);
+    await shows(
+      page,
+      '.bench [role=alert]',
+      /Not tied.*“neck”, which hangs below it, to Chest; on the target it is the other way round/,
+    );
     expect(await textOf(page, '[data-joint="neck"]')).not.toContain('✎');
     await drag('neck', 'upperChest');
     await shows(page, '[data-joint="neck"]', /✎/);
@@ -150,7 +176,9 @@ describe('the slice, as a user goes through it', () => {
     await shows(page, '.bench', /Parity/);
     const [, after] = /Triangles.*?[\d,]+ → ([\d,]+)/.exec(await textOf(page, '.ledger')) ?? [];
     expect(Number(after.replace(/,/g, ''))).toBeLessThanOrEqual(3000);
-    expect(await page.$eval('[data-station="reduce"]', (element) => element.getAttribute('data-state'))).toMatch(/done|findings/);
+    expect(await page.$eval('[data-station="reduce"]', (element) => element.getAttribute('data-state'))).toMatch(
+      /done|findings/,
+    );
   });
   it('measures the heat map in the page', async () => {
     await press(page, 'Deviation', '.stage-bar');
@@ -181,7 +209,10 @@ describe('the slice, as a user goes through it', () => {
     await press(page, 'Pair', '.stage');
   });
   it('hides and isolates a part by key and brings it back, and turns the light', async () => {
-    const lit = async () => { await drawn(page); return page.$eval('.stage canvas', (element) => (element as HTMLCanvasElement).toDataURL()); };
+    const lit = async () => {
+      await drawn(page);
+      return page.$eval('.stage canvas', (element) => (element as HTMLCanvasElement).toDataURL());
+    };
     await page.keyboard.press('1');
     await page.waitForSelector('tr[data-part="Body"]');
     const whole = await lit();
@@ -192,11 +223,19 @@ describe('the slice, as a user goes through it', () => {
     const hidden = await lit();
     expect(hidden).not.toBe(whole);
     await page.keyboard.press('i');
-    await page.waitForFunction(() => [...document.querySelectorAll('.stage-bar button')].some((button) => button.textContent === 'Isolate' && button.getAttribute('aria-pressed') === 'true'));
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('.stage-bar button')].some(
+        (button) => button.textContent === 'Isolate' && button.getAttribute('aria-pressed') === 'true',
+      ),
+    );
     await page.keyboard.press('Escape');
     await page.waitForFunction(() => !/Show all/.test(document.querySelector('.stage-bar')?.textContent ?? ''));
     expect(await lit()).toBe(whole);
-    await page.evaluate(() => { [...document.querySelectorAll<HTMLElement>('.stage-bar button')].find((button) => /^Light/.test(button.textContent ?? ''))?.click(); });
+    await page.evaluate(() => {
+      [...document.querySelectorAll<HTMLElement>('.stage-bar button')]
+        .find((button) => /^Light/.test(button.textContent ?? ''))
+        ?.click();
+    });
     await page.waitForSelector('[aria-label="Direction of the key light"]');
     await page.focus('[role=slider][aria-label="Direction of the key light"]');
     for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
@@ -204,7 +243,7 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.press('Escape');
     expect(await lit()).not.toBe(whole);
   });
-  it('moves a part\'s budget by dragging its corner in the map, and undoes it', async () => {
+  it("moves a part's budget by dragging its corner in the map, and undoes it", async () => {
     await page.keyboard.press('9');
     await page.waitForSelector('[data-budget="Body"]');
     const shown = () => page.$eval('[data-budget="Body"]', (tile) => tile.getAttribute('aria-label') ?? '');
@@ -215,11 +254,19 @@ describe('the slice, as a user goes through it', () => {
     await page.mouse.down();
     await page.mouse.move(box.x - 60, box.y - 40, { steps: 5 });
     await page.mouse.up();
-    await page.waitForFunction((old: string) => document.querySelector('[data-budget="Body"]')?.getAttribute('aria-label') !== old, {}, before);
+    await page.waitForFunction(
+      (old: string) => document.querySelector('[data-budget="Body"]')?.getAttribute('aria-label') !== old,
+      {},
+      before,
+    );
     await page.keyboard.down('Control');
     await page.keyboard.press('z');
     await page.keyboard.up('Control');
-    await page.waitForFunction((old: string) => document.querySelector('[data-budget="Body"]')?.getAttribute('aria-label') === old, {}, before);
+    await page.waitForFunction(
+      (old: string) => document.querySelector('[data-budget="Body"]')?.getAttribute('aria-label') === old,
+      {},
+      before,
+    );
     await page.waitForSelector('[data-saved="saved"]');
   });
   it('downloads a package that another reader takes without an error', async () => {
@@ -228,9 +275,17 @@ describe('the slice, as a user goes through it', () => {
     await page.waitForSelector('[data-download]', { timeout: 60_000 });
     await click(page, '[data-download]');
     let name: string | undefined;
-    for (let i = 0; i < 100 && !name; i++) { name = readdirSync(folder).find((file) => /quayside-crowd\.zip$/.test(file)); await new Promise((resolve) => setTimeout(resolve, 200)); }
+    for (let i = 0; i < 100 && !name; i++) {
+      name = readdirSync(folder).find((file) => /quayside-crowd\.zip$/.test(file));
+      await new Promise((resolve) => setTimeout(resolve, 200));
+    }
     const files = openArchive(new Uint8Array(readFileSync(join(folder, name as string))), 'package');
-    expect(files.map((file) => file.path).sort()).toEqual(['deck-hand.glb', 'manifest.json', 'report.html', 'report.json']);
+    expect(files.map((file) => file.path).sort()).toEqual([
+      'deck-hand.glb',
+      'manifest.json',
+      'report.html',
+      'report.json',
+    ]);
     const model = files.find((file) => file.path === 'deck-hand.glb');
     expect((await validateBytes(model?.bytes as Uint8Array)).issues.numErrors).toBe(0);
   });
@@ -246,7 +301,9 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.press('9');
     await page.reload();
     await page.waitForSelector('input[aria-label="Triangles for the whole"]');
-    await page.waitForFunction(() => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '3,000');
+    await page.waitForFunction(
+      () => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '3,000',
+    );
   });
   it('tells the second of two windows that the recipe was changed, and loads it', async () => {
     const { page: second } = await openPage(browser);
@@ -258,7 +315,10 @@ describe('the slice, as a user goes through it', () => {
     await second.keyboard.press('Enter');
     await second.waitForSelector('[data-saved="saved"]');
     await page.bringToFront();
-    await page.waitForFunction(() => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '2,500', { timeout: 30_000 });
+    await page.waitForFunction(
+      () => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '2,500',
+      { timeout: 30_000 },
+    );
     await second.close();
   });
   it('shows designed empty and failed pages, and no error in the console on the way', async () => {

@@ -10,13 +10,24 @@ import { UsageError } from './usage.ts';
 export async function checkCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('check takes one file, folder or archive.');
   if (!values.target) throw new UsageError('check needs --target.');
-  const target = await findTarget(values.target), files = await readInput(positionals[0]);
-  const main = files.some((file) => file.path === basename(positionals[0])) && !/\.zip$/i.test(positionals[0]) ? basename(positionals[0]) : undefined;
+  const target = await findTarget(values.target),
+    files = await readInput(positionals[0]);
+  const main =
+    files.some((file) => file.path === basename(positionals[0])) && !/\.zip$/i.test(positionals[0])
+      ? basename(positionals[0])
+      : undefined;
   const { file, reported, summary, verdict, checks } = await checkFiles(files, target, look, { main, unpackImage });
-  if (values.json) process.stdout.write(`${JSON.stringify({ schema: 1, file, target: target.id, reported, verdict, checks, character: summary })}\n`);
+  if (values.json)
+    process.stdout.write(
+      `${JSON.stringify({ schema: 1, file, target: target.id, reported, verdict, checks, character: summary })}\n`,
+    );
   else {
-    const broken = checks.filter((check) => !check.ok).map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`);
-    process.stdout.write(`${file} for ${target.title}: ${verdictSentence(verdict)}${reported ? ' Held to the report beside it.' : ''} How far it is from its source is not part of this; compare tells.\n${broken.join('')}`);
+    const broken = checks
+      .filter((check) => !check.ok)
+      .map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`);
+    process.stdout.write(
+      `${file} for ${target.title}: ${verdictSentence(verdict)}${reported ? ' Held to the report beside it.' : ''} How far it is from its source is not part of this; compare tells.\n${broken.join('')}`,
+    );
   }
   return verdict.blocking ? 4 : 0;
 }

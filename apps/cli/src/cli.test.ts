@@ -10,7 +10,10 @@ import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts'
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-cli-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const at = (name: string) => join(folder, name);
-const run = (...args: string[]) => { const done = spawnSync(process.execPath, ['dist/node/cli.js', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 }); return { code: done.status, out: done.stdout, err: done.stderr }; };
+const run = (...args: string[]) => {
+  const done = spawnSync(process.execPath, ['dist/node/cli.js', ...args], { encoding: 'utf8', maxBuffer: 1 << 26 });
+  return { code: done.status, out: done.stdout, err: done.stderr };
+};
 writeFileSync(at('sailor.glb'), await writeGlb(stickFigure({ rings: 20, sides: 12 })));
 writeFileSync(at('broken.glb'), 'glTF and no more');
 
@@ -19,12 +22,35 @@ describe('dimetra inspect', () => {
     const { code, out } = run('inspect', at('sailor.glb'), '--json');
     expect(code).toBe(0);
     const found = JSON.parse(out);
-    expect(found).toMatchObject({ schema: 1, character: { name: 'sailor', upAxis: 'y', unitMetres: 1, facing: '+z', influencesMax: 2, morphTargets: ['lift'], clips: [], textures: [] }, findings: expect.any(Array) });
-    expect(found.character.parts[0]).toMatchObject({ name: 'Body', role: 'body', material: 'Skin', morphTargets: ['lift'] });
+    expect(found).toMatchObject({
+      schema: 1,
+      character: {
+        name: 'sailor',
+        upAxis: 'y',
+        unitMetres: 1,
+        facing: '+z',
+        influencesMax: 2,
+        morphTargets: ['lift'],
+        clips: [],
+        textures: [],
+      },
+      findings: expect.any(Array),
+    });
+    expect(found.character.parts[0]).toMatchObject({
+      name: 'Body',
+      role: 'body',
+      material: 'Skin',
+      morphTargets: ['lift'],
+    });
     expect(found.character.joints[0]).toMatchObject({ name: 'hips', parent: null, role: 'hips' });
-    expect(found.character.materials[0]).toMatchObject({ kind: 'skin', alphaMode: 'OPAQUE', doubleSided: false, maps: {} });
+    expect(found.character.materials[0]).toMatchObject({
+      kind: 'skin',
+      alphaMode: 'OPAQUE',
+      doubleSided: false,
+      maps: {},
+    });
   });
-  it('refuses what it can\'t read with code 3 and a problem', () => {
+  it("refuses what it can't read with code 3 and a problem", () => {
     const { code, out } = run('inspect', at('broken.glb'), '--json');
     expect(code).toBe(3);
     expect(JSON.parse(out)).toMatchObject({ schema: 1, error: { code: 'gltf.truncated', where: 'broken.glb' } });
@@ -39,15 +65,35 @@ describe('dimetra learn', () => {
     expect(err).toMatch(/Sailor rig: 55 joints/);
     const figure = JSON.parse(readFileSync(at('figure.json'), 'utf8'));
     expect(figure).toMatchObject({ schema: 1, id: 'sailor-rig', title: 'Sailor rig', morphs: ['lift'] });
-    const target = { ...SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up'), id: 'own', joints: { keep: 'all', figure: { ...figure, joints: figure.joints.map((joint: { name: string; parent: string | null }) => ({ ...joint, name: `n_${joint.name}`, parent: joint.parent && `n_${joint.parent}` })) } }, restPose: 'arms-out', parity: { ...SHIPPED_TARGETS[0].parity, noteOnly: ['pose'] } };
+    const target = {
+      ...SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up'),
+      id: 'own',
+      joints: {
+        keep: 'all',
+        figure: {
+          ...figure,
+          joints: figure.joints.map((joint: { name: string; parent: string | null }) => ({
+            ...joint,
+            name: `n_${joint.name}`,
+            parent: joint.parent && `n_${joint.parent}`,
+          })),
+        },
+      },
+      restPose: 'arms-out',
+      parity: { ...SHIPPED_TARGETS[0].parity, noteOnly: ['pose'] },
+    };
     writeFileSync(at('own.json'), JSON.stringify(target));
     const done = run('convert', at('sailor.glb'), '--target', at('own.json'), '--out', at('own'), '--json');
     expect(done.code).toBe(0);
     const report = JSON.parse(done.out) as { checks: { rule: string; ok: boolean }[] };
-    for (const rule of ['joints.figure', 'rest.pose']) expect(report.checks.find((check) => check.rule === rule)?.ok).toBe(true);
+    for (const rule of ['joints.figure', 'rest.pose'])
+      expect(report.checks.find((check) => check.rule === rule)?.ok).toBe(true);
   });
-  it('refuses a target whose figure isn\'t there', () => {
-    writeFileSync(at('lost.json'), JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'lost', joints: { keep: 'all', figure: 'nowhere' } }));
+  it("refuses a target whose figure isn't there", () => {
+    writeFileSync(
+      at('lost.json'),
+      JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'lost', joints: { keep: 'all', figure: 'nowhere' } }),
+    );
     const { code, err } = run('convert', at('sailor.glb'), '--target', at('lost.json'), '--out', at('lost'));
     expect(code).toBe(3);
     expect(err).toMatch(/names the figure “nowhere”, which is not here/);
@@ -55,10 +101,20 @@ describe('dimetra learn', () => {
 });
 
 describe('a recipe that names another character', () => {
-  const recipe = (donor: string) => { writeFileSync(at('recipe.json'), JSON.stringify({ schema: 1, steps: [{ id: 'weights.transfer', settings: { donor } }] })); return at('recipe.json'); };
+  const recipe = (donor: string) => {
+    writeFileSync(
+      at('recipe.json'),
+      JSON.stringify({ schema: 1, steps: [{ id: 'weights.transfer', settings: { donor } }] }),
+    );
+    return at('recipe.json');
+  };
   /** The sailor's skin without joints, a little larger: a coat as it comes from a tailor. */
   const coat = async (): Promise<string> => {
-    const document = stickFigure({ rings: 8 }), [prim] = document.getRoot().listMeshes()[0].listPrimitives(), [points, normals] = ['POSITION', 'NORMAL'].map((semantic) => prim.getAttribute(semantic)?.getArray() as Float32Array);
+    const document = stickFigure({ rings: 8 }),
+      [prim] = document.getRoot().listMeshes()[0].listPrimitives(),
+      [points, normals] = ['POSITION', 'NORMAL'].map(
+        (semantic) => prim.getAttribute(semantic)?.getArray() as Float32Array,
+      );
     for (const semantic of ['JOINTS_0', 'WEIGHTS_0']) prim.setAttribute(semantic, null);
     prim.getAttribute('POSITION')?.setArray(points.map((x, i) => x + 0.005 * normals[i]) as Float32Array<ArrayBuffer>);
     for (const skin of document.getRoot().listSkins()) skin.dispose();
@@ -67,16 +123,42 @@ describe('a recipe that names another character', () => {
     return at('coat.glb');
   };
   it('takes weights and joints from its file', async () => {
-    const { code, out, err } = run('convert', await coat(), '--target', 'browser-viewer', '--recipe', recipe(at('sailor.glb')), '--out', at('bound'), '--json');
+    const { code, out, err } = run(
+      'convert',
+      await coat(),
+      '--target',
+      'browser-viewer',
+      '--recipe',
+      recipe(at('sailor.glb')),
+      '--out',
+      at('bound'),
+      '--json',
+    );
     expect([0, 4], err).toContain(code);
-    const report = JSON.parse(out) as { source: { joints: unknown[] }; result: { joints: { role: string }[]; influencesMax: number }; steps: { id: string; findings: { message: string }[] }[] };
+    const report = JSON.parse(out) as {
+      source: { joints: unknown[] };
+      result: { joints: { role: string }[]; influencesMax: number };
+      steps: { id: string; findings: { message: string }[] }[];
+    };
     expect(report.source.joints).toEqual([]);
     expect(report.result.joints.some((joint) => joint.role === 'leftLowerArm')).toBe(true);
     expect(report.result.influencesMax).toBeGreaterThan(1);
-    expect(report.steps.find((step) => step.id === 'weights.transfer')?.findings[0].message).toMatch(/moves with “sailor”/);
+    expect(report.steps.find((step) => step.id === 'weights.transfer')?.findings[0].message).toMatch(
+      /moves with “sailor”/,
+    );
   });
   it('says so when that file is not there, and writes nothing', async () => {
-    const { code, out } = run('convert', await coat(), '--target', 'browser-viewer', '--recipe', recipe(at('nobody.glb')), '--out', at('unbound'), '--json');
+    const { code, out } = run(
+      'convert',
+      await coat(),
+      '--target',
+      'browser-viewer',
+      '--recipe',
+      recipe(at('nobody.glb')),
+      '--out',
+      at('unbound'),
+      '--json',
+    );
     expect(code).toBe(3);
     expect(JSON.parse(out)).toMatchObject({ schema: 1, error: { code: 'weights.no-donor', where: at('nobody.glb') } });
     expect(existsSync(at('unbound'))).toBe(false);
@@ -85,44 +167,99 @@ describe('a recipe that names another character', () => {
 
 describe('dimetra convert', () => {
   it('writes a package whose files are what it says, with progress on standard error', () => {
-    const { code, out, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('out'), '--json');
+    const { code, out, err } = run(
+      'convert',
+      at('sailor.glb'),
+      '--target',
+      'quayside-crowd',
+      '--out',
+      at('out'),
+      '--json',
+    );
     expect(code, err).toBe(0);
     const done = JSON.parse(out);
-    expect(done).toMatchObject({ schema: 1, target: 'quayside-crowd', seconds: expect.any(Number), peakMemoryBytes: expect.any(Number) });
+    expect(done).toMatchObject({
+      schema: 1,
+      target: 'quayside-crowd',
+      seconds: expect.any(Number),
+      peakMemoryBytes: expect.any(Number),
+    });
     expect(done.steps.map((step: { id: string }) => step.id)).toContain('reduce.simplify');
     expect(done.result.triangles).toBeLessThanOrEqual(6000);
-    for (const file of done.files) expect(sha256(new Uint8Array(readFileSync(join(at('out'), file.path))))).toBe(file.sha256);
+    for (const file of done.files)
+      expect(sha256(new Uint8Array(readFileSync(join(at('out'), file.path))))).toBe(file.sha256);
     expect(err).toMatch(/%/);
   });
   it('makes a package of each character in a folder, under names of their own, and says which could not be read', async () => {
-    for (const [place, rings] of [['crew/mate', 12], ['crew/cook', 14]] as const) { mkdirSync(at(place), { recursive: true }); writeFileSync(at(`${place}/sailor.glb`), await writeGlb(stickFigure({ rings, sides: 10 }))); }
+    for (const [place, rings] of [
+      ['crew/mate', 12],
+      ['crew/cook', 14],
+    ] as const) {
+      mkdirSync(at(place), { recursive: true });
+      writeFileSync(at(`${place}/sailor.glb`), await writeGlb(stickFigure({ rings, sides: 10 })));
+    }
     const both = run('convert', at('crew'), '--target', 'quayside-crowd', '--out', at('crew-out'), '--json');
     expect(both.code, both.err).toBe(0);
-    const { characters, failed } = JSON.parse(both.out) as { characters: { name: string; folder: string; files: { path: string; sha256: string }[] }[]; failed: unknown[] };
+    const { characters, failed } = JSON.parse(both.out) as {
+      characters: { name: string; folder: string; files: { path: string; sha256: string }[] }[];
+      failed: unknown[];
+    };
     expect(failed).toEqual([]);
-    expect(characters.map((entry) => [entry.name, entry.folder])).toEqual([['sailor', 'sailor'], ['sailor 2', 'sailor-2']]);
-    for (const { folder: made, files } of characters) for (const file of files) expect(sha256(new Uint8Array(readFileSync(join(at('crew-out'), made, file.path))))).toBe(file.sha256);
+    expect(characters.map((entry) => [entry.name, entry.folder])).toEqual([
+      ['sailor', 'sailor'],
+      ['sailor 2', 'sailor-2'],
+    ]);
+    for (const { folder: made, files } of characters)
+      for (const file of files)
+        expect(sha256(new Uint8Array(readFileSync(join(at('crew-out'), made, file.path))))).toBe(file.sha256);
     mkdirSync(at('crew/torn'));
     writeFileSync(at('crew/torn/stoker.glb'), 'glTF and no more');
     const found = run('inspect', at('crew'), '--json');
     expect(found.code).toBe(3);
-    expect(JSON.parse(found.out)).toMatchObject({ schema: 1, characters: [{ character: { name: 'sailor' } }, { character: { name: 'sailor 2' } }], failed: [{ path: 'torn/stoker.glb' }] });
+    expect(JSON.parse(found.out)).toMatchObject({
+      schema: 1,
+      characters: [{ character: { name: 'sailor' } }, { character: { name: 'sailor 2' } }],
+      failed: [{ path: 'torn/stoker.glb' }],
+    });
   });
   it('ends with 4 where a rule blocks, and takes a target from a file', () => {
-    writeFileSync(at('tiny.json'), JSON.stringify({ ...SHIPPED_TARGETS[0], id: 'tiny', materials: { ...SHIPPED_TARGETS[0].materials, max: 1 }, joints: { keep: 'all', max: 3 } }));
-    const { code, out } = run('convert', at('sailor.glb'), '--target', at('tiny.json'), '--out', at('blocked'), '--json');
+    writeFileSync(
+      at('tiny.json'),
+      JSON.stringify({
+        ...SHIPPED_TARGETS[0],
+        id: 'tiny',
+        materials: { ...SHIPPED_TARGETS[0].materials, max: 1 },
+        joints: { keep: 'all', max: 3 },
+      }),
+    );
+    const { code, out } = run(
+      'convert',
+      at('sailor.glb'),
+      '--target',
+      at('tiny.json'),
+      '--out',
+      at('blocked'),
+      '--json',
+    );
     expect(code).toBe(4);
-    expect(JSON.parse(out).checks.filter((check: { ok: boolean; blocking: boolean }) => !check.ok && check.blocking).map((check: { rule: string }) => check.rule)).toContain('joints.max');
+    expect(
+      JSON.parse(out)
+        .checks.filter((check: { ok: boolean; blocking: boolean }) => !check.ok && check.blocking)
+        .map((check: { rule: string }) => check.rule),
+    ).toContain('joints.max');
   });
   it('ends with 2 on wrong usage, 3 on a recipe that makes no sense, and leaves nothing behind', () => {
     expect(run('convert', at('sailor.glb')).code).toBe(2);
     expect(run('convert', at('sailor.glb'), '--target', 'nobody', '--out', at('x')).code).toBe(2);
     expect(run('nonsense').code).toBe(2);
     writeFileSync(at('recipe.json'), '{"schema":1,"steps":[{"id":"no.such"}]}');
-    expect(run('convert', at('sailor.glb'), '--target', 'headset-deck', '--recipe', at('recipe.json'), '--out', at('x')).code).toBe(3);
+    expect(
+      run('convert', at('sailor.glb'), '--target', 'headset-deck', '--recipe', at('recipe.json'), '--out', at('x'))
+        .code,
+    ).toBe(3);
     expect(existsSync(at('x'))).toBe(false);
   });
-  it('says so when the output can\'t be written', () => {
+  it("says so when the output can't be written", () => {
     writeFileSync(at('taken'), '');
     const { code, err } = run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('taken'));
     expect(code).toBe(3);
@@ -131,11 +268,24 @@ describe('dimetra convert', () => {
 });
 
 describe('dimetra check', () => {
-  beforeAll(() => { expect(run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('judged'), '--json').code).toBe(0); });
-  const judge = (path: string) => { const { code, out, err } = run('check', path, '--target', 'quayside-crowd', '--json'); return { code, err, answer: out ? JSON.parse(out) : null }; };
-  const broken = (answer: { checks: { rule: string; ok: boolean; message: string }[] }) => answer.checks.filter((check) => !check.ok).map((check) => check.rule);
+  beforeAll(() => {
+    expect(run('convert', at('sailor.glb'), '--target', 'quayside-crowd', '--out', at('judged'), '--json').code).toBe(
+      0,
+    );
+  });
+  const judge = (path: string) => {
+    const { code, out, err } = run('check', path, '--target', 'quayside-crowd', '--json');
+    return { code, err, answer: out ? JSON.parse(out) : null };
+  };
+  const broken = (answer: { checks: { rule: string; ok: boolean; message: string }[] }) =>
+    answer.checks.filter((check) => !check.ok).map((check) => check.rule);
   it('judges a package by its folder, its archive and its model alone, and says the same of each', () => {
-    const archive = writeArchive(['sailor.glb', 'report.json', 'report.html', 'manifest.json'].map((path) => ({ path, bytes: new Uint8Array(readFileSync(join(at('judged'), path))) })));
+    const archive = writeArchive(
+      ['sailor.glb', 'report.json', 'report.html', 'manifest.json'].map((path) => ({
+        path,
+        bytes: new Uint8Array(readFileSync(join(at('judged'), path))),
+      })),
+    );
     writeFileSync(at('judged.zip'), archive);
     for (const path of [at('judged'), at('judged.zip'), join(at('judged'), 'sailor.glb')]) {
       const { code, answer, err } = judge(path);
@@ -160,7 +310,8 @@ describe('dimetra check', () => {
     expect(judge(at('lying'))).toMatchObject({ code: 3, answer: { error: { code: 'check.broken-report' } } });
   });
   it('blocks a model made elsewhere whose joints hang in no scene', async () => {
-    const document = stickFigure(), [scene] = document.getRoot().listScenes();
+    const document = stickFigure(),
+      [scene] = document.getRoot().listScenes();
     for (const child of scene.listChildren()) if (!child.getMesh()) scene.removeChild(child);
     writeFileSync(at('afloat.glb'), await writeGlb(document));
     const { code, answer } = judge(at('afloat.glb'));
@@ -169,7 +320,10 @@ describe('dimetra check', () => {
   });
   it('refuses what is no glTF, and a call without a target', () => {
     writeFileSync(at('a.obj'), 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
-    expect(judge(at('a.obj'))).toMatchObject({ code: 3, answer: { error: { code: 'check.not-gltf', where: 'a.obj' } } });
+    expect(judge(at('a.obj'))).toMatchObject({
+      code: 3,
+      answer: { error: { code: 'check.not-gltf', where: 'a.obj' } },
+    });
     expect(run('check', at('sailor.glb')).code).toBe(2);
   });
 });
@@ -178,18 +332,37 @@ it('dimetra compare finds zeros for a file against itself', () => {
   const { code, out } = run('compare', at('sailor.glb'), at('sailor.glb'), '--json', '--samples', '2000');
   expect(code).toBe(0);
   const parity = JSON.parse(out);
-  for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
-  expect(parity).toMatchObject({ schema: 1, appearance: { baseColorDeltaE: { mean: 0, p99: 0 } }, inventory: { lost: [], added: [], renamed: [] } });
+  for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses])
+    expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
+  expect(parity).toMatchObject({
+    schema: 1,
+    appearance: { baseColorDeltaE: { mean: 0, p99: 0 } },
+    inventory: { lost: [], added: [], renamed: [] },
+  });
 });
 
 describe('the command lines that the documents show', () => {
-  const shown = ['README.md', 'docs/guide.md', 'docs/cast.md'].flatMap((file) => [...readFileSync(file, 'utf8').matchAll(/^\.\/dimetra (convert|inspect|compare|check|learn) (.*?)(?:\s+#.*)?$/gm)].map((match) => `${match[1]} ${match[2].trim()}`));
+  const shown = ['README.md', 'docs/guide.md', 'docs/cast.md'].flatMap((file) =>
+    [
+      ...readFileSync(file, 'utf8').matchAll(/^\.\/dimetra (convert|inspect|compare|check|learn) (.*?)(?:\s+#.*)?$/gm),
+    ].map((match) => `${match[1]} ${match[2].trim()}`),
+  );
   it('are all five commands, through the script', () => {
-    expect([...new Set(shown.map((line) => line.split(' ')[0]))].sort()).toEqual(['check', 'compare', 'convert', 'inspect', 'learn']);
+    expect([...new Set(shown.map((line) => line.split(' ')[0]))].sort()).toEqual([
+      'check',
+      'compare',
+      'convert',
+      'inspect',
+      'learn',
+    ]);
     mkdirSync(at('shown'));
     for (const name of ['pilot.glb', 'sample.glb']) writeFileSync(at(`shown/${name}`), readFileSync(at('sailor.glb')));
     for (const line of shown) {
-      const done = spawnSync('bash', ['-c', `"${join(process.cwd(), 'dimetra')}" ${line}`], { cwd: at('shown'), encoding: 'utf8', maxBuffer: 1 << 26 });
+      const done = spawnSync('bash', ['-c', `"${join(process.cwd(), 'dimetra')}" ${line}`], {
+        cwd: at('shown'),
+        encoding: 'utf8',
+        maxBuffer: 1 << 26,
+      });
       expect(done.status, `${line}: ${done.stderr.slice(-400)}`).toBe(0);
       if (line.includes('--json')) expect(() => JSON.parse(done.stdout)).not.toThrow();
     }

@@ -1,6 +1,15 @@
 import { look } from '@dimetra/eyes';
 import { basename, join } from 'node:path';
-import { convert, defaultRecipe, fileNameOf, parseRecipe, verdictSentence, type ReadResult, type Recipe, type Target } from '@dimetra/core';
+import {
+  convert,
+  defaultRecipe,
+  fileNameOf,
+  parseRecipe,
+  verdictSentence,
+  type ReadResult,
+  type Recipe,
+  type Target,
+} from '@dimetra/core';
 import { peakMemory, sha256, writeOutput } from '@dimetra/platform';
 import { findTarget, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
@@ -13,9 +22,15 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   if (!values.out) throw new UsageError('convert needs --out.');
   const target = await findTarget(values.target);
   const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
-  const { characters, failed } = await openCharacters(positionals[0]), alone = characters.length === 1 && !failed.length;
+  const { characters, failed } = await openCharacters(positionals[0]),
+    alone = characters.length === 1 && !failed.length;
   // Names that differ may be one name once they are plain.
-  const folders = alone ? [values.out] : distinct(characters.map((read) => fileNameOf(read.name)), '-').map((name) => join(values.out as string, name));
+  const folders = alone
+    ? [values.out]
+    : distinct(
+        characters.map((read) => fileNameOf(read.name)),
+        '-',
+      ).map((name) => join(values.out as string, name));
   const outputs = [];
   let blocked = false;
   for (const [i, read] of characters.entries()) {
@@ -24,24 +39,53 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
     outputs.push(output);
     if (!values.json) process.stdout.write(text);
   }
-  if (values.json) process.stdout.write(`${JSON.stringify(alone ? outputs[0] : { schema: 1, characters: outputs.map((output, i) => ({ name: characters[i].name, folder: basename(folders[i]), ...output })), failed })}\n`);
+  if (values.json)
+    process.stdout.write(
+      `${JSON.stringify(alone ? outputs[0] : { schema: 1, characters: outputs.map((output, i) => ({ name: characters[i].name, folder: basename(folders[i]), ...output })), failed })}\n`,
+    );
   for (const { path, message } of failed) process.stderr.write(`${path}: ${message}\n`);
   return failed.length ? 3 : blocked ? 4 : 0;
 }
 
 async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out: string) {
   const started = performance.now();
-  const done = await convert({ name: read.name, source: { document: async () => read.document }, target, recipe, created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10), context: createContext(), eyes: look });
+  const done = await convert({
+    name: read.name,
+    source: { document: async () => read.document },
+    target,
+    recipe,
+    created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),
+    context: createContext(),
+    eyes: look,
+  });
   // Without a store everything is made here and now.
   const files = done.made ?? [];
   await writeOutput(out, files);
   const { report } = done;
   const output = {
-    schema: 1, target: target.id, source: report.source, result: report.result, steps: report.steps, verdict: report.verdict, checks: report.checks, parity: report.parity, stated: report.stated,
+    schema: 1,
+    target: target.id,
+    source: report.source,
+    result: report.result,
+    steps: report.steps,
+    verdict: report.verdict,
+    checks: report.checks,
+    parity: report.parity,
+    stated: report.stated,
     findings: read.findings,
-    files: [...done.sealed.files, ...files.filter((file) => file.path === 'manifest.json').map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) }))],
-    seconds: Math.round((performance.now() - started) / 10) / 100, measuringSeconds: Math.round(done.measuringSeconds * 100) / 100, peakMemoryBytes: peakMemory(),
+    files: [
+      ...done.sealed.files,
+      ...files
+        .filter((file) => file.path === 'manifest.json')
+        .map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) })),
+    ],
+    seconds: Math.round((performance.now() - started) / 10) / 100,
+    measuringSeconds: Math.round(done.measuringSeconds * 100) / 100,
+    peakMemoryBytes: peakMemory(),
   };
-  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${verdictSentence(done.verdict)}\n${report.checks.filter((check) => !check.ok).map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`).join('')}`;
+  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${verdictSentence(done.verdict)}\n${report.checks
+    .filter((check) => !check.ok)
+    .map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`)
+    .join('')}`;
   return { output, text, blocking: done.verdict.state === 'blocks' };
 }

@@ -4,9 +4,13 @@ import { UsageError } from './usage.ts';
 
 export async function inspectCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('inspect takes one input.');
-  const { characters, failed } = await openCharacters(positionals[0]), found = [];
+  const { characters, failed } = await openCharacters(positionals[0]),
+    found = [];
   for (const read of characters) found.push(await describe(read));
-  if (values.json) process.stdout.write(`${JSON.stringify(found.length === 1 && !failed.length ? found[0] : { schema: 1, characters: found, failed })}\n`);
+  if (values.json)
+    process.stdout.write(
+      `${JSON.stringify(found.length === 1 && !failed.length ? found[0] : { schema: 1, characters: found, failed })}\n`,
+    );
   else process.stdout.write(found.map(toText).join('\n'));
   for (const { path, message } of failed) process.stderr.write(`${path}: ${message}\n`);
   return failed.length ? 3 : 0;
@@ -19,9 +23,13 @@ function toText(found: Awaited<ReturnType<typeof describe>>): string {
     `${c.joints.length} joints, at most ${c.influencesMax} influences, ${c.morphTargets.length} morph targets, ${c.clips.length} clips`,
     `${c.materials.length} materials, ${c.textures.length} maps, ${(c.textureMemoryBytes / 1048576).toFixed(1)} MB on the graphics card`,
     '',
-    ...c.parts.map((part) => `  ${part.name.padEnd(32)} ${part.role.padEnd(10)} ${String(part.triangles).padStart(8)} triangles`),
+    ...c.parts.map(
+      (part) => `  ${part.name.padEnd(32)} ${part.role.padEnd(10)} ${String(part.triangles).padStart(8)} triangles`,
+    ),
     '',
-    ...(found.findings.length ? found.findings.map((finding) => `${finding.severity}: ${finding.message}`) : ['Nothing was found wrong.']),
+    ...(found.findings.length
+      ? found.findings.map((finding) => `${finding.severity}: ${finding.message}`)
+      : ['Nothing was found wrong.']),
   ];
   return `${lines.join('\n')}\n`;
 }

@@ -12,12 +12,24 @@ async function main(argv: string[]): Promise<number> {
   const [command, ...rest] = argv;
   const json = rest.includes('--json');
   try {
-    const run = { convert: convertCommand, inspect: inspectCommand, compare: compareCommand, check: checkCommand, learn: learnCommand }[command ?? ''];
+    const run = {
+      convert: convertCommand,
+      inspect: inspectCommand,
+      compare: compareCommand,
+      check: checkCommand,
+      learn: learnCommand,
+    }[command ?? ''];
     if (!run) throw new UsageError(command ? `There is no command “${command}”.` : 'Say which command.');
-    if (rest.includes('--help') || rest.includes('-h')) { process.stdout.write(HELP[command as keyof typeof HELP]); return 0; }
+    if (rest.includes('--help') || rest.includes('-h')) {
+      process.stdout.write(HELP[command as keyof typeof HELP]);
+      return 0;
+    }
     return await run(parse(rest));
   } catch (error) {
-    if (error instanceof UsageError) { process.stderr.write(`${error.message}\n${HELP.all}`); return 2; }
+    if (error instanceof UsageError) {
+      process.stderr.write(`${error.message}\n${HELP.all}`);
+      return 2;
+    }
     if (error instanceof ProblemError) {
       if (json) process.stdout.write(`${JSON.stringify({ schema: 1, error: error.toJSON() })}\n`);
       process.stderr.write(`${error.message}\n`);
@@ -30,7 +42,19 @@ async function main(argv: string[]): Promise<number> {
 
 function parse(args: string[]) {
   try {
-    return parseArgs({ args, allowPositionals: true, options: { target: { type: 'string' }, recipe: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, samples: { type: 'string' }, title: { type: 'string' }, id: { type: 'string' } } });
+    return parseArgs({
+      args,
+      allowPositionals: true,
+      options: {
+        target: { type: 'string' },
+        recipe: { type: 'string' },
+        out: { type: 'string' },
+        json: { type: 'boolean' },
+        samples: { type: 'string' },
+        title: { type: 'string' },
+        id: { type: 'string' },
+      },
+    });
   } catch (error) {
     throw new UsageError((error as Error).message);
   }
@@ -38,4 +62,6 @@ function parse(args: string[]) {
 export type Parsed = ReturnType<typeof parse>;
 
 // Exit once standard output has been taken, or a pipe loses its end.
-main(process.argv.slice(2)).then((code) => { process.exitCode = code; });
+main(process.argv.slice(2)).then((code) => {
+  process.exitCode = code;
+});

@@ -1,4 +1,13 @@
-import { inspectFindings, inspectMaps, readCharacter, readCharacters, summarise, type ReadAll, type ReadResult, type StepContext } from '@dimetra/core';
+import {
+  inspectFindings,
+  inspectMaps,
+  readCharacter,
+  readCharacters,
+  summarise,
+  type ReadAll,
+  type ReadResult,
+  type StepContext,
+} from '@dimetra/core';
 import { basename } from 'node:path';
 import { readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
 
@@ -8,7 +17,10 @@ export function createContext(): StepContext {
   return {
     images: sharpCodec,
     hash: sha256,
-    async character(path) { const { document, name } = await openCharacter(path); return { document, name }; },
+    async character(path) {
+      const { document, name } = await openCharacter(path);
+      return { document, name };
+    },
     log: (message) => process.stderr.write(`${message}\n`),
     progress(fraction, message) {
       const text = `${String(Math.round(fraction * 100)).padStart(3)} % ${message}`;
@@ -27,21 +39,45 @@ export async function openCharacter(path: string): Promise<ReadResult> {
 
 /** Every character of a folder or archive under a name of its own; of a file just that one. */
 export async function openCharacters(path: string): Promise<ReadAll> {
-  const files = await readInput(path), main = mainOf(path, files);
-  const all = main ? { characters: [await readCharacter(files, undefined, { unpackImage, main })], failed: [] } : await readCharacters(files, undefined, { unpackImage });
-  distinct(all.characters.map((read) => read.name), ' ').forEach((name, i) => { all.characters[i].name = name; });
+  const files = await readInput(path),
+    main = mainOf(path, files);
+  const all = main
+    ? { characters: [await readCharacter(files, undefined, { unpackImage, main })], failed: [] }
+    : await readCharacters(files, undefined, { unpackImage });
+  distinct(
+    all.characters.map((read) => read.name),
+    ' ',
+  ).forEach((name, i) => {
+    all.characters[i].name = name;
+  });
   return all;
 }
 
 /** Names of which each stands once, whatever disk they go to: a number behind the second of two. */
 export function distinct(names: readonly string[], before: string): string[] {
   const taken = new Set<string>();
-  return names.map((own) => { let name = own; for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${own}${before}${n}`; taken.add(name.toLowerCase()); return name; });
+  return names.map((own) => {
+    let name = own;
+    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${own}${before}${n}`;
+    taken.add(name.toLowerCase());
+    return name;
+  });
 }
 
-const mainOf = (path: string, files: readonly { path: string }[]): string | undefined => (files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined);
+const mainOf = (path: string, files: readonly { path: string }[]): string | undefined =>
+  files.length > 1 ? files.find((file) => file.path === basename(path))?.path : undefined;
 
 export async function describe(read: ReadResult) {
   const character = summarise(read.document, read.name);
-  return { schema: 1 as const, character, findings: [...read.findings, ...inspectFindings(read.document, character), ...(await inspectMaps(read.document, sharpCodec))], used: read.used, unused: read.unused };
+  return {
+    schema: 1 as const,
+    character,
+    findings: [
+      ...read.findings,
+      ...inspectFindings(read.document, character),
+      ...(await inspectMaps(read.document, sharpCodec)),
+    ],
+    used: read.used,
+    unused: read.unused,
+  };
 }

@@ -34,12 +34,30 @@ export interface AppOptions {
 /** A failed query carries its parameters, which may be megabytes of somebody's file: they don't belong in a log. */
 function briefError(error: Error & { code?: string }): object {
   const { cause } = error as { cause?: Error & { code?: string } };
-  return { type: error.name, message: error.message.replace(/\nparams:[\s\S]*/, '').slice(0, 600), code: error.code ?? cause?.code, cause: cause?.message?.slice(0, 300), stack: error.stack?.split('\n').filter((line) => line.startsWith('    at ')).slice(0, 8).join('\n') };
+  return {
+    type: error.name,
+    message: error.message.replace(/\nparams:[\s\S]*/, '').slice(0, 600),
+    code: error.code ?? cause?.code,
+    cause: cause?.message?.slice(0, 300),
+    stack: error.stack
+      ?.split('\n')
+      .filter((line) => line.startsWith('    at '))
+      .slice(0, 8)
+      .join('\n'),
+  };
 }
 
 const DEFAULT_LIMITS: UploadLimits = { totalBytes: 1536 * 1024 ** 2, files: 2000 };
 
-export async function createApp(options: AppOptions): Promise<{ app: Express; connection: Connection; announce(event: object): void; read: ReadFiles; close(): Promise<void> }> {
+export async function createApp(
+  options: AppOptions,
+): Promise<{
+  app: Express;
+  connection: Connection;
+  announce(event: object): void;
+  read: ReadFiles;
+  close(): Promise<void>;
+}> {
   const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn', serializers: { err: briefError } }, pino.destination(2));
   const connection = connect(options.url);
   const blobs = new BlobStore(connection.db);
@@ -47,22 +65,46 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   boss.on('error', (error) => log.warn(error.message));
   await boss.start();
   await boss.createQueue(QUEUE);
-  const threads = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: 2, idleTimeout: 30_000, resourceLimits: THREAD_LIMITS });
+  const threads = new Piscina({
+    filename: options.threadFile,
+    minThreads: 0,
+    maxThreads: 2,
+    idleTimeout: 30_000,
+    resourceLimits: THREAD_LIMITS,
+  });
   const read: ReadFiles = async (files, owner) => {
-    const answer = (await threads.run({ kind: 'intake', url: options.url, files, owner } satisfies ThreadTask).catch((error: unknown) => {
-      if (outOfMemory(error)) throw new ProblemError('intake.memory', 'What arrived needs more memory than one character is given. Send its parts apart, or leave out what it doesn\'t need.');
-      throw error;
-    })) as ThreadAnswer;
+    const answer = (await threads
+      .run({ kind: 'intake', url: options.url, files, owner } satisfies ThreadTask)
+      .catch((error: unknown) => {
+        if (outOfMemory(error))
+          throw new ProblemError(
+            'intake.memory',
+            "What arrived needs more memory than one character is given. Send its parts apart, or leave out what it doesn't need.",
+          );
+        throw error;
+      })) as ThreadAnswer;
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.intake as NonNullable<typeof answer.intake>;
   };
   const learn: LearnFigure = async (revisionId, name) => {
-    const answer = (await threads.run({ kind: 'learn', url: options.url, revisionId, name } satisfies ThreadTask)) as ThreadAnswer;
+    const answer = (await threads.run({
+      kind: 'learn',
+      url: options.url,
+      revisionId,
+      name,
+    } satisfies ThreadTask)) as ThreadAnswer;
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.figure as NonNullable<typeof answer.figure>;
   };
   const images: BringImages = async (revisionId, files, owner, slot) => {
-    const answer = (await threads.run({ kind: 'images', url: options.url, revisionId, files, owner, slot } satisfies ThreadTask)) as ThreadAnswer;
+    const answer = (await threads.run({
+      kind: 'images',
+      url: options.url,
+      revisionId,
+      files,
+      owner,
+      slot,
+    } satisfies ThreadTask)) as ThreadAnswer;
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.images as NonNullable<typeof answer.images>;
   };
@@ -71,26 +113,72 @@ export async function createApp(options: AppOptions): Promise<{ app: Express; co
   const hosts = new Set(options.hosts ?? ['127.0.0.1', 'localhost', '[::1]']);
   app.disable('x-powered-by');
   app.use(checkOrigin((host) => hosts.has(host)));
-  app.use(helmet({
-    contentSecurityPolicy: { useDefaults: false, directives: { defaultSrc: ["'self'"], scriptSrc: ["'self'", "'wasm-unsafe-eval'"], workerSrc: ["'self'", 'blob:'], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'blob:', 'data:'], connectSrc: ["'self'", 'blob:'], fontSrc: ["'self'", 'data:'], objectSrc: ["'none'"], frameAncestors: ["'self'"], baseUri: ["'self'"], formAction: ["'self'"] } },
-    strictTransportSecurity: false, crossOriginEmbedderPolicy: false, xFrameOptions: { action: 'sameorigin' },
-  }));
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+          workerSrc: ["'self'", 'blob:'],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'blob:', 'data:'],
+          connectSrc: ["'self'", 'blob:'],
+          fontSrc: ["'self'", 'data:'],
+          objectSrc: ["'none'"],
+          frameAncestors: ["'self'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"],
+        },
+      },
+      strictTransportSecurity: false,
+      crossOriginEmbedderPolicy: false,
+      xFrameOptions: { action: 'sameorigin' },
+    }),
+  );
   const api = express.Router();
   api.use(events.router);
   api.use(express.json({ limit: '4mb' }));
-  api.get('/health', async (_request, response) => { await connection.pool.query('select 1'); response.json({ ok: true }); });
-  api.get('/openapi.json', (_request, response) => { response.json(openApi()); });
+  api.get('/health', async (_request, response) => {
+    await connection.pool.query('select 1');
+    response.json({ ok: true });
+  });
+  api.get('/openapi.json', (_request, response) => {
+    response.json(openApi());
+  });
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(imageRoutes(connection, blobs, images, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(conversionRoutes(connection, blobs, boss, events.announce));
   api.use(figureRoutes(connection, learn, events.announce));
   api.use(pieceRoutes(blobs));
-  api.use((request, response) => sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }));
+  api.use((request, response) =>
+    sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }),
+  );
   app.use('/api/v1', api);
   if (existsSync(options.client)) {
-    app.use(express.static(options.client, { index: false, setHeaders: (response, path) => { if (path.includes('/assets/')) response.setHeader('Cache-Control', 'public, max-age=31536000, immutable'); } }));
-    app.get('/{*path}', (_request, response) => { response.set('Cache-Control', 'no-cache').sendFile(join(options.client, 'index.html')); });
+    app.use(
+      express.static(options.client, {
+        index: false,
+        setHeaders: (response, path) => {
+          if (path.includes('/assets/')) response.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+        },
+      }),
+    );
+    app.get('/{*path}', (_request, response) => {
+      response.set('Cache-Control', 'no-cache').sendFile(join(options.client, 'index.html'));
+    });
   }
   app.use(handleErrors((error) => log.error(error)));
-  return { app, connection, announce: events.announce, read, async close() { events.close(); await boss.stop({ graceful: false, timeout: 500 }).catch(() => {}); await threads.destroy(); await connection.close().catch(() => {}); } };
+  return {
+    app,
+    connection,
+    announce: events.announce,
+    read,
+    async close() {
+      events.close();
+      await boss.stop({ graceful: false, timeout: 500 }).catch(() => {});
+      await threads.destroy();
+      await connection.close().catch(() => {});
+    },
+  };
 }

@@ -17,11 +17,18 @@ import { QUEUE } from './jobs/worker.ts';
 /** The production and its shipped targets; there from the first start, with or without the demo. */
 export async function seedProduction(connection: Connection): Promise<void> {
   const { db } = connection;
-  if (!(await db.select().from(production).limit(1)).length) await db.insert(production).values({ name: 'Vell Sund pilotage' });
-  for (const data of SHIPPED_TARGETS) await db.insert(target).values({ id: data.id, data, shipped: true }).onConflictDoNothing();
+  if (!(await db.select().from(production).limit(1)).length)
+    await db.insert(production).values({ name: 'Vell Sund pilotage' });
+  for (const data of SHIPPED_TARGETS)
+    await db.insert(target).values({ id: data.id, data, shipped: true }).onConflictDoNothing();
 }
 
-interface DemoFolder { folder: string; generator: string; small: boolean; say: (text: string) => void }
+interface DemoFolder {
+  folder: string;
+  generator: string;
+  small: boolean;
+  say: (text: string) => void;
+}
 /** Marks a cast that is still being made, so that the next start goes on. */
 const UNFINISHED = 'unfinished';
 /** Reads what was stored as one character; off the server's own thread. */
@@ -39,13 +46,21 @@ export async function seedDemo(connection: Connection, boss: PgBoss, demo: DemoF
   void prepare(PEOPLE[1], demo, () => false).catch(() => {});
   const files = await making;
   demo.say('Bringing the demo character in.');
-  const ids = await bringIn(connection, first.name, files, 'headset-deck', (arrived, owner) => intake(connection, arrived, owner));
+  const ids = await bringIn(connection, first.name, files, 'headset-deck', (arrived, owner) =>
+    intake(connection, arrived, owner),
+  );
   if (ids.run) await boss.send(QUEUE, { runId: ids.run }, { retryLimit: 3 });
   return true;
 }
 
 /** The other people of the cast, in the formats and conditions they arrive in, one after the other beside the running server. */
-export async function seedOthers(connection: Connection, demo: DemoFolder, read: ReadFiles, announce: (event: object) => void, stopping: () => boolean): Promise<void> {
+export async function seedOthers(
+  connection: Connection,
+  demo: DemoFolder,
+  read: ReadFiles,
+  announce: (event: object) => void,
+  stopping: () => boolean,
+): Promise<void> {
   const open = join(demo.folder, UNFINISHED);
   const others = PEOPLE.slice(1);
   for (const [i, person] of others.entries()) {
@@ -61,10 +76,14 @@ export async function seedOthers(connection: Connection, demo: DemoFolder, read:
       announce({ type: 'characters' });
     } catch (error) {
       if (stopping()) return;
-      demo.say(`The ${person.name.toLowerCase()} of the demo could not be made: ${(error as Error).message.slice(0, 200)}`);
+      demo.say(
+        `The ${person.name.toLowerCase()} of the demo could not be made: ${(error as Error).message.slice(0, 200)}`,
+      );
     }
   }
-  await runGenerator(['motions', join(demo.folder, 'motions')], demo, () => {}, stopping).catch((error: Error) => demo.say(`The demo's motions could not be made: ${error.message.slice(0, 200)}`));
+  await runGenerator(['motions', join(demo.folder, 'motions')], demo, () => {}, stopping).catch((error: Error) =>
+    demo.say(`The demo's motions could not be made: ${error.message.slice(0, 200)}`),
+  );
   if (!stopping()) await rm(open, { force: true });
 }
 
@@ -74,32 +93,61 @@ export const demoUnfinished = (folder: string): boolean => existsSync(join(folde
 /** Folder of one person's arrival: another generator, another folder. */
 async function folderOf(person: Person, { folder, generator, small }: DemoFolder): Promise<string> {
   // The bundle's own chunks go into it too: what they draw on lies beside the entry.
-  const files = (await readdir(dirname(generator), { recursive: true })).filter((name) => /\.js$/.test(name) && (name === basename(generator) || name.includes('/'))).sort();
-  const hashes = await Promise.all(files.map(async (name) => sha256(new Uint8Array(await readFile(join(dirname(generator), name))))));
-  return join(folder, `${person.id}-${small ? 'small-' : ''}${sha256(new TextEncoder().encode(hashes.join('\n'))).slice(0, 16)}`);
+  const files = (await readdir(dirname(generator), { recursive: true }))
+    .filter((name) => /\.js$/.test(name) && (name === basename(generator) || name.includes('/')))
+    .sort();
+  const hashes = await Promise.all(
+    files.map(async (name) => sha256(new Uint8Array(await readFile(join(dirname(generator), name))))),
+  );
+  return join(
+    folder,
+    `${person.id}-${small ? 'small-' : ''}${sha256(new TextEncoder().encode(hashes.join('\n'))).slice(0, 16)}`,
+  );
 }
 
 const underWay = new Map<string, Promise<string>>();
 /** One person's arrival, made by the generator in a process of its own where it is not kept from before; asked for twice, made once. */
-async function prepare(person: Person, demo: DemoFolder, stopping: () => boolean, say: (text: string) => void = () => {}): Promise<string> {
+async function prepare(
+  person: Person,
+  demo: DemoFolder,
+  stopping: () => boolean,
+  say: (text: string) => void = () => {},
+): Promise<string> {
   const out = await folderOf(person, demo);
   let making = underWay.get(out);
   if (!making) {
-    making = existsSync(out) ? Promise.resolve(out) : runGenerator([person.id, out, 'arrival', ...(demo.small ? ['small'] : [])], demo, say, stopping).then(() => out);
+    making = existsSync(out)
+      ? Promise.resolve(out)
+      : runGenerator([person.id, out, 'arrival', ...(demo.small ? ['small'] : [])], demo, say, stopping).then(
+          () => out,
+        );
     underWay.set(out, making);
     making.catch(() => underWay.delete(out));
   }
   return making;
 }
 
-async function runGenerator(args: string[], { generator }: DemoFolder, say: (text: string) => void, stopping: () => boolean): Promise<void> {
+async function runGenerator(
+  args: string[],
+  { generator }: DemoFolder,
+  say: (text: string) => void,
+  stopping: () => boolean,
+): Promise<void> {
   const child = spawn(process.execPath, [generator, ...args], { stdio: ['ignore', 'ignore', 'pipe'] });
   let last = '';
-  child.stderr.on('data', (text: Buffer) => { for (const line of text.toString().split('\n')) if (line.trim()) { last = line.trim(); say(line.trimEnd()); } });
+  child.stderr.on('data', (text: Buffer) => {
+    for (const line of text.toString().split('\n'))
+      if (line.trim()) {
+        last = line.trim();
+        say(line.trimEnd());
+      }
+  });
   const end = () => child.kill('SIGKILL');
   // The server may be told to stop before anybody asks for this one.
   process.once('exit', end);
-  const watch = setInterval(() => { if (stopping()) end(); }, 300);
+  const watch = setInterval(() => {
+    if (stopping()) end();
+  }, 300);
   const code = await new Promise<number | null>((resolve) => child.on('exit', resolve));
   clearInterval(watch);
   process.removeListener('exit', end);
@@ -107,17 +155,40 @@ async function runGenerator(args: string[], { generator }: DemoFolder, say: (tex
 }
 
 /** Files of one person's arrival. */
-async function made(person: Person, demo: DemoFolder, say: (text: string) => void, stopping: () => boolean = () => false): Promise<Made> {
+async function made(
+  person: Person,
+  demo: DemoFolder,
+  say: (text: string) => void,
+  stopping: () => boolean = () => false,
+): Promise<Made> {
   const out = await prepare(person, demo, stopping, say);
-  const names = (await readdir(out, { recursive: true, withFileTypes: true })).filter((entry) => entry.isFile()).map((entry) => join(entry.parentPath, entry.name)).sort();
-  return Promise.all(names.map(async (name) => ({ path: relative(out, name).split(sep).join('/'), bytes: new Uint8Array(await readFile(name)) })));
+  const names = (await readdir(out, { recursive: true, withFileTypes: true }))
+    .filter((entry) => entry.isFile())
+    .map((entry) => join(entry.parentPath, entry.name))
+    .sort();
+  return Promise.all(
+    names.map(async (name) => ({
+      path: relative(out, name).split(sep).join('/'),
+      bytes: new Uint8Array(await readFile(name)),
+    })),
+  );
 }
 
-async function bringIn(connection: Connection, name: string, made: Made, targetId: string | null, read: ReadFiles): Promise<{ revision: string; run: string | null }> {
-  const { db } = connection, blobs = new BlobStore(db), owner = `upload:demo-${randomUUID()}`;
+async function bringIn(
+  connection: Connection,
+  name: string,
+  made: Made,
+  targetId: string | null,
+  read: ReadFiles,
+): Promise<{ revision: string; run: string | null }> {
+  const { db } = connection,
+    blobs = new BlobStore(db),
+    owner = `upload:demo-${randomUUID()}`;
   const files: ArrivedFile[] = [];
   for (const file of made) {
-    async function* once() { yield Buffer.from(file.bytes); }
+    async function* once() {
+      yield Buffer.from(file.bytes);
+    }
     files.push({ path: file.path, ...(await blobs.receive(owner, once(), 'application/octet-stream')) });
   }
   const [found] = (await read(files, owner)).characters;
@@ -125,13 +196,32 @@ async function bringIn(connection: Connection, name: string, made: Made, targetI
   const aim = SHIPPED_TARGETS.find((entry) => entry.id === targetId);
   const ids = await db.transaction(async (tx) => {
     const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
-    const [first] = await tx.insert(revision).values({ characterId: row.id, number: 1, files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })), manifest: found.manifest, summary: { ...found.summary, name }, findings: found.findings }).returning();
+    const [first] = await tx
+      .insert(revision)
+      .values({
+        characterId: row.id,
+        number: 1,
+        files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })),
+        manifest: found.manifest,
+        summary: { ...found.summary, name },
+        findings: found.findings,
+      })
+      .returning();
     if (!aim) return { revision: first.id, run: null };
-    const [conv] = await tx.insert(conversion).values({ characterId: row.id, targetId: aim.id, recipe: defaultRecipe() }).returning();
-    const [job] = await tx.insert(run).values({ conversionId: conv.id, revisionId: first.id, recipe: conv.recipe, target: aim }).returning();
+    const [conv] = await tx
+      .insert(conversion)
+      .values({ characterId: row.id, targetId: aim.id, recipe: defaultRecipe() })
+      .returning();
+    const [job] = await tx
+      .insert(run)
+      .values({ conversionId: conv.id, revisionId: first.id, recipe: conv.recipe, target: aim })
+      .returning();
     return { revision: first.id, run: job.id };
   });
-  await connection.pool.query('insert into blob_ref (owner, sha256) select $1, sha256 from blob_ref where owner = $2 on conflict do nothing', [`revision:${ids.revision}`, owner]);
+  await connection.pool.query(
+    'insert into blob_ref (owner, sha256) select $1, sha256 from blob_ref where owner = $2 on conflict do nothing',
+    [`revision:${ids.revision}`, owner],
+  );
   await blobs.release(owner);
   return ids;
 }

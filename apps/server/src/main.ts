@@ -18,7 +18,12 @@ const connection = connect(url, 2);
 await migrateDatabase(connection, process.env.DIMETRA_MIGRATIONS ?? here('../../apps/server/migrations'));
 await seedProduction(connection);
 let fresh = false;
-const demo = { folder: process.env.DIMETRA_CAST ?? here('../../.dimetra/cast'), generator: here('./make-cast.js'), small: process.env.DIMETRA_DEMO === 'small', say };
+const demo = {
+  folder: process.env.DIMETRA_CAST ?? here('../../.dimetra/cast'),
+  generator: here('./make-cast.js'),
+  small: process.env.DIMETRA_DEMO === 'small',
+  say,
+};
 if (process.env.DIMETRA_DEMO !== 'none') {
   const boss = new PgBoss({ connectionString: url, max: 1 });
   boss.on('error', () => {});
@@ -29,7 +34,13 @@ if (process.env.DIMETRA_DEMO !== 'none') {
 }
 await connection.close();
 
-const { app, close, connection: serving, announce, read } = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
+const {
+  app,
+  close,
+  connection: serving,
+  announce,
+  read,
+} = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
 const server = createServer(app);
 const wanted = Number(process.env.DIMETRA_PORT ?? 0);
 await new Promise<void>((resolve, reject) => {
@@ -45,8 +56,11 @@ let stopping = false;
 let worker: ChildProcess | null = null;
 const startWorkerProcess = () => {
   worker = fork(here('./worker.js'), [], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
-  worker.on('exit', () => { if (!stopping) setTimeout(startWorkerProcess, 1000); });
-  if (process.env.DIMETRA_WORKER_PIDFILE && worker.pid) import('node:fs').then((fs) => fs.writeFileSync(process.env.DIMETRA_WORKER_PIDFILE as string, String(worker?.pid)));
+  worker.on('exit', () => {
+    if (!stopping) setTimeout(startWorkerProcess, 1000);
+  });
+  if (process.env.DIMETRA_WORKER_PIDFILE && worker.pid)
+    import('node:fs').then((fs) => fs.writeFileSync(process.env.DIMETRA_WORKER_PIDFILE as string, String(worker?.pid)));
 };
 if (process.env.DIMETRA_WORKER !== 'none') startWorkerProcess();
 

@@ -21,23 +21,72 @@ export function Frame() {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const { target } = event;
-      if (target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))) return;
+      if (
+        target instanceof HTMLElement &&
+        (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+      )
+        return;
       if (event.key === '?') setHelp(true);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   const actions: SpotlightActionGroupData[] = [
-    { group: 'Characters', actions: characters.map((row) => ({ id: row.id, label: row.name, description: `${row.triangles.toLocaleString('en-GB')} triangles`, onClick: () => navigate(`/c/${row.id}`) })) },
-    { group: 'Targets', actions: targets.map((row) => ({ id: row.id, label: row.title, description: row.note, onClick: () => navigate(`/targets/${row.id}`) })) },
-    { group: 'Stations', actions: characters.slice(0, 1).flatMap((row) => Object.entries(STATION_NAMES).map(([id, name]) => ({ id: `station-${id}`, label: name, description: `Station, ${row.name}`, onClick: () => navigate(`/c/${row.id}/${row.conversions[0]?.targetId ?? targets[0]?.id ?? ''}/${id}`) }))) },
-    { group: 'Pages', actions: [{ id: 'cast', label: 'Cast', onClick: () => navigate('/') }, { id: 'targets', label: 'Targets', onClick: () => navigate('/targets') }, { id: 'figures', label: 'Figures', onClick: () => navigate('/figures') }, { id: 'runs', label: 'Runs', onClick: () => navigate('/runs') }, { id: 'scheme', label: 'Light or dark', onClick: toggleColorScheme }, { id: 'keys', label: 'Shortcuts', onClick: () => setHelp(true) }] },
+    {
+      group: 'Characters',
+      actions: characters.map((row) => ({
+        id: row.id,
+        label: row.name,
+        description: `${row.triangles.toLocaleString('en-GB')} triangles`,
+        onClick: () => navigate(`/c/${row.id}`),
+      })),
+    },
+    {
+      group: 'Targets',
+      actions: targets.map((row) => ({
+        id: row.id,
+        label: row.title,
+        description: row.note,
+        onClick: () => navigate(`/targets/${row.id}`),
+      })),
+    },
+    {
+      group: 'Stations',
+      actions: characters
+        .slice(0, 1)
+        .flatMap((row) =>
+          Object.entries(STATION_NAMES).map(([id, name]) => ({
+            id: `station-${id}`,
+            label: name,
+            description: `Station, ${row.name}`,
+            onClick: () => navigate(`/c/${row.id}/${row.conversions[0]?.targetId ?? targets[0]?.id ?? ''}/${id}`),
+          })),
+        ),
+    },
+    {
+      group: 'Pages',
+      actions: [
+        { id: 'cast', label: 'Cast', onClick: () => navigate('/') },
+        { id: 'targets', label: 'Targets', onClick: () => navigate('/targets') },
+        { id: 'figures', label: 'Figures', onClick: () => navigate('/figures') },
+        { id: 'runs', label: 'Runs', onClick: () => navigate('/runs') },
+        { id: 'scheme', label: 'Light or dark', onClick: toggleColorScheme },
+        { id: 'keys', label: 'Shortcuts', onClick: () => setHelp(true) },
+      ],
+    },
   ];
   return (
     <div className="frame">
       <Header onSearch={spotlight.open} onHelp={() => setHelp(true)} />
       <Outlet />
-      <Spotlight actions={actions} shortcut="mod + K" nothingFound="Nothing is called that." searchProps={{ placeholder: 'Find a character, target, station or page' }} scrollable maxHeight={420} />
+      <Spotlight
+        actions={actions}
+        shortcut="mod + K"
+        nothingFound="Nothing is called that."
+        searchProps={{ placeholder: 'Find a character, target, station or page' }}
+        scrollable
+        maxHeight={420}
+      />
       <ShortcutsHelp opened={help} onClose={() => setHelp(false)} />
     </div>
   );

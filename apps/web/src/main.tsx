@@ -15,21 +15,35 @@ import { NotHere } from './shared/NotHere.tsx';
 import { store } from './store/store.ts';
 import { theme, variables } from './theme.ts';
 
-const router = createBrowserRouter([{
-  element: <Frame />,
-  errorElement: <NotHere />,
-  HydrateFallback: () => null,
-  children: [
-    { path: '/', element: <CastPage /> },
-    // Heavy pages come when they are asked for: three.js, charts.
-    { path: '/c/:characterId/:targetId?/:station?', lazy: async () => ({ Component: (await import('./desk/Desk.tsx')).Desk }) },
-    { path: '/targets/:targetId?', lazy: async () => ({ Component: (await import('./targets/TargetsPage.tsx')).TargetsPage }) },
-    { path: '/figures/:figureId?', lazy: async () => ({ Component: (await import('./figures/FiguresPage.tsx')).FiguresPage }) },
-    { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
-    { path: '/report/:runId', lazy: async () => ({ Component: (await import('./report/ReportPage.tsx')).ReportPage }) },
-    { path: '*', element: <NotHere /> },
-  ],
-}]);
+const router = createBrowserRouter([
+  {
+    element: <Frame />,
+    errorElement: <NotHere />,
+    HydrateFallback: () => null,
+    children: [
+      { path: '/', element: <CastPage /> },
+      // Heavy pages come when they are asked for: three.js, charts.
+      {
+        path: '/c/:characterId/:targetId?/:station?',
+        lazy: async () => ({ Component: (await import('./desk/Desk.tsx')).Desk }),
+      },
+      {
+        path: '/targets/:targetId?',
+        lazy: async () => ({ Component: (await import('./targets/TargetsPage.tsx')).TargetsPage }),
+      },
+      {
+        path: '/figures/:figureId?',
+        lazy: async () => ({ Component: (await import('./figures/FiguresPage.tsx')).FiguresPage }),
+      },
+      { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
+      {
+        path: '/report/:runId',
+        lazy: async () => ({ Component: (await import('./report/ReportPage.tsx')).ReportPage }),
+      },
+      { path: '*', element: <NotHere /> },
+    ],
+  },
+]);
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <Provider store={store}>

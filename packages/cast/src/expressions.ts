@@ -7,7 +7,11 @@ export interface Expression {
   side?: 'l' | 'r';
 }
 
-const sided = (name: string, change: Partial<Traits>): Expression[] => [{ name, change }, { name: `${name}_l`, change, side: 'l' }, { name: `${name}_r`, change, side: 'r' }];
+const sided = (name: string, change: Partial<Traits>): Expression[] => [
+  { name, change },
+  { name: `${name}_l`, change, side: 'l' },
+  { name: `${name}_r`, change, side: 'r' },
+];
 
 /** Expressions, visemes and likeness dials of figure format Tessel. */
 export const EXPRESSIONS: readonly Expression[] = [

@@ -31,9 +31,12 @@ export const SMALL = 8;
 
 /** A clothed person in figure format Tessel, standing 179 cm times their own height. */
 export function buildPerson(person: Person, options: FigureOptions): Figure {
-  const { progress } = options, { traits } = person;
+  const { progress } = options,
+    { traits } = person;
   // The other figure format has its own polygons: another grid on head and clothes.
-  const other = person.figure === 'Corvane', coarse = options.coarse * (other ? 1.18 : 1), shift = other ? 0.41 : 0;
+  const other = person.figure === 'Corvane',
+    coarse = options.coarse * (other ? 1.18 : 1),
+    shift = other ? 0.41 : 0;
   const joints = tesselJoints();
   const index = new Map(joints.map((joint, i) => [joint.name, i]));
   progress('head');
@@ -44,16 +47,32 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
   const changed = EXPRESSIONS.map((expression) => {
     const { change, name } = expression;
     let made = heads.get(change);
-    if (!made) { progress(`expression ${name}`); made = buildHead(layout, add(traits, change)); heads.set(change, made); }
+    if (!made) {
+      progress(`expression ${name}`);
+      made = buildHead(layout, add(traits, change));
+      heads.set(change, made);
+    }
     return { expression, head: made };
   });
   progress('body');
-  const fineness = Math.sqrt(coarse), body = bodyPart(person, joints, fineness, shift);
+  const fineness = Math.sqrt(coarse),
+    body = bodyPart(person, joints, fineness, shift);
   const parts: FigurePart[] = [
-    headPart(head, buildHead(layout, {}), changed, index, person), body, ...eyeParts(head, index), tearPart(head, changed, index), lashPart(head, changed, index), browPart(head, changed, index, coarse > 4 ? 12 : 30),
-    ...mouthParts(changed, index, coarse > 4), scalpPart(head, index, coarse > 4), hairPart(head, person, index), nailsPart(index),
+    headPart(head, buildHead(layout, {}), changed, index, person),
+    body,
+    ...eyeParts(head, index),
+    tearPart(head, changed, index),
+    lashPart(head, changed, index),
+    browPart(head, changed, index, coarse > 4 ? 12 : 30),
+    ...mouthParts(changed, index, coarse > 4),
+    scalpPart(head, index, coarse > 4),
+    hairPart(head, person, index),
+    nailsPart(index),
   ];
-  for (const name of person.wears) { progress(name); parts.push(garmentPart(name, joints, fineness, shift, person.girth, person.wears)); }
+  for (const name of person.wears) {
+    progress(name);
+    parts.push(garmentPart(name, joints, fineness, shift, person.girth, person.wears));
+  }
   addCorrectives(parts, joints);
   addStature(parts);
   const figure = { joints, parts, head };
@@ -64,7 +83,9 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
 /** Taller or smaller as a whole: surfaces, morphs, joints. */
 function resize(figure: Figure, factor: number): void {
   if (factor === 1) return;
-  for (const { surface, morphs } of figure.parts) for (const values of [surface.positions, ...morphs.values()]) for (let i = 0; i < values.length; i++) values[i] *= factor;
+  for (const { surface, morphs } of figure.parts)
+    for (const values of [surface.positions, ...morphs.values()])
+      for (let i = 0; i < values.length; i++) values[i] *= factor;
   for (const joint of figure.joints) joint.at = joint.at.map((v) => v * factor) as [number, number, number];
 }
 

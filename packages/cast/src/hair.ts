@@ -12,12 +12,31 @@ export interface Cards {
 
 /** Hair of a style as layered cards that follow the skull. */
 export function hairOf(head: Head, style: HairStyle): Cards {
-  return style === 'tied' ? tiedHair(head) : scalpHair(head, style === 'curly' ? { layers: 5, long: 0.2, lift: 7, lean: 0.5, seed: 23 } : { layers: 5, long: 0.34, lift: 2.2, lean: 0.16, seed: 17 });
+  return style === 'tied'
+    ? tiedHair(head)
+    : scalpHair(
+        head,
+        style === 'curly'
+          ? { layers: 5, long: 0.2, lift: 7, lean: 0.5, seed: 23 }
+          : { layers: 5, long: 0.34, lift: 2.2, lean: 0.16, seed: 17 },
+      );
 }
 
 /** Height of the hairline above the chin, millimetres, from the middle of the forehead (0) to the nape (11). */
 export function hairline(u: number): number {
-  const points = [[0, 182], [2, 181], [3.2, 172], [4.2, 166], [5, 150], [5.7, 128], [6.4, 108], [7, 118], [7.6, 104], [8.6, 84], [11, 76]];
+  const points = [
+    [0, 182],
+    [2, 181],
+    [3.2, 172],
+    [4.2, 166],
+    [5, 150],
+    [5.7, 128],
+    [6.4, 108],
+    [7, 118],
+    [7.6, 104],
+    [8.6, 84],
+    [11, 76],
+  ];
   let i = 0;
   while (i < points.length - 2 && u > points[i + 1][0]) i++;
   const [a, b] = [points[i], points[i + 1]];
@@ -28,15 +47,32 @@ export function hairline(u: number): number {
 export const crown = 19.4;
 /** Row of the base surface at a height, for a column. */
 export function rowFinder(base: ReturnType<typeof baseSurface>): (u: number, y: number) => number {
-  return (u, y) => { let low = 4, high = crown; for (let k = 0; k < 22; k++) { const middle = (low + high) / 2; if (base.at(u, middle)[1] < y) low = middle; else high = middle; } return (low + high) / 2; };
+  return (u, y) => {
+    let low = 4,
+      high = crown;
+    for (let k = 0; k < 22; k++) {
+      const middle = (low + high) / 2;
+      if (base.at(u, middle)[1] < y) low = middle;
+      else high = middle;
+    }
+    return (low + high) / 2;
+  };
 }
 
 /** One card along points (column, row) of the skull, mirrored to a side; `off` lifts it along the normal. */
-function card(out: Cards, base: ReturnType<typeof baseSurface>, side: number, along: readonly { u: number; v: number; off: number; half: number }[], strip: number): void {
+function card(
+  out: Cards,
+  base: ReturnType<typeof baseSurface>,
+  side: number,
+  along: readonly { u: number; v: number; off: number; half: number }[],
+  strip: number,
+): void {
   const first = out.positions.length / 3;
   along.forEach(({ u, v, off, half }, s) => {
     for (const edge of [-1, 1]) {
-      const uu = Math.max(0.001, Math.min(10.99, u + edge * half)), p = base.at(uu, v), n = base.normal(uu, v);
+      const uu = Math.max(0.001, Math.min(10.99, u + edge * half)),
+        p = base.at(uu, v),
+        n = base.normal(uu, v);
       out.positions.push(...fromHead([side * (p[0] + n[0] * off), p[1] + n[1] * off, p[2] + n[2] * off]));
       out.uv.push((strip + (edge + 1) / 2) / 4, s / (along.length - 1));
     }
@@ -46,55 +82,105 @@ function card(out: Cards, base: ReturnType<typeof baseSurface>, side: number, al
 }
 
 /** Triangles of a strip of pairs, wound so that the card faces the way the skull does there. */
-function lay(out: Cards, first: number, pairs: number, mirror: (n: readonly number[]) => readonly number[], normal: readonly number[]): void {
-  const k = first + ((pairs - 1) >> 1) * 2, at = (i: number) => out.positions.slice(i * 3, i * 3 + 3);
-  const [p, q, r] = [at(k), at(k + 1), at(k + 2)], n = mirror(normal);
-  const u = [0, 1, 2].map((i) => q[i] - p[i]), v = [0, 1, 2].map((i) => r[i] - p[i]);
-  const out3 = (u[1] * v[2] - u[2] * v[1]) * n[0] + (u[2] * v[0] - u[0] * v[2]) * n[1] + (u[0] * v[1] - u[1] * v[0]) * n[2];
-  for (let s = 0; s + 1 < pairs; s++) { const a = first + s * 2; out.triangles.push(...(out3 > 0 ? [a, a + 1, a + 3, a, a + 3, a + 2] : [a, a + 3, a + 1, a, a + 2, a + 3])); }
+function lay(
+  out: Cards,
+  first: number,
+  pairs: number,
+  mirror: (n: readonly number[]) => readonly number[],
+  normal: readonly number[],
+): void {
+  const k = first + ((pairs - 1) >> 1) * 2,
+    at = (i: number) => out.positions.slice(i * 3, i * 3 + 3);
+  const [p, q, r] = [at(k), at(k + 1), at(k + 2)],
+    n = mirror(normal);
+  const u = [0, 1, 2].map((i) => q[i] - p[i]),
+    v = [0, 1, 2].map((i) => r[i] - p[i]);
+  const out3 =
+    (u[1] * v[2] - u[2] * v[1]) * n[0] + (u[2] * v[0] - u[0] * v[2]) * n[1] + (u[0] * v[1] - u[1] * v[0]) * n[2];
+  for (let s = 0; s + 1 < pairs; s++) {
+    const a = first + s * 2;
+    out.triangles.push(...(out3 > 0 ? [a, a + 1, a + 3, a, a + 3, a + 2] : [a, a + 3, a + 1, a, a + 2, a + 3]));
+  }
 }
 
 /** Cards in rings from the crown to the hairline, each overlapping the next. */
-function scalpHair(head: Head, style: { layers: number; long: number; lift: number; lean: number; seed: number }): Cards {
-  const base = baseSurface(head.traits), row = rowFinder(base), random = seededRandom(style.seed);
+function scalpHair(
+  head: Head,
+  style: { layers: number; long: number; lift: number; lean: number; seed: number },
+): Cards {
+  const base = baseSurface(head.traits),
+    row = rowFinder(base),
+    random = seededRandom(style.seed);
   const out: Cards = { positions: [], triangles: [], uv: [] };
-  for (let ring = 0; ring < style.layers + 3; ring++) for (let i = 0; i < 52; i++) for (const side of [1, -1]) {
-    const u = ((i + random()) / 52) * 11;
-    const edge = row(u, hairline(u)), from = Math.max(0, ring / (style.layers + 2) - 0.06 + random() * 0.08), lean = (random() - 0.5) * style.lean;
-    const half = 0.16 + random() * 0.06 + 0.5 * Math.max(0, 0.3 - from);
-    // Cards end before the hairline, each a little elsewhere, or their ends would draw a line of blocks.
-    const long = Math.min(style.long, 1.005 - from - 0.07 * random());
-    if (long < 0.06) continue;
-    const along = Array.from({ length: 4 }, (_, s) => {
-      const t = from + (long * s) / 3;
-      return { u: u + lean * s, v: crown + (edge - crown) * t, off: 0.8 + style.lift * (0.4 + 0.6 * Math.sin((Math.PI * (s + 0.6)) / 4)) * (1 - 0.75 * Math.max(0, t - 0.7) / 0.3) + 0.25 * ((ring * 7) % 3), half };
-    });
-    card(out, base, side, along, Math.floor(random() * 4));
-  }
+  for (let ring = 0; ring < style.layers + 3; ring++)
+    for (let i = 0; i < 52; i++)
+      for (const side of [1, -1]) {
+        const u = ((i + random()) / 52) * 11;
+        const edge = row(u, hairline(u)),
+          from = Math.max(0, ring / (style.layers + 2) - 0.06 + random() * 0.08),
+          lean = (random() - 0.5) * style.lean;
+        const half = 0.16 + random() * 0.06 + 0.5 * Math.max(0, 0.3 - from);
+        // Cards end before the hairline, each a little elsewhere, or their ends would draw a line of blocks.
+        const long = Math.min(style.long, 1.005 - from - 0.07 * random());
+        if (long < 0.06) continue;
+        const along = Array.from({ length: 4 }, (_, s) => {
+          const t = from + (long * s) / 3;
+          return {
+            u: u + lean * s,
+            v: crown + (edge - crown) * t,
+            off:
+              0.8 +
+              style.lift *
+                (0.4 + 0.6 * Math.sin((Math.PI * (s + 0.6)) / 4)) *
+                (1 - (0.75 * Math.max(0, t - 0.7)) / 0.3) +
+              0.25 * ((ring * 7) % 3),
+            half,
+          };
+        });
+        card(out, base, side, along, Math.floor(random() * 4));
+      }
   return out;
 }
 
 /** Combed back from the hairline to a knot, in two layers, and the knot itself. */
 function tiedHair(head: Head): Cards {
-  const base = baseSurface(head.traits), row = rowFinder(base), random = seededRandom(29);
+  const base = baseSurface(head.traits),
+    row = rowFinder(base),
+    random = seededRandom(29);
   const out: Cards = { positions: [], triangles: [], uv: [] };
   const knot = { u: 10.8, v: row(10.8, 150) };
-  for (let layer = 0; layer < 3; layer++) for (let i = 0; i < 60; i++) for (const side of [1, -1]) {
-    const u0 = 0.05 + ((i + random()) / 60) * 10.2, v0 = row(u0, hairline(u0) + layer * 14);
-    const along = Array.from({ length: 7 }, (_, s) => {
-      const t = (s / 6) * 0.97, bend = Math.sin(Math.PI * t);
-      return { u: u0 + (knot.u - u0) * t, v: v0 + (knot.v - v0) * t + bend * 1.4 * Math.max(0, 1 - u0 / 7), off: 0.7 + layer * 0.9 + bend * 4.2 + random() * 0.3, half: (0.2 + random() * 0.05) * (1 - 0.55 * t) };
-    });
-    card(out, base, side, along, Math.floor(random() * 4));
-  }
+  for (let layer = 0; layer < 3; layer++)
+    for (let i = 0; i < 60; i++)
+      for (const side of [1, -1]) {
+        const u0 = 0.05 + ((i + random()) / 60) * 10.2,
+          v0 = row(u0, hairline(u0) + layer * 14);
+        const along = Array.from({ length: 7 }, (_, s) => {
+          const t = (s / 6) * 0.97,
+            bend = Math.sin(Math.PI * t);
+          return {
+            u: u0 + (knot.u - u0) * t,
+            v: v0 + (knot.v - v0) * t + bend * 1.4 * Math.max(0, 1 - u0 / 7),
+            off: 0.7 + layer * 0.9 + bend * 4.2 + random() * 0.3,
+            half: (0.2 + random() * 0.05) * (1 - 0.55 * t),
+          };
+        });
+        card(out, base, side, along, Math.floor(random() * 4));
+      }
   const centre = base.at(knot.u, knot.v);
   for (let i = 0; i < 40; i++) {
-    const a = (i / 40) * Math.PI * 2, first = out.positions.length / 3, strip = i % 4;
-    for (let s = 0; s <= 6; s++) for (const edge of [-1, 1]) {
-      const p = (s / 6) * Math.PI, turn = a + edge * 0.13 + s * 0.22, r = 21 * Math.sin(p) + 1;
-      out.positions.push(...fromHead([r * Math.cos(turn), centre[1] + 4 + r * Math.sin(turn), centre[2] - 13 - 15 * Math.cos(p)]));
-      out.uv.push((strip + (edge + 1) / 2) / 4, (s / 6) * 0.7);
-    }
+    const a = (i / 40) * Math.PI * 2,
+      first = out.positions.length / 3,
+      strip = i % 4;
+    for (let s = 0; s <= 6; s++)
+      for (const edge of [-1, 1]) {
+        const p = (s / 6) * Math.PI,
+          turn = a + edge * 0.13 + s * 0.22,
+          r = 21 * Math.sin(p) + 1;
+        out.positions.push(
+          ...fromHead([r * Math.cos(turn), centre[1] + 4 + r * Math.sin(turn), centre[2] - 13 - 15 * Math.cos(p)]),
+        );
+        out.uv.push((strip + (edge + 1) / 2) / 4, (s / 6) * 0.7);
+      }
     lay(out, first, 7, (n) => n, [Math.cos(a), Math.sin(a), -0.4]);
   }
   return out;
@@ -104,23 +190,35 @@ function tiedHair(head: Head): Cards {
 export function lashes(head: Head): Cards {
   const out: Cards = { positions: [], triangles: [], uv: [] };
   for (const side of [1, -1]) {
-    const margin = head.positions.map((p, i) => ({ p, w: head.lash[i] })).filter(({ p, w }) => w === 0.9 && p[0] * side > 0).map(({ p }) => p);
+    const margin = head.positions
+      .map((p, i) => ({ p, w: head.lash[i] }))
+      .filter(({ p, w }) => w === 0.9 && p[0] * side > 0)
+      .map(({ p }) => p);
     margin.sort((a, b) => Math.abs(a[0]) - Math.abs(b[0]));
     const first = out.positions.length / 3;
     margin.forEach((p, i) => {
-      const t = i / Math.max(1, margin.length - 1), long = 3 + 4.2 * t;
+      const t = i / Math.max(1, margin.length - 1),
+        long = 3 + 4.2 * t;
       const aside = side * (t - 0.35) * 4.5;
       const down = head.traits.blink * 4.5;
       for (let s = 0; s < 3; s++) {
         const k = s / 2;
-        out.positions.push(...fromHead([p[0] + aside * k, p[1] + (1.2 * k + 2.6 * k * k) * (long / 6) - down * k * k, p[2] + 0.2 + long * k * (1 - 0.25 * k)]));
+        out.positions.push(
+          ...fromHead([
+            p[0] + aside * k,
+            p[1] + (1.2 * k + 2.6 * k * k) * (long / 6) - down * k * k,
+            p[2] + 0.2 + long * k * (1 - 0.25 * k),
+          ]),
+        );
         out.uv.push(t, 1 - k);
       }
     });
-    for (let i = 0; i < margin.length - 1; i++) for (let s = 0; s < 2; s++) {
-      const a = first + i * 3 + s, b = a + 3;
-      out.triangles.push(...(side > 0 ? [a, b, b + 1, a, b + 1, a + 1] : [a, b + 1, b, a, a + 1, b + 1]));
-    }
+    for (let i = 0; i < margin.length - 1; i++)
+      for (let s = 0; s < 2; s++) {
+        const a = first + i * 3 + s,
+          b = a + 3;
+        out.triangles.push(...(side > 0 ? [a, b, b + 1, a, b + 1, a + 1] : [a, b + 1, b, a, a + 1, b + 1]));
+      }
   }
   return out;
 }

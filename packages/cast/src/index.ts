@@ -20,10 +20,16 @@ export interface CastOptions {
 
 /** A person of Vell Sund in figure format Tessel, clean. */
 export async function makePerson(id: PersonId, options: CastOptions): Promise<Document> {
-  const person = personById(id), full = options.size === 'full';
+  const person = personById(id),
+    full = options.size === 'full';
   const progress = options.progress ?? (() => {});
   const figure = buildPerson(person, { coarse: full ? 1 : SMALL, progress });
-  return writeFigure(figure, await paintPerson(figure, person, full ? 2048 : 128, options.encode, progress), materialsOf(person), person.name);
+  return writeFigure(
+    figure,
+    await paintPerson(figure, person, full ? 2048 : 128, options.encode, progress),
+    materialsOf(person),
+    person.name,
+  );
 }
 
 /** A person as they arrive at Saltmarsh: in the format and the condition their files came in, with what is right beside it. */

@@ -12,18 +12,33 @@ what is right is written beside it as OUT.truth.json. “motions” writes the s
 a third skeleton, each as BVH and all as one .glb. PERSON is ${PEOPLE.map((entry) => entry.id).join(', ')}.
 `;
 const [person, out, ...words] = process.argv.slice(2);
-if (person === 'motions' && out) { await writeMotions(out); process.exit(0); }
-if (!out || !PEOPLE.some((entry) => entry.id === person)) { process.stderr.write(USAGE); process.exit(2); }
+if (person === 'motions' && out) {
+  await writeMotions(out);
+  process.exit(0);
+}
+if (!out || !PEOPLE.some((entry) => entry.id === person)) {
+  process.stderr.write(USAGE);
+  process.exit(2);
+}
 const started = performance.now();
-const progress = (message: string) => process.stderr.write(`  ${((performance.now() - started) / 1000).toFixed(1).padStart(5)} s  ${message}\n`);
-const options = { size: words.includes('small') ? 'small' as const : 'full' as const, encode: encodePixels, decode: sharpCodec.decode, progress };
+const progress = (message: string) =>
+  process.stderr.write(`  ${((performance.now() - started) / 1000).toFixed(1).padStart(5)} s  ${message}\n`);
+const options = {
+  size: words.includes('small') ? ('small' as const) : ('full' as const),
+  encode: encodePixels,
+  decode: sharpCodec.decode,
+  progress,
+};
 await mkdir(dirname(out), { recursive: true });
 // What is half written must not be taken for finished.
 if (words.includes('arrival')) {
   const { files, truth } = await makeArrival(person as PersonId, options);
   const part = `${out}.part`;
   await rm(part, { recursive: true, force: true });
-  for (const file of files) { await mkdir(dirname(join(part, file.path)), { recursive: true }); await writeFile(join(part, file.path), file.bytes); }
+  for (const file of files) {
+    await mkdir(dirname(join(part, file.path)), { recursive: true });
+    await writeFile(join(part, file.path), file.bytes);
+  }
   await writeFile(`${out}.truth.json`, JSON.stringify(truth, null, 1));
   await rm(out, { recursive: true, force: true });
   await rename(part, out);
@@ -34,6 +49,12 @@ if (words.includes('arrival')) {
 
 async function writeMotions(folder: string): Promise<void> {
   await mkdir(folder, { recursive: true });
-  for (const name of SAMPLE_MOTIONS) { const { document, frames, frameSeconds } = sampleFrames(name); await writeFile(join(folder, `${name.toLowerCase().replace(/ /g, '-')}.bvh`), writeBvh(document, { frames, frameSeconds })); }
+  for (const name of SAMPLE_MOTIONS) {
+    const { document, frames, frameSeconds } = sampleFrames(name);
+    await writeFile(
+      join(folder, `${name.toLowerCase().replace(/ /g, '-')}.bvh`),
+      writeBvh(document, { frames, frameSeconds }),
+    );
+  }
   await writeFile(join(folder, 'motions.glb'), await writeGlb(sampleMotions()));
 }

@@ -19,13 +19,30 @@ const small = parseTarget({ ...crowd, id: 'small', triangles: { max: 900 } });
 const figure = () => stickFigure({ rings: 10, sides: 10 });
 
 /** The smallest PNG there is: one opaque grey pixel. */
-const onePixel = async () => Uint8Array.from(Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNoaGj4DwAFhAKBPTcXJwAAAABJRU5ErkJggg==', 'base64'));
+const onePixel = async () =>
+  Uint8Array.from(
+    Buffer.from(
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNoaGj4DwAFhAKBPTcXJwAAAABJRU5ErkJggg==',
+      'base64',
+    ),
+  );
 
 async function run(target = small, recipe = defaultRecipe(), store = new MemoryStore()) {
-  const document = figure(), context = testContext();
+  const document = figure(),
+    context = testContext();
   const packed = await packDocument(await createGltfIO(), document, context.hash);
   store.add(packed.pieces);
-  return convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target, recipe, created: '2026-01-01', context, eyes: look, store, samples: 2000 });
+  return convert({
+    name: 'Stick',
+    source: { manifest: packed.manifest, document: async () => document },
+    target,
+    recipe,
+    created: '2026-01-01',
+    context,
+    eyes: look,
+    store,
+    samples: 2000,
+  });
 }
 
 describe('convert', () => {
@@ -43,15 +60,45 @@ describe('convert', () => {
     const again = await readCharacter([model as { path: string; bytes: Uint8Array }]);
     expect(listMorphNames(again.document)).toEqual(['lift']);
     expect(done.sealed.files.map((file) => file.path)).toEqual(['stick.glb', 'report.json', 'report.html']);
-    expect(new TextDecoder().decode(done.made?.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(/src=|href=/);
+    expect(new TextDecoder().decode(done.made?.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(
+      /src=|href=/,
+    );
   });
   it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
-    const document = figure(), context = testContext();
-    document.getRoot().listMaterials()[0].setBaseColorTexture(document.createTexture('skin').setImage(await onePixel()).setMimeType('image/png').setURI('maps/skin.png'));
-    const { made } = await convert({ name: 'Stick', source: { document: async () => document }, target: parseTarget({ ...small, package: { format: 'gltf' } }), recipe: defaultRecipe(), created: '2026-01-01', context, eyes: look, samples: 500 });
+    const document = figure(),
+      context = testContext();
+    document
+      .getRoot()
+      .listMaterials()[0]
+      .setBaseColorTexture(
+        document
+          .createTexture('skin')
+          .setImage(await onePixel())
+          .setMimeType('image/png')
+          .setURI('maps/skin.png'),
+      );
+    const { made } = await convert({
+      name: 'Stick',
+      source: { document: async () => document },
+      target: parseTarget({ ...small, package: { format: 'gltf' } }),
+      recipe: defaultRecipe(),
+      created: '2026-01-01',
+      context,
+      eyes: look,
+      samples: 500,
+    });
     const files = made ?? [];
-    expect(files.map((file) => file.path).sort()).toEqual(['manifest.json', 'report.html', 'report.json', 'stick.bin', 'stick.gltf', 'textures/skin.png']);
-    const { issues } = await validateBytes(files[0].bytes, { externalResourceFunction: async (uri: string) => files.find((file) => file.path === uri)?.bytes as Uint8Array });
+    expect(files.map((file) => file.path).sort()).toEqual([
+      'manifest.json',
+      'report.html',
+      'report.json',
+      'stick.bin',
+      'stick.gltf',
+      'textures/skin.png',
+    ]);
+    const { issues } = await validateBytes(files[0].bytes, {
+      externalResourceFunction: async (uri: string) => files.find((file) => file.path === uri)?.bytes as Uint8Array,
+    });
     expect(issues.numErrors, JSON.stringify(issues.messages.slice(0, 5))).toBe(0);
     const again = await readCharacter(openArchive(writeArchive(files), 'package.zip'));
     expect(again.document.getRoot().listTextures()[0].getImage()?.length).toBeGreaterThan(0);
@@ -75,23 +122,49 @@ describe('convert', () => {
   });
   it('concludes nothing twice: the second time report and package are taken from the store', async () => {
     const store = new MemoryStore();
-    const first = await run(small, defaultRecipe(), store), second = await run(small, defaultRecipe(), store);
+    const first = await run(small, defaultRecipe(), store),
+      second = await run(small, defaultRecipe(), store);
     expect(first.made).not.toBeNull();
     expect(second.made).toBeNull();
     expect(second.kept).toEqual(first.kept);
-    expect(openArchive(store.pieces.get(second.kept?.archive.sha256 as string) as Uint8Array, 'package.zip').map(({ path, bytes }) => ({ path, bytes }))).toEqual(first.made);
+    expect(
+      openArchive(store.pieces.get(second.kept?.archive.sha256 as string) as Uint8Array, 'package.zip').map(
+        ({ path, bytes }) => ({ path, bytes }),
+      ),
+    ).toEqual(first.made);
     expect({ ...second.report, steps: [] }).toEqual({ ...first.report, steps: [] });
   });
   it('tells of a new result before it is measured, and of a known one not at all', async () => {
-    const store = new MemoryStore(), told: string[] = [], document = figure(), context = testContext();
+    const store = new MemoryStore(),
+      told: string[] = [],
+      document = figure(),
+      context = testContext();
     const packed = await packDocument(await createGltfIO(), document, context.hash);
     store.add(packed.pieces);
-    const go = () => convert({
-      name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', store, eyes: look, samples: 500,
-      context: { ...context, progress: (_, message) => { if (/^measuring/.test(message) && told.at(-1) !== 'measuring') told.push('measuring'); } },
-      onStep: ({ id }) => { if (id === 'reduce.simplify') told.push(id); },
-      onResult(kept, result) { told.push(`${result.triangles} triangles`); for (const hash of piecesOf(kept.manifest)) expect(store.pieces.has(hash)).toBe(true); },
-    });
+    const go = () =>
+      convert({
+        name: 'Stick',
+        source: { manifest: packed.manifest, document: async () => document },
+        target: small,
+        recipe: defaultRecipe(),
+        created: '2026-01-01',
+        store,
+        eyes: look,
+        samples: 500,
+        context: {
+          ...context,
+          progress: (_, message) => {
+            if (/^measuring/.test(message) && told.at(-1) !== 'measuring') told.push('measuring');
+          },
+        },
+        onStep: ({ id }) => {
+          if (id === 'reduce.simplify') told.push(id);
+        },
+        onResult(kept, result) {
+          told.push(`${result.triangles} triangles`);
+          for (const hash of piecesOf(kept.manifest)) expect(store.pieces.has(hash)).toBe(true);
+        },
+      });
     const first = await go();
     expect(told).toEqual(['reduce.simplify', `${first.report.result.triangles} triangles`, 'measuring']);
     expect(first.report.result.triangles).toBeLessThanOrEqual(900);
@@ -100,8 +173,18 @@ describe('convert', () => {
     expect(told).toEqual(['reduce.simplify']);
   });
   it('keeps nothing where there is nowhere to keep it, and makes the same', async () => {
-    const document = figure(), kept = await run();
-    const bare = await convert({ name: 'Stick', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '2026-01-01', context: testContext(), eyes: look, samples: 2000 });
+    const document = figure(),
+      kept = await run();
+    const bare = await convert({
+      name: 'Stick',
+      source: { document: async () => document },
+      target: small,
+      recipe: defaultRecipe(),
+      created: '2026-01-01',
+      context: testContext(),
+      eyes: look,
+      samples: 2000,
+    });
     expect(bare.kept).toBeNull();
     expect(bare.made).toEqual(kept.made);
   });
@@ -115,9 +198,20 @@ describe('convert', () => {
     expect(named.made).not.toBeNull();
   });
   it('leaves the source as it was, array by array', async () => {
-    const document = figure(), context = testContext(), io = await createGltfIO();
+    const document = figure(),
+      context = testContext(),
+      io = await createGltfIO();
     const packed = await packDocument(io, document, context.hash);
-    await convert({ name: 'Stick', source: { manifest: packed.manifest, document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, eyes: look, samples: 500 });
+    await convert({
+      name: 'Stick',
+      source: { manifest: packed.manifest, document: async () => document },
+      target: small,
+      recipe: defaultRecipe(),
+      created: '',
+      context,
+      eyes: look,
+      samples: 500,
+    });
     // another hash function, so that nothing is remembered
     expect((await packDocument(io, document, testContext().hash)).manifest).toEqual(packed.manifest);
   });
@@ -130,25 +224,41 @@ describe('convert', () => {
     expect(blocking[0].message).toMatch(/the target allows 900/);
   });
   it('stops when asked', async () => {
-    const document = figure(), context = { ...testContext(), signal: { aborted: true } };
-    await expect(convert({ name: 'x', source: { document: async () => document }, target: small, recipe: defaultRecipe(), created: '', context, eyes: look })).rejects.toThrow('stopped on request');
+    const document = figure(),
+      context = { ...testContext(), signal: { aborted: true } };
+    await expect(
+      convert({
+        name: 'x',
+        source: { document: async () => document },
+        target: small,
+        recipe: defaultRecipe(),
+        created: '',
+        context,
+        eyes: look,
+      }),
+    ).rejects.toThrow('stopped on request');
   });
 });
 
 describe('compareCharacters', () => {
   it('finds no distance at all between a character and itself', async () => {
     const parity = await compareCharacters(figure(), figure(), { samples: 3000 });
-    for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses]) expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
+    for (const row of [parity.shape.rest, ...parity.shape.morphs, ...parity.shape.poses])
+      expect([row.rmsMm, row.p99Mm, row.maxMm]).toEqual([0, 0, 0]);
     expect(parity.inventory).toEqual({ lost: [], added: [], renamed: [], leftOut: [] });
   });
   it('measures a morph where it moves, not over the whole figure', async () => {
     const other = figure();
-    for (const mesh of other.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (const target of prim.listTargets()) {
-      const delta = target.getAttribute('POSITION');
-      if (delta) delta.setArray(Float32Array.from(delta.getArray() as Float32Array, (x) => x * 0.5));
-    }
+    for (const mesh of other.getRoot().listMeshes())
+      for (const prim of mesh.listPrimitives())
+        for (const target of prim.listTargets()) {
+          const delta = target.getAttribute('POSITION');
+          if (delta) delta.setArray(Float32Array.from(delta.getArray() as Float32Array, (x) => x * 0.5));
+        }
     const { shape } = await compareCharacters(figure(), other, { samples: 3000 });
-    const moved = listParts(figure()).flatMap((part) => part.prim.listTargets()).map((target) => Math.max(...(target.getAttribute('POSITION')?.getArray() ?? [0])));
+    const moved = listParts(figure())
+      .flatMap((part) => part.prim.listTargets())
+      .map((target) => Math.max(...(target.getAttribute('POSITION')?.getArray() ?? [0])));
     expect(shape.rest.maxMm).toBe(0);
     expect(shape.morphs[0].maxMm).toBeGreaterThan(0.1);
     expect(shape.morphs[0].maxMm).toBeLessThanOrEqual(Math.max(...moved) * 500 + 0.01);
@@ -175,14 +285,20 @@ it('deviationByVertex shows what reduction took away, on both figures, and nothi
 describe('stance', () => {
   const height = (document: ReturnType<typeof figure>) => measureStance(document).heightCm;
   it('believes a figure that stands, and changes nothing in it', () => {
-    const document = figure(), before = createDeformer(document).evaluate(new Float32Array(createDeformer(document).vertices * 3));
+    const document = figure(),
+      before = createDeformer(document).evaluate(new Float32Array(createDeformer(document).vertices * 3));
     const stance = measureStance(document);
     expect(stance).toMatchObject({ upAxis: 'y', unitMetres: 1, facing: '+z' });
     standUp(document, { ...stance, floor: false });
     expect([...createDeformer(document).evaluate(new Float32Array(before.length))]).toEqual([...before]);
   });
-  it.each([['centimetres', 100, 0.01], ['inches', 39.3701, 0.0254], ['millimetres', 1000, 0.001]])('recognises %s and brings the figure to metres', (_name, scale, unit) => {
-    const document = figure(), wanted = height(document);
+  it.each([
+    ['centimetres', 100, 0.01],
+    ['inches', 39.3701, 0.0254],
+    ['millimetres', 1000, 0.001],
+  ])('recognises %s and brings the figure to metres', (_name, scale, unit) => {
+    const document = figure(),
+      wanted = height(document);
     standUp(document, { unitMetres: scale, upAxis: 'y', facing: '+z', floor: false });
     const found = measureStance(document);
     expect(found.unitMetres).toBe(unit);
@@ -190,20 +306,30 @@ describe('stance', () => {
     expect(height(document)).toBeCloseTo(wanted, 0);
     expect(Math.abs(measureStance(document).lowestCm)).toBeLessThan(0.11);
   });
-  it.each(['-z', '+x', '-x'] as const)('turns a figure that faces %s to the front, and a bent pose follows', async (facing) => {
-    const turned = figure();
-    // turning "from" a facing is the inverse of turning to it
-    standUp(turned, { unitMetres: 1, upAxis: 'y', facing: ({ '-z': '-z', '+x': '-x', '-x': '+x' } as const)[facing], floor: false });
-    expect(measureStance(turned).facing).toBe(facing);
-    standUp(turned, { unitMetres: 1, upAxis: 'y', facing, floor: false });
-    const { shape } = await compareCharacters(figure(), turned, { samples: 1500 });
-    expect(Math.max(shape.rest.maxMm, ...shape.poses.map((row) => row.maxMm))).toBeLessThan(0.01);
-  });
+  it.each(['-z', '+x', '-x'] as const)(
+    'turns a figure that faces %s to the front, and a bent pose follows',
+    async (facing) => {
+      const turned = figure();
+      // turning "from" a facing is the inverse of turning to it
+      standUp(turned, {
+        unitMetres: 1,
+        upAxis: 'y',
+        facing: ({ '-z': '-z', '+x': '-x', '-x': '+x' } as const)[facing],
+        floor: false,
+      });
+      expect(measureStance(turned).facing).toBe(facing);
+      standUp(turned, { unitMetres: 1, upAxis: 'y', facing, floor: false });
+      const { shape } = await compareCharacters(figure(), turned, { samples: 1500 });
+      expect(Math.max(shape.rest.maxMm, ...shape.poses.map((row) => row.maxMm))).toBeLessThan(0.01);
+    },
+  );
 });
 
 it('recipes and targets are refused with the field that is wrong', () => {
   expect(() => parseRecipe({ schema: 1, steps: [{ id: 'no.such' }] })).toThrow(/no.such/);
-  expect(() => parseRecipe({ schema: 1, steps: [{ id: 'weights.limit', settings: { max: 'four' } }] })).toThrow(/max should be number/);
+  expect(() => parseRecipe({ schema: 1, steps: [{ id: 'weights.limit', settings: { max: 'four' } }] })).toThrow(
+    /max should be number/,
+  );
   expect(() => parseTarget({ ...crowd, triangles: { max: -1 } })).toThrow(/triangles.max/);
   expect(() => parseTarget({ ...crowd, textures: { ...crowd.textures, maxSize: 1000 } })).toThrow(/textures.maxSize/);
 });

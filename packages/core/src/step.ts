@@ -24,7 +24,20 @@ export interface StepContext {
 }
 
 /** Stations of the line, in the order people work. */
-export const STATIONS = ['intake', 'skeleton', 'rest-pose', 'weights', 'morphs', 'fit', 'materials', 'textures', 'reduce', 'motion', 'check', 'deliver'] as const;
+export const STATIONS = [
+  'intake',
+  'skeleton',
+  'rest-pose',
+  'weights',
+  'morphs',
+  'fit',
+  'materials',
+  'textures',
+  'reduce',
+  'motion',
+  'check',
+  'deliver',
+] as const;
 export type Station = (typeof STATIONS)[number];
 
 export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
@@ -41,7 +54,12 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   /** Whether there is anything to do; asked with the settings of the run, or without any for what the step would do by itself. */
   applies(document: Document, target: Target, settings?: v.InferOutput<S>): boolean;
   /** Works on a copy of the previous step's document, which it may change and returns by changing. */
-  run(document: Document, settings: v.InferOutput<S>, target: Target, context: StepContext): Promise<{ measures: Measure[]; findings: Finding[] }>;
+  run(
+    document: Document,
+    settings: v.InferOutput<S>,
+    target: Target,
+    context: StepContext,
+  ): Promise<{ measures: Measure[]; findings: Finding[] }>;
 }
 
 /** Ties the settings' type to their schema. */

@@ -4,7 +4,16 @@ import { extentOf, jointsOutside, morphsOf, type MorphSeen } from './body.ts';
 import { clipsBound } from './clips.ts';
 import { openImages, type ImageSeen } from './images.ts';
 import { loadModel } from './loader.ts';
-import { listOf, notFiniteIn, notFinitePaths, numbersOf, openRaw, type DeliveredFile, type Json, type RawAsset } from './raw.ts';
+import {
+  listOf,
+  notFiniteIn,
+  notFinitePaths,
+  numbersOf,
+  openRaw,
+  type DeliveredFile,
+  type Json,
+  type RawAsset,
+} from './raw.ts';
 import { validate, type Validation } from './validate.ts';
 
 /** What somebody else's code finds in delivered bytes. Facts only: what they mean for a delivery is decided elsewhere. */
@@ -26,49 +35,84 @@ export interface Seen {
 
 /** Sees a delivered model: `.glb`, or `.gltf` with its files. Imports no reader of ours. */
 export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
-  const empty: Omit<Seen, 'validator'> = { joints: { joints: 0, outside: [] }, hidden: [], clips: { channels: 0, unbound: [] }, sizeMm: null, morphs: [], notFinite: [], images: [] };
+  const empty: Omit<Seen, 'validator'> = {
+    joints: { joints: 0, outside: [] },
+    hidden: [],
+    clips: { channels: 0, unbound: [] },
+    sizeMm: null,
+    morphs: [],
+    notFinite: [],
+    images: [],
+  };
   const validator = await validate(model, files);
   let asset: RawAsset;
-  try { asset = openRaw(model, files); } catch (error) { return { ...empty, validator, refused: (error as Error).message }; }
-  const images = await openImages(asset), notFinite = notFiniteNumbers(asset);
+  try {
+    asset = openRaw(model, files);
+  } catch (error) {
+    return { ...empty, validator, refused: (error as Error).message };
+  }
+  const images = await openImages(asset),
+    notFinite = notFiniteNumbers(asset);
   let loaded: GLTF;
-  try { loaded = await loadModel(model, asset); } catch (error) { return { ...empty, validator, images, notFinite, refused: (error as Error).message }; }
+  try {
+    loaded = await loadModel(model, asset);
+  } catch (error) {
+    return { ...empty, validator, images, notFinite, refused: (error as Error).message };
+  }
   const scene: Object3D | undefined = loaded.scene;
   if (!scene) return { ...empty, validator, images, notFinite, refused: 'it holds no scene that could be shown' };
   const extent = extentOf(scene);
   return {
-    validator, images, notFinite,
+    validator,
+    images,
+    notFinite,
     joints: withRaw(jointsOutside(scene), asset.json),
     hidden: hiddenMeshes(asset.json),
     clips: clipsBound(scene, loaded.animations, asset.json),
-    sizeMm: extent && [0, 1, 2].map((k) => (extent.high[k] - extent.low[k]) * 1000) as [number, number, number],
+    sizeMm: extent && ([0, 1, 2].map((k) => (extent.high[k] - extent.low[k]) * 1000) as [number, number, number]),
     morphs: morphsOf(scene),
   };
 }
 
 function notFiniteNumbers(asset: RawAsset): Seen['notFinite'] {
   const out = notFinitePaths(asset.json).map((where) => ({ where, count: 1 }));
-  listOf(asset.json.accessors).forEach((accessor, i) => { const count = notFiniteIn(asset, accessor); if (count) out.push({ where: `/accessors/${i}`, count }); });
+  listOf(asset.json.accessors).forEach((accessor, i) => {
+    const count = notFiniteIn(asset, accessor);
+    if (count) out.push({ where: `/accessors/${i}`, count });
+  });
   return out;
 }
 
 /** Nodes below the roots of the scene that is shown. */
 function shownNodes(json: Json): Set<number> {
-  const nodes = listOf(json.nodes), scene = listOf(json.scenes)[typeof json.scene === 'number' ? json.scene : 0];
-  const shown = new Set<number>(), stack = numbersOf(scene?.nodes);
-  while (stack.length) { const at = stack.pop() as number; if (shown.has(at) || !nodes[at]) continue; shown.add(at); stack.push(...numbersOf(nodes[at].children)); }
+  const nodes = listOf(json.nodes),
+    scene = listOf(json.scenes)[typeof json.scene === 'number' ? json.scene : 0];
+  const shown = new Set<number>(),
+    stack = numbersOf(scene?.nodes);
+  while (stack.length) {
+    const at = stack.pop() as number;
+    if (shown.has(at) || !nodes[at]) continue;
+    shown.add(at);
+    stack.push(...numbersOf(nodes[at].children));
+  }
   return shown;
 }
 const titleOf = (json: Json, node: number): string => String(listOf(json.nodes)[node]?.name ?? `node ${node}`);
 
 /** A skin that no mesh shown uses has joints too. */
 function withRaw(found: Seen['joints'], json: Json): Seen['joints'] {
-  const shown = shownNodes(json), all = new Set(listOf(json.skins).flatMap((skin) => numbersOf(skin.joints)));
-  const outside = new Set([...found.outside, ...[...all].filter((joint) => !shown.has(joint)).map((joint) => titleOf(json, joint))]);
+  const shown = shownNodes(json),
+    all = new Set(listOf(json.skins).flatMap((skin) => numbersOf(skin.joints)));
+  const outside = new Set([
+    ...found.outside,
+    ...[...all].filter((joint) => !shown.has(joint)).map((joint) => titleOf(json, joint)),
+  ]);
   return { joints: Math.max(found.joints, all.size), outside: [...outside] };
 }
 
 function hiddenMeshes(json: Json): string[] {
   const shown = shownNodes(json);
-  return listOf(json.nodes).flatMap((node, i) => (typeof node.mesh === 'number' && !shown.has(i) ? [titleOf(json, i)] : []));
+  return listOf(json.nodes).flatMap((node, i) =>
+    typeof node.mesh === 'number' && !shown.has(i) ? [titleOf(json, i)] : [],
+  );
 }

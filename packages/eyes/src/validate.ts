@@ -9,7 +9,11 @@ export interface ValidatorNote {
   /** Where it was found first. */
   pointer: string;
 }
-export interface Validation { errors: ValidatorNote[]; warnings: ValidatorNote[]; unused: ValidatorNote[] }
+export interface Validation {
+  errors: ValidatorNote[];
+  warnings: ValidatorNote[];
+  unused: ValidatorNote[];
+}
 
 /** More notes than anybody reads; the count of errors is whole all the same. */
 const MOST_NOTES = 20_000;
@@ -30,15 +34,28 @@ export async function validate(model: DeliveredFile, files: readonly DeliveredFi
     }));
   } catch (error) {
     // What isn't glTF at all it throws out as a text.
-    return { ...groups, errors: [{ code: 'NOT_GLTF', count: 1, message: error instanceof Error ? error.message : String(error), pointer: '' }] };
+    return {
+      ...groups,
+      errors: [
+        { code: 'NOT_GLTF', count: 1, message: error instanceof Error ? error.message : String(error), pointer: '' },
+      ],
+    };
   }
   for (const note of issues.messages) {
-    const rows = note.severity === 0 ? groups.errors : note.severity === 1 ? groups.warnings : note.code.startsWith('UNUSED_') ? groups.unused : null;
+    const rows =
+      note.severity === 0
+        ? groups.errors
+        : note.severity === 1
+          ? groups.warnings
+          : note.code.startsWith('UNUSED_')
+            ? groups.unused
+            : null;
     if (!rows) continue;
     // What a place is for is part of what an unused thing is.
     const code = note.code === 'UNUSED_OBJECT' ? `${note.code} ${kindOf(note.pointer ?? '')}` : note.code;
     const row = rows.find((entry) => entry.code === code);
-    if (row) row.count++; else rows.push({ code, count: 1, message: note.message, pointer: note.pointer ?? '' });
+    if (row) row.count++;
+    else rows.push({ code, count: 1, message: note.message, pointer: note.pointer ?? '' });
   }
   return groups;
 }

@@ -1,4 +1,11 @@
-import { bleedOutward, bleedUnderClear, type ImageMime, ProblemError, type ImageCodec, type ImageOperation } from '@dimetra/core';
+import {
+  bleedOutward,
+  bleedUnderClear,
+  type ImageMime,
+  ProblemError,
+  type ImageCodec,
+  type ImageOperation,
+} from '@dimetra/core';
 import sharp from 'sharp';
 
 // A worker process runs several of these side by side; more threads each would only take memory.
@@ -13,56 +20,104 @@ export const sharpCodec: ImageCodec = {
   async decode(bytes, maxSize) {
     try {
       let image = sharp(bytes, { limitInputPixels: MOST_PIXELS });
-      if (maxSize) image = image.resize({ width: maxSize, height: maxSize, fit: 'inside', withoutEnlargement: true, kernel: 'mitchell' });
-      const { data, info } = await image.ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
-      return { width: info.width, height: info.height, data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength) };
+      if (maxSize)
+        image = image.resize({
+          width: maxSize,
+          height: maxSize,
+          fit: 'inside',
+          withoutEnlargement: true,
+          kernel: 'mitchell',
+        });
+      const { data, info } = await image
+        .ensureAlpha()
+        .toColourspace('srgb')
+        .raw({ depth: 'uchar' })
+        .toBuffer({ resolveWithObject: true });
+      return {
+        width: info.width,
+        height: info.height,
+        data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
+      };
     } catch (error) {
-      throw new ProblemError('image.unreadable', `An image can't be read: ${(error as Error).message}. Save it again as PNG or JPEG.`);
+      throw new ProblemError(
+        'image.unreadable',
+        `An image can't be read: ${(error as Error).message}. Save it again as PNG or JPEG.`,
+      );
     }
   },
   async apply(bytes, operations, covered) {
     try {
       return await applyOperations(bytes, operations, covered);
     } catch (error) {
-      throw new ProblemError('image.unreadable', `An image can't be converted: ${(error as Error).message}. Save it again as PNG or JPEG.`);
+      throw new ProblemError(
+        'image.unreadable',
+        `An image can't be converted: ${(error as Error).message}. Save it again as PNG or JPEG.`,
+      );
     }
   },
 };
 
 type Covered = (width: number, height: number) => Uint8Array | null;
 
-async function applyOperations(bytes: Uint8Array, operations: readonly ImageOperation[], covered: Covered = () => null) {
-  const source = sharp(bytes, { limitInputPixels: MOST_PIXELS }), meta = await source.metadata();
+async function applyOperations(
+  bytes: Uint8Array,
+  operations: readonly ImageOperation[],
+  covered: Covered = () => null,
+) {
+  const source = sharp(bytes, { limitInputPixels: MOST_PIXELS }),
+    meta = await source.metadata();
   let mimeType: ImageMime = meta.format === 'jpeg' ? 'image/jpeg' : meta.format === 'webp' ? 'image/webp' : 'image/png';
-  let quality = 90, raw: Raw | null = null;
+  let quality = 90,
+    raw: Raw | null = null;
   const open = async (): Promise<Raw> => (raw ??= await openRaw(bytes));
   for (const operation of operations) {
-    if (operation.op === 'encode') { mimeType = operation.mimeType; quality = operation.quality; }
-    else if (operation.op === 'invert') { const { data, channels } = await open(); for (let i = 0; i < data.length; i++) if (channels === 3 || (i & 3) !== 3) data[i] = 255 - data[i]; }
-    else raw = await resize(await open(), operation, covered);
+    if (operation.op === 'encode') {
+      mimeType = operation.mimeType;
+      quality = operation.quality;
+    } else if (operation.op === 'invert') {
+      const { data, channels } = await open();
+      for (let i = 0; i < data.length; i++) if (channels === 3 || (i & 3) !== 3) data[i] = 255 - data[i];
+    } else raw = await resize(await open(), operation, covered);
   }
   const { width, height, channels, data } = (raw ?? {}) as Partial<Raw>;
   const image = data && width && height && channels ? sharp(data, { raw: { width, height, channels } }) : source;
   // A grey map stays one channel in its file.
   if (raw && meta.channels && meta.channels < 3 && raw.channels === 3) image.toColourspace('b-w');
   // What JPEG has no room for goes; the colour under it stays.
-  const written = mimeType === 'image/jpeg' ? image.removeAlpha().jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' }) : mimeType === 'image/webp' ? image.webp({ quality }) : image.png({ compressionLevel: 7 });
+  const written =
+    mimeType === 'image/jpeg'
+      ? image.removeAlpha().jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' })
+      : mimeType === 'image/webp'
+        ? image.webp({ quality })
+        : image.png({ compressionLevel: 7 });
   return { bytes: new Uint8Array(await written.toBuffer()), mimeType };
 }
 
 /** Three channels where alpha says nothing, else four. */
-interface Raw { width: number; height: number; channels: 3 | 4; data: Uint8Array }
+interface Raw {
+  width: number;
+  height: number;
+  channels: 3 | 4;
+  data: Uint8Array;
+}
 
 async function openRaw(bytes: Uint8Array): Promise<Raw> {
-  const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).ensureAlpha().toColourspace('srgb').raw({ depth: 'uchar' }).toBuffer({ resolveWithObject: true });
-  const texels = new Uint8Array(data.buffer, data.byteOffset, data.byteLength), { width, height } = info;
+  const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS })
+    .ensureAlpha()
+    .toColourspace('srgb')
+    .raw({ depth: 'uchar' })
+    .toBuffer({ resolveWithObject: true });
+  const texels = new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
+    { width, height } = info;
   for (let i = 3; i < texels.length; i += 4) if (texels[i] !== 255) return { width, height, channels: 4, data: texels };
   return { width, height, channels: 3, data: channelsOf(texels, 4, [0, 1, 2]) };
 }
 
 function channelsOf(data: Uint8Array, channels: number, wanted: readonly number[]): Uint8Array {
-  const count = data.length / channels, out = new Uint8Array(count * wanted.length);
-  for (let i = 0; i < count; i++) for (let k = 0; k < wanted.length; k++) out[i * wanted.length + k] = data[i * channels + wanted[k]];
+  const count = data.length / channels,
+    out = new Uint8Array(count * wanted.length);
+  for (let i = 0; i < count; i++)
+    for (let k = 0; k < wanted.length; k++) out[i * wanted.length + k] = data[i * channels + wanted[k]];
   return out;
 }
 
@@ -73,15 +128,29 @@ const FILTER_REACH = 3;
  * Scales an image: colour in linear light and floats, weighed by its alpha and then bled under what is clear; data and
  * normals as they are, apart from their alpha, since it isn't see-through there. Islands are padded first.
  */
-async function resize(raw: Raw, { width, height, content }: Extract<ImageOperation, { op: 'resize' }>, covered: Covered): Promise<Raw> {
+async function resize(
+  raw: Raw,
+  { width, height, content }: Extract<ImageOperation, { op: 'resize' }>,
+  covered: Covered,
+): Promise<Raw> {
   if (width === raw.width && height === raw.height) return raw;
   const known = covered(raw.width, raw.height);
-  if (known) bleedOutward(raw.data, raw.width, raw.height, raw.channels, known, Math.ceil(FILTER_REACH * Math.max(raw.width / width, raw.height / height, 1)) + 1);
+  if (known)
+    bleedOutward(
+      raw.data,
+      raw.width,
+      raw.height,
+      raw.channels,
+      known,
+      Math.ceil(FILTER_REACH * Math.max(raw.width / width, raw.height / height, 1)) + 1,
+    );
   const scaled = async (data: Uint8Array, channels: 1 | 3 | 4, linear: boolean): Promise<Uint8Array> => {
     let image = sharp(data, { raw: { width: raw.width, height: raw.height, channels } });
     if (linear) image = image.pipelineColourspace('scrgb');
     image = image.resize({ width, height, fit: 'fill', kernel: 'mitchell' });
-    const out = await (channels === 1 ? image.toColourspace('b-w') : linear ? image.toColourspace('srgb') : image).raw({ depth: 'uchar' }).toBuffer();
+    const out = await (channels === 1 ? image.toColourspace('b-w') : linear ? image.toColourspace('srgb') : image)
+      .raw({ depth: 'uchar' })
+      .toBuffer();
     return new Uint8Array(out.buffer, out.byteOffset, out.byteLength);
   };
   if (content === 'color') {
@@ -92,8 +161,12 @@ async function resize(raw: Raw, { width, height, content }: Extract<ImageOperati
   const data = await scaled(raw.channels === 4 ? channelsOf(raw.data, 4, [0, 1, 2]) : raw.data, 3, false);
   if (content === 'normal') renormalise(data, 3);
   if (raw.channels !== 4) return { width, height, channels: raw.channels, data };
-  const alpha = await scaled(channelsOf(raw.data, 4, [3]), 1, false), joined = new Uint8Array(width * height * 4);
-  for (let i = 0; i < alpha.length; i++) { joined.set(data.subarray(i * 3, i * 3 + 3), i * 4); joined[i * 4 + 3] = alpha[i]; }
+  const alpha = await scaled(channelsOf(raw.data, 4, [3]), 1, false),
+    joined = new Uint8Array(width * height * 4);
+  for (let i = 0; i < alpha.length; i++) {
+    joined.set(data.subarray(i * 3, i * 3 + 3), i * 4);
+    joined[i * 4 + 3] = alpha[i];
+  }
   return { width, height, channels: 4, data: joined };
 }
 
@@ -101,7 +174,9 @@ async function resize(raw: Raw, { width, height, content }: Extract<ImageOperati
 function renormalise(data: Uint8Array, channels: number): void {
   if (channels < 3) return;
   for (let i = 0; i < data.length; i += channels) {
-    const x = data[i] / 127.5 - 1, y = data[i + 1] / 127.5 - 1, z = data[i + 2] / 127.5 - 1;
+    const x = data[i] / 127.5 - 1,
+      y = data[i + 1] / 127.5 - 1,
+      z = data[i + 2] / 127.5 - 1;
     const length = Math.hypot(x, y, z) || 1;
     data[i] = Math.round((x / length + 1) * 127.5);
     data[i + 1] = Math.round((y / length + 1) * 127.5);
@@ -110,7 +185,17 @@ function renormalise(data: Uint8Array, channels: number): void {
 }
 
 /** Writes raw pixels as an image file. */
-export async function encodePixels(picture: { width: number; height: number; channels: 3 | 4; data: Uint8Array }, mimeType: 'image/png' | 'image/jpeg'): Promise<Uint8Array> {
-  const image = sharp(picture.data, { raw: { width: picture.width, height: picture.height, channels: picture.channels } });
-  return new Uint8Array(await (mimeType === 'image/jpeg' ? image.jpeg({ quality: 92, chromaSubsampling: '4:4:4' }) : image.png({ compressionLevel: 7 })).toBuffer());
+export async function encodePixels(
+  picture: { width: number; height: number; channels: 3 | 4; data: Uint8Array },
+  mimeType: 'image/png' | 'image/jpeg',
+): Promise<Uint8Array> {
+  const image = sharp(picture.data, {
+    raw: { width: picture.width, height: picture.height, channels: picture.channels },
+  });
+  return new Uint8Array(
+    await (mimeType === 'image/jpeg'
+      ? image.jpeg({ quality: 92, chromaSubsampling: '4:4:4' })
+      : image.png({ compressionLevel: 7 })
+    ).toBuffer(),
+  );
 }

@@ -8,6 +8,8 @@ export function peakMemory(): number {
   try {
     const [, kilobytes] = /^VmHWM:\s*(\d+) kB$/m.exec(readFileSync('/proc/self/status', 'utf8')) ?? [];
     if (kilobytes) return Number(kilobytes) * 1024;
-  } catch { /* no such file elsewhere */ }
+  } catch {
+    /* no such file elsewhere */
+  }
   return process.resourceUsage().maxRSS * 1024;
 }

@@ -13,16 +13,23 @@ const MOST_PIXELS = 16_384 * 16_384;
 export async function unpackImage(bytes: Uint8Array, mimeType: string): Promise<Uint8Array> {
   if (mimeType === 'image/ktx2') return encodePixels({ ...(await unpackKtx2(bytes)), channels: 4 }, 'image/png');
   try {
-    const { depth } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata(), deep = depth !== 'uchar' && depth !== undefined;
+    const { depth } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata(),
+      deep = depth !== 'uchar' && depth !== undefined;
     let image = sharp(bytes, { limitInputPixels: MOST_PIXELS }).autoOrient();
     if (depth === 'float' || depth === 'double') {
       const { data, info } = await image.raw({ depth: 'float' }).toBuffer({ resolveWithObject: true });
       const floats = new Float32Array(data.buffer, data.byteOffset, data.byteLength / 4);
-      image = sharp(Uint16Array.from(floats, (x) => Math.round(Math.max(0, Math.min(1, Number.isFinite(x) ? x : 0)) * 65_535)), { raw: { width: info.width, height: info.height, channels: info.channels } });
+      image = sharp(
+        Uint16Array.from(floats, (x) => Math.round(Math.max(0, Math.min(1, Number.isFinite(x) ? x : 0)) * 65_535)),
+        { raw: { width: info.width, height: info.height, channels: info.channels } },
+      );
     }
     if (deep) image = image.toColourspace('rgb16');
     return new Uint8Array(await image.png({ compressionLevel: 7 }).toBuffer());
   } catch (error) {
-    throw new ProblemError('image.unreadable', `An image can't be read: ${(error as Error).message.split('\n')[0]}. Save it as PNG.`);
+    throw new ProblemError(
+      'image.unreadable',
+      `An image can't be read: ${(error as Error).message.split('\n')[0]}. Save it as PNG.`,
+    );
   }
 }

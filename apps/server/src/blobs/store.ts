@@ -10,7 +10,10 @@ const ASK_EVERY = 16;
 
 /** Files in the database, in rows of 1 MiB, named by their hash. */
 export class BlobStore {
-  constructor(private readonly db: Database, private readonly room: DiskRoom = DiskRoom.fromEnvironment()) {}
+  constructor(
+    private readonly db: Database,
+    private readonly room: DiskRoom = DiskRoom.fromEnvironment(),
+  ) {}
 
   /** Keeps many pieces and says who needs them, all or none. */
   async keep(owner: string, pieces: Iterable<readonly [string, Uint8Array]>, mediaType: string): Promise<void> {
@@ -20,12 +23,22 @@ export class BlobStore {
       for (let i = 0; i < all.length; i += 500) {
         const part = all.slice(i, i + 500);
         if (!part.length) continue;
-        await tx.insert(blobRef).values(part.map(([hash]) => ({ owner, sha256: hash }))).onConflictDoNothing();
-        const fresh = await tx.insert(blob).values(part.map(([hash, bytes]) => ({ sha256: hash, size: bytes.length, mediaType }))).onConflictDoNothing().returning({ sha256: blob.sha256 });
+        await tx
+          .insert(blobRef)
+          .values(part.map(([hash]) => ({ owner, sha256: hash })))
+          .onConflictDoNothing();
+        const fresh = await tx
+          .insert(blob)
+          .values(part.map(([hash, bytes]) => ({ sha256: hash, size: bytes.length, mediaType })))
+          .onConflictDoNothing()
+          .returning({ sha256: blob.sha256 });
         const news = new Set(fresh.map((row) => row.sha256));
         for (const [hash, bytes] of part) {
           if (!news.has(hash)) continue;
-          for (let n = 0; n * CHUNK < Math.max(1, bytes.length); n++) await tx.insert(blobChunk).values({ blob: hash, n, bytes: Buffer.from(bytes.subarray(n * CHUNK, (n + 1) * CHUNK)) });
+          for (let n = 0; n * CHUNK < Math.max(1, bytes.length); n++)
+            await tx
+              .insert(blobChunk)
+              .values({ blob: hash, n, bytes: Buffer.from(bytes.subarray(n * CHUNK, (n + 1) * CHUNK)) });
         }
       }
     });
@@ -33,14 +46,25 @@ export class BlobStore {
 
   /** Says that `owner` needs these, which are known to be there. */
   async refer(owner: string, hashes: readonly string[]): Promise<void> {
-    for (let i = 0; i < hashes.length; i += 1000) await this.db.insert(blobRef).values(hashes.slice(i, i + 1000).map((hash) => ({ owner, sha256: hash }))).onConflictDoNothing();
+    for (let i = 0; i < hashes.length; i += 1000)
+      await this.db
+        .insert(blobRef)
+        .values(hashes.slice(i, i + 1000).map((hash) => ({ owner, sha256: hash })))
+        .onConflictDoNothing();
   }
 
   /** Streams one arriving file; nothing of it is left where the stream breaks. */
-  async receive(owner: string, stream: AsyncIterable<Buffer>, mediaType: string): Promise<{ sha256: string; bytes: number }> {
+  async receive(
+    owner: string,
+    stream: AsyncIterable<Buffer>,
+    mediaType: string,
+  ): Promise<{ sha256: string; bytes: number }> {
     const upload = `upload:${randomUUID()}`;
     const hash = createHash('sha256');
-    let n = 0, size = 0, waiting: Buffer[] = [], held = 0;
+    let n = 0,
+      size = 0,
+      waiting: Buffer[] = [],
+      held = 0;
     const flush = async () => {
       if (!held && n) return;
       if (n % ASK_EVERY === 0) await this.room.ask(ASK_EVERY * CHUNK);
@@ -64,13 +88,20 @@ export class BlobStore {
       const name = hash.digest('hex');
       await this.db.transaction(async (tx) => {
         await tx.insert(blobRef).values({ owner, sha256: name }).onConflictDoNothing();
-        const fresh = await tx.insert(blob).values({ sha256: name, size, mediaType }).onConflictDoNothing().returning({ sha256: blob.sha256 });
+        const fresh = await tx
+          .insert(blob)
+          .values({ sha256: name, size, mediaType })
+          .onConflictDoNothing()
+          .returning({ sha256: blob.sha256 });
         if (fresh.length) await tx.update(blobChunk).set({ blob: name }).where(eq(blobChunk.blob, upload));
         else await tx.delete(blobChunk).where(eq(blobChunk.blob, upload));
       });
       return { sha256: name, bytes: size };
     } catch (error) {
-      await this.db.delete(blobChunk).where(eq(blobChunk.blob, upload)).catch(() => {});
+      await this.db
+        .delete(blobChunk)
+        .where(eq(blobChunk.blob, upload))
+        .catch(() => {});
       throw error;
     }
   }
@@ -84,24 +115,41 @@ export class BlobStore {
     const out = new Map<string, Uint8Array>();
     for (let i = 0; i < hashes.length; i += 64) {
       const part = hashes.slice(i, i + 64);
-      const rows = await this.db.select().from(blobChunk).where(inArray(blobChunk.blob, part)).orderBy(asc(blobChunk.blob), asc(blobChunk.n));
+      const rows = await this.db
+        .select()
+        .from(blobChunk)
+        .where(inArray(blobChunk.blob, part))
+        .orderBy(asc(blobChunk.blob), asc(blobChunk.n));
       const grouped = new Map<string, Buffer[]>();
-      for (const row of rows) { const list = grouped.get(row.blob) ?? []; list.push(row.bytes); grouped.set(row.blob, list); }
-      for (const [hash, chunks] of grouped) { const joined = chunks.length === 1 ? chunks[0] : Buffer.concat(chunks); out.set(hash, new Uint8Array(joined.buffer, joined.byteOffset, joined.byteLength)); }
+      for (const row of rows) {
+        const list = grouped.get(row.blob) ?? [];
+        list.push(row.bytes);
+        grouped.set(row.blob, list);
+      }
+      for (const [hash, chunks] of grouped) {
+        const joined = chunks.length === 1 ? chunks[0] : Buffer.concat(chunks);
+        out.set(hash, new Uint8Array(joined.buffer, joined.byteOffset, joined.byteLength));
+      }
     }
     return out;
   }
 
   async sizes(hashes: readonly string[]): Promise<Map<string, number>> {
     if (!hashes.length) return new Map();
-    const rows = await this.db.select({ sha256: blob.sha256, size: blob.size }).from(blob).where(inArray(blob.sha256, [...hashes]));
+    const rows = await this.db
+      .select({ sha256: blob.sha256, size: blob.size })
+      .from(blob)
+      .where(inArray(blob.sha256, [...hashes]));
     return new Map(rows.map((row) => [row.sha256, row.size]));
   }
 
   /** One blob a chunk at a time, for sending large files. */
   async *stream(hash: string): AsyncGenerator<Buffer> {
     for (let n = 0; ; n++) {
-      const [row] = await this.db.select({ bytes: blobChunk.bytes }).from(blobChunk).where(and(eq(blobChunk.blob, hash), eq(blobChunk.n, n)));
+      const [row] = await this.db
+        .select({ bytes: blobChunk.bytes })
+        .from(blobChunk)
+        .where(and(eq(blobChunk.blob, hash), eq(blobChunk.n, n)));
       if (!row) return;
       yield row.bytes;
     }
@@ -113,10 +161,11 @@ export class BlobStore {
 
   /** Removes what nobody needs, and what is left of uploads that broke more than a day ago. */
   async sweep(olderThanSeconds = 3600): Promise<number> {
-    const gone = await this.db.execute<{ sha256: string }>(sql`delete from blob b where not exists (select 1 from blob_ref r where r.sha256 = b.sha256) and b.created_at < now() - make_interval(secs => ${olderThanSeconds}) returning sha256`);
+    const gone = await this.db.execute<{ sha256: string }>(
+      sql`delete from blob b where not exists (select 1 from blob_ref r where r.sha256 = b.sha256) and b.created_at < now() - make_interval(secs => ${olderThanSeconds}) returning sha256`,
+    );
     const hashes = gone.rows.map((row) => row.sha256);
     if (hashes.length) await this.db.delete(blobChunk).where(inArray(blobChunk.blob, hashes));
     return hashes.length;
   }
 }
-

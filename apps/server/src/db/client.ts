@@ -33,7 +33,9 @@ export async function migrateDatabase(connection: Connection, folder: string): P
 /** Tries again while the database is away: a restart in the middle of a run costs seconds, not the run. */
 export async function persistently<T>(work: () => Promise<T>, tries = 20): Promise<T> {
   for (let attempt = 1; ; attempt++) {
-    try { return await work(); } catch (error) {
+    try {
+      return await work();
+    } catch (error) {
       if (attempt >= tries || !isConnectionLoss(error)) throw error;
       await new Promise((resolve) => setTimeout(resolve, Math.min(2000, 100 * attempt)));
     }
@@ -52,7 +54,11 @@ export function outliveConnectionLoss(): void {
 function isConnectionLoss(error: unknown): boolean {
   const codes = new Set(['ECONNREFUSED', 'ECONNRESET', 'EPIPE', '57P01', '57P02', '57P03', '08006', '08003', 'ENOENT']);
   for (let at = error; at instanceof Error; at = at.cause) {
-    if (codes.has((at as NodeJS.ErrnoException).code ?? '') || /Connection terminated|timeout exceeded when trying to connect|not queryable/.test(at.message)) return true;
+    if (
+      codes.has((at as NodeJS.ErrnoException).code ?? '') ||
+      /Connection terminated|timeout exceeded when trying to connect|not queryable/.test(at.message)
+    )
+      return true;
   }
   return false;
 }

@@ -10,16 +10,25 @@ export function createEvents(pool: pg.Pool) {
   const pages = new Set<Response>();
   let closed = false;
   let client: pg.PoolClient | null = null;
-  const tell = (text: string) => { for (const page of pages) page.write(`data: ${text}\n\n`); };
+  const tell = (text: string) => {
+    for (const page of pages) page.write(`data: ${text}\n\n`);
+  };
   const listen = async (): Promise<void> => {
     if (closed) return;
     try {
       client = await pool.connect();
       client.on('notification', (message) => tell(message.payload ?? '{}'));
-      client.on('error', () => { client?.release(true); client = null; setTimeout(listen, 500); });
+      client.on('error', () => {
+        client?.release(true);
+        client = null;
+        setTimeout(listen, 500);
+      });
       await client.query('listen dimetra');
       tell(JSON.stringify({ type: 'reload' }));
-    } catch { client = null; setTimeout(listen, 1000); }
+    } catch {
+      client = null;
+      setTimeout(listen, 1000);
+    }
   };
   void listen();
   const router = Router();
@@ -29,11 +38,20 @@ export function createEvents(pool: pg.Pool) {
     response.write(': open\n\n');
     pages.add(response);
     const alive = setInterval(() => response.write(': alive\n\n'), 20_000);
-    request.on('close', () => { clearInterval(alive); pages.delete(response); });
+    request.on('close', () => {
+      clearInterval(alive);
+      pages.delete(response);
+    });
   });
   return {
     router,
-    announce: (event: object) => { pool.query('select pg_notify($1, $2)', ['dimetra', JSON.stringify(event)]).catch(() => {}); },
-    close: () => { closed = true; for (const page of pages) page.end(); client?.release(true); },
+    announce: (event: object) => {
+      pool.query('select pg_notify($1, $2)', ['dimetra', JSON.stringify(event)]).catch(() => {});
+    },
+    close: () => {
+      closed = true;
+      for (const page of pages) page.end();
+      client?.release(true);
+    },
   };
 }

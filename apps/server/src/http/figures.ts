@@ -14,14 +14,20 @@ export async function allFigures({ db }: Connection): Promise<Figure[]> {
   return [...SHIPPED_FIGURES, ...(await db.select().from(figure).orderBy(figure.createdAt)).map((row) => row.data)];
 }
 
-const idFrom = (title: string): string => title.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-+|-+$/g, '').slice(0, 56) || 'figure';
+const idFrom = (title: string): string =>
+  title
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .slice(0, 56) || 'figure';
 
 export function figureRoutes(connection: Connection, learn: LearnFigure, announce: (event: object) => void): Router {
   const { db } = connection;
   const router = Router();
   const keep = async (data: Figure) => {
     const taken = new Set((await allFigures(connection)).map((entry) => entry.id));
-    if (taken.has(data.id)) throw new ProblemError('conflict', `There is a figure “${data.id}” already. Choose another title or id.`, 'id');
+    if (taken.has(data.id))
+      throw new ProblemError('conflict', `There is a figure “${data.id}” already. Choose another title or id.`, 'id');
     await db.insert(figure).values({ id: data.id, data });
     announce({ type: 'targets' });
     return { ...data, shipped: false };
@@ -34,7 +40,13 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
     return { ...data, shipped: false };
   };
   const latestOf = async (characterId: string) => {
-    const [row] = await db.select({ id: revision.id, name: character.name, summary: revision.summary }).from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(character.id, characterId)).orderBy(desc(revision.number)).limit(1);
+    const [row] = await db
+      .select({ id: revision.id, name: character.name, summary: revision.summary })
+      .from(revision)
+      .innerJoin(character, eq(revision.characterId, character.id))
+      .where(eq(character.id, characterId))
+      .orderBy(desc(revision.number))
+      .limit(1);
     if (!row) throw notFound('This character');
     return row;
   };
@@ -42,31 +54,54 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
     const shipped = new Set(SHIPPED_FIGURES.map((entry) => entry.id));
     response.json((await allFigures(connection)).map((entry) => ({ ...entry, shipped: shipped.has(entry.id) })));
   });
-  router.post('/figures', async (request, response) => { response.status(201).json(await keep(body(request, FigureSchema))); });
+  router.post('/figures', async (request, response) => {
+    response.status(201).json(await keep(body(request, FigureSchema)));
+  });
   router.post('/figures/learn', async (request, response) => {
     const { characterId, title } = body(request, LearnFigureSchema);
     response.status(201).json(await keep(await learn((await latestOf(characterId)).id, { id: idFrom(title), title })));
   });
   router.post('/figures/remember', async (request, response) => {
-    const { characterId, roles } = body(request, RememberFigureSchema), row = await latestOf(characterId);
+    const { characterId, roles } = body(request, RememberFigureSchema),
+      row = await latestOf(characterId);
     // What was learned or remembered before stands above what ships: the next arrival with these names is like it.
-    const own = (await allFigures(connection)).filter((entry) => !isShipped(entry.id)), known = figureByNames(row.summary.joints.map((joint) => joint.name), own);
-    if (known) { response.json(await replace(correctFigureRoles(known, roles))); return; }
-    const taken = new Set((await allFigures(connection)).map((entry) => entry.id)), title = `${row.name.slice(0, 70)} figure`;
+    const own = (await allFigures(connection)).filter((entry) => !isShipped(entry.id)),
+      known = figureByNames(
+        row.summary.joints.map((joint) => joint.name),
+        own,
+      );
+    if (known) {
+      response.json(await replace(correctFigureRoles(known, roles)));
+      return;
+    }
+    const taken = new Set((await allFigures(connection)).map((entry) => entry.id)),
+      title = `${row.name.slice(0, 70)} figure`;
     let id = idFrom(title);
     for (let n = 2; taken.has(id); n++) id = `${idFrom(title)}-${n}`;
     response.status(201).json(await keep(correctFigureRoles(await learn(row.id, { id, title }), roles)));
   });
   router.put('/figures/:id', async (request, response) => {
     const data = body(request, FigureSchema);
-    if (data.id !== request.params.id) throw new ProblemError('conflict', `The address names the figure “${request.params.id}”, its contents “${data.id}”.`, 'id');
-    if (isShipped(data.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be changed; make a copy of it.', 'id');
+    if (data.id !== request.params.id)
+      throw new ProblemError(
+        'conflict',
+        `The address names the figure “${request.params.id}”, its contents “${data.id}”.`,
+        'id',
+      );
+    if (isShipped(data.id))
+      throw new ProblemError('conflict', "A figure that ships with Dimetra can't be changed; make a copy of it.", 'id');
     response.json(await replace(data));
   });
   router.delete('/figures/:id', async (request, response) => {
-    if (isShipped(request.params.id)) throw new ProblemError('conflict', 'A figure that ships with Dimetra can\'t be removed.');
+    if (isShipped(request.params.id))
+      throw new ProblemError('conflict', "A figure that ships with Dimetra can't be removed.");
     const users = (await db.select().from(target)).filter((row) => row.data.joints.figure === request.params.id);
-    if (users.length) throw new ProblemError('conflict', `The target “${users[0].data.title}” uses this figure. Choose another for it first.`, users[0].id);
+    if (users.length)
+      throw new ProblemError(
+        'conflict',
+        `The target “${users[0].data.title}” uses this figure. Choose another for it first.`,
+        users[0].id,
+      );
     await db.delete(figure).where(eq(figure.id, request.params.id));
     announce({ type: 'targets' });
     response.status(204).end();

@@ -11,49 +11,112 @@ import { GoBackSchema } from './schemas.ts';
 import { receiveFiles, type UploadLimits } from './uploads.ts';
 
 /** Brings images onto a revision; off the server's own thread. */
-export type BringImages = (revisionId: string, files: ArrivedFile[], owner: string, slot?: Slot) => Promise<ImagesAnswer>;
+export type BringImages = (
+  revisionId: string,
+  files: ArrivedFile[],
+  owner: string,
+  slot?: Slot,
+) => Promise<ImagesAnswer>;
 
 /** Images brought in again make a new revision of their character; going back makes another, so that nothing is lost. */
-export function imageRoutes(connection: Connection, blobs: BlobStore, bring: BringImages, limits: UploadLimits, announce: (event: object) => void): Router {
-  const { db } = connection, router = Router();
+export function imageRoutes(
+  connection: Connection,
+  blobs: BlobStore,
+  bring: BringImages,
+  limits: UploadLimits,
+  announce: (event: object) => void,
+): Router {
+  const { db } = connection,
+    router = Router();
   const latestOf = async (characterId: string) => {
-    const [row] = await db.select().from(revision).where(eq(revision.characterId, characterId)).orderBy(desc(revision.number)).limit(1);
+    const [row] = await db
+      .select()
+      .from(revision)
+      .where(eq(revision.characterId, characterId))
+      .orderBy(desc(revision.number))
+      .limit(1);
     if (!row) throw notFound('This character');
     return row;
   };
-  const add = (characterId: string, based: number, row: Pick<typeof revision.$inferInsert, 'files' | 'manifest' | 'summary' | 'findings'>, refs: { hashes?: string[]; owner?: string }) => db.transaction(async (tx) => {
-    const [{ number }] = await tx.select({ number: sql<number>`max(number)::int` }).from(revision).where(eq(revision.characterId, characterId));
-    if (number !== based) throw new ProblemError('conflict', 'Someone else has just changed this character. Look at it again, then send the image once more.');
-    const [made] = await tx.insert(revision).values({ characterId, number: number + 1, ...row }).returning({ id: revision.id, number: revision.number });
-    const to = `revision:${made.id}`;
-    if (refs.owner) await tx.execute(sql`insert into blob_ref (owner, sha256) select ${to}, sha256 from blob_ref where owner = ${refs.owner} on conflict do nothing`);
-    const hashes = refs.hashes ?? [];
-    for (let i = 0; i < hashes.length; i += 1000) await tx.insert(blobRef).values(hashes.slice(i, i + 1000).map((sha256) => ({ owner: to, sha256 }))).onConflictDoNothing();
-    return made;
-  });
+  const add = (
+    characterId: string,
+    based: number,
+    row: Pick<typeof revision.$inferInsert, 'files' | 'manifest' | 'summary' | 'findings'>,
+    refs: { hashes?: string[]; owner?: string },
+  ) =>
+    db.transaction(async (tx) => {
+      const [{ number }] = await tx
+        .select({ number: sql<number>`max(number)::int` })
+        .from(revision)
+        .where(eq(revision.characterId, characterId));
+      if (number !== based)
+        throw new ProblemError(
+          'conflict',
+          'Someone else has just changed this character. Look at it again, then send the image once more.',
+        );
+      const [made] = await tx
+        .insert(revision)
+        .values({ characterId, number: number + 1, ...row })
+        .returning({ id: revision.id, number: revision.number });
+      const to = `revision:${made.id}`;
+      if (refs.owner)
+        await tx.execute(
+          sql`insert into blob_ref (owner, sha256) select ${to}, sha256 from blob_ref where owner = ${refs.owner} on conflict do nothing`,
+        );
+      const hashes = refs.hashes ?? [];
+      for (let i = 0; i < hashes.length; i += 1000)
+        await tx
+          .insert(blobRef)
+          .values(hashes.slice(i, i + 1000).map((sha256) => ({ owner: to, sha256 })))
+          .onConflictDoNothing();
+      return made;
+    });
 
   router.post('/characters/:id/images', async (request, response) => {
-    const id = idOf(request, 'This character'), owner = `upload:${crypto.randomUUID()}`, { material, channel } = request.query;
-    if (channel !== undefined && !NAMED_CHANNELS.includes(channel as NamedChannel)) throw new ProblemError('invalid', `There is no channel “${String(channel)}”.`, 'channel');
-    const slot = typeof material === 'string' && typeof channel === 'string' ? { material, channel: channel as NamedChannel } : undefined;
+    const id = idOf(request, 'This character'),
+      owner = `upload:${crypto.randomUUID()}`,
+      { material, channel } = request.query;
+    if (channel !== undefined && !NAMED_CHANNELS.includes(channel as NamedChannel))
+      throw new ProblemError('invalid', `There is no channel “${String(channel)}”.`, 'channel');
+    const slot =
+      typeof material === 'string' && typeof channel === 'string'
+        ? { material, channel: channel as NamedChannel }
+        : undefined;
     const now = await latestOf(id);
     try {
       const files = await receiveFiles(request, blobs, owner, limits);
       const { placed, result } = await bring(now.id, files, owner, slot);
-      if (!placed.replaced.length && !placed.placed.length && !placed.loose.length) { response.json({ revisionId: now.id, number: now.number, ...placed }); return; }
+      if (!placed.replaced.length && !placed.placed.length && !placed.loose.length) {
+        response.json({ revisionId: now.id, number: now.number, ...placed });
+        return;
+      }
       // What arrived first stays named with the character, and its bytes kept, beside what arrived later.
       const arrived = [...now.files, ...files.map((file) => ({ ...file, used: true }))];
-      const made = await add(id, now.number, { files: arrived, manifest: result.manifest, summary: result.summary, findings: result.findings }, { hashes: [...new Set([...result.pieces, ...arrived.map((file) => file.sha256)])] });
+      const made = await add(
+        id,
+        now.number,
+        { files: arrived, manifest: result.manifest, summary: result.summary, findings: result.findings },
+        { hashes: [...new Set([...result.pieces, ...arrived.map((file) => file.sha256)])] },
+      );
       announce({ type: 'characters' });
       response.status(201).json({ revisionId: made.id, number: made.number, before: now.id, ...placed });
-    } finally { await blobs.release(owner).catch(() => {}); }
+    } finally {
+      await blobs.release(owner).catch(() => {});
+    }
   });
 
   router.post('/characters/:id/revisions', async (request, response) => {
-    const id = idOf(request, 'This character'), { copyOf } = body(request, GoBackSchema), now = await latestOf(id);
+    const id = idOf(request, 'This character'),
+      { copyOf } = body(request, GoBackSchema),
+      now = await latestOf(id);
     const [old] = await db.select().from(revision).where(eq(revision.id, copyOf));
     if (!old || old.characterId !== id) throw notFound('This revision');
-    const made = await add(id, now.number, { files: old.files, manifest: old.manifest, summary: old.summary, findings: old.findings }, { owner: `revision:${old.id}` });
+    const made = await add(
+      id,
+      now.number,
+      { files: old.files, manifest: old.manifest, summary: old.summary, findings: old.findings },
+      { owner: `revision:${old.id}` },
+    );
     announce({ type: 'characters' });
     response.status(201).json({ revisionId: made.id, number: made.number });
   });

@@ -32,12 +32,22 @@ export function pieceRoutes(blobs: BlobStore): Router {
     const bytes = /^[0-9a-f]{64}$/.test(hash) ? await blobs.read(hash) : null;
     if (!bytes) throw notFound('This image');
     try {
-      const image = sharp(bytes, { limitInputPixels: 16_384 * 16_384 }).resize({ width: size, height: size, fit: 'inside', withoutEnlargement: true });
+      const image = sharp(bytes, { limitInputPixels: 16_384 * 16_384 }).resize({
+        width: size,
+        height: size,
+        fit: 'inside',
+        withoutEnlargement: true,
+      });
       const { hasAlpha } = await sharp(bytes).metadata();
-      const small = hasAlpha ? await image.png({ compressionLevel: 3 }).toBuffer() : await image.jpeg({ quality: 88, chromaSubsampling: '4:4:4' }).toBuffer();
-      response.set('Cache-Control', 'private, max-age=31536000, immutable').type(hasAlpha ? 'png' : 'jpeg').send(small);
+      const small = hasAlpha
+        ? await image.png({ compressionLevel: 3 }).toBuffer()
+        : await image.jpeg({ quality: 88, chromaSubsampling: '4:4:4' }).toBuffer();
+      response
+        .set('Cache-Control', 'private, max-age=31536000, immutable')
+        .type(hasAlpha ? 'png' : 'jpeg')
+        .send(small);
     } catch {
-      sendProblem(response, { code: 'image.unreadable', message: 'This image can\'t be read.' });
+      sendProblem(response, { code: 'image.unreadable', message: "This image can't be read." });
     }
   });
   return router;

@@ -2,24 +2,80 @@ import { ProblemError } from '@dimetra/core';
 import type { ErrorRequestHandler, Request, RequestHandler, Response } from 'express';
 import * as v from 'valibot';
 
-const STATUS: Record<string, number> = { 'not-found': 404, conflict: 409, 'upload.too-large': 413, 'upload.too-many': 413, 'upload.none': 400, forbidden: 403, busy: 429, 'storage.full': 507 };
+const STATUS: Record<string, number> = {
+  'not-found': 404,
+  conflict: 409,
+  'upload.too-large': 413,
+  'upload.too-many': 413,
+  'upload.none': 400,
+  forbidden: 403,
+  busy: 429,
+  'storage.full': 507,
+};
 
 /** problem+json (RFC 9457) with the code of the core's error. */
-export function sendProblem(response: Response, problem: { code: string; message: string; where?: string }, status = STATUS[problem.code] ?? 422): void {
-  if (response.headersSent) { response.destroy(); return; }
-  response.status(status).type('application/problem+json').send(JSON.stringify({ type: `urn:dimetra:${problem.code}`, title: problem.message, status, code: problem.code, detail: problem.message, where: problem.where }));
+export function sendProblem(
+  response: Response,
+  problem: { code: string; message: string; where?: string },
+  status = STATUS[problem.code] ?? 422,
+): void {
+  if (response.headersSent) {
+    response.destroy();
+    return;
+  }
+  response
+    .status(status)
+    .type('application/problem+json')
+    .send(
+      JSON.stringify({
+        type: `urn:dimetra:${problem.code}`,
+        title: problem.message,
+        status,
+        code: problem.code,
+        detail: problem.message,
+        where: problem.where,
+      }),
+    );
 }
 
-export const handleErrors = (log: (error: unknown) => void): ErrorRequestHandler => (error, _request, response, _next) => {
-  if (error instanceof ProblemError) { sendProblem(response, error); return; }
-  if ((error as { type?: string }).type === 'entity.too.large') { sendProblem(response, { code: 'request.too-large', message: 'The request is too large.' }, 413); return; }
-  if ((error as { type?: string }).type === 'entity.parse.failed') { sendProblem(response, { code: 'request.not-json', message: 'The request is not valid JSON.' }, 400); return; }
-  log(error);
-  // 53100 is PostgreSQL's disk_full, of a database whose disk we can't look at.
-  if ((error as { cause?: { code?: string } }).cause?.code === '53100') { sendProblem(response, { code: 'storage.full', message: 'The disk under the database is full. Nothing was changed; free some space and try again.' }); return; }
-  const away = /ECONNREFUSED|terminated|57P0/.test(`${(error as Error).message} ${(error as { cause?: Error }).cause?.message ?? ''} ${(error as { cause?: { code?: string } }).cause?.code ?? ''}`);
-  sendProblem(response, away ? { code: 'database.away', message: 'The database is not answering just now. Nothing is lost; try again in a moment.' } : { code: 'internal', message: 'Something went wrong inside Dimetra. The log of the server says what.' }, away ? 503 : 500);
-};
+export const handleErrors =
+  (log: (error: unknown) => void): ErrorRequestHandler =>
+  (error, _request, response, _next) => {
+    if (error instanceof ProblemError) {
+      sendProblem(response, error);
+      return;
+    }
+    if ((error as { type?: string }).type === 'entity.too.large') {
+      sendProblem(response, { code: 'request.too-large', message: 'The request is too large.' }, 413);
+      return;
+    }
+    if ((error as { type?: string }).type === 'entity.parse.failed') {
+      sendProblem(response, { code: 'request.not-json', message: 'The request is not valid JSON.' }, 400);
+      return;
+    }
+    log(error);
+    // 53100 is PostgreSQL's disk_full, of a database whose disk we can't look at.
+    if ((error as { cause?: { code?: string } }).cause?.code === '53100') {
+      sendProblem(response, {
+        code: 'storage.full',
+        message: 'The disk under the database is full. Nothing was changed; free some space and try again.',
+      });
+      return;
+    }
+    const away = /ECONNREFUSED|terminated|57P0/.test(
+      `${(error as Error).message} ${(error as { cause?: Error }).cause?.message ?? ''} ${(error as { cause?: { code?: string } }).cause?.code ?? ''}`,
+    );
+    sendProblem(
+      response,
+      away
+        ? {
+            code: 'database.away',
+            message: 'The database is not answering just now. Nothing is lost; try again in a moment.',
+          }
+        : { code: 'internal', message: 'Something went wrong inside Dimetra. The log of the server says what.' },
+      away ? 503 : 500,
+    );
+  };
 
 /** A request body by its schema. @throws ProblemError request.invalid, naming the field */
 export function body<S extends v.GenericSchema>(request: Request, schema: S): v.InferOutput<S> {
@@ -27,10 +83,15 @@ export function body<S extends v.GenericSchema>(request: Request, schema: S): v.
   if (parsed.success) return parsed.output;
   const issue = parsed.issues[0];
   const path = issue.path?.map((item) => String(item.key)).join('.') ?? 'the body';
-  throw new ProblemError('request.invalid', `${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`, path);
+  throw new ProblemError(
+    'request.invalid',
+    `${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
+    path,
+  );
 }
 
-export const notFound = (what: string): ProblemError => new ProblemError('not-found', `${what} is not here any more. Go back to the list.`);
+export const notFound = (what: string): ProblemError =>
+  new ProblemError('not-found', `${what} is not here any more. Go back to the list.`);
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/;
 /** A path parameter that must be an id. */
@@ -41,14 +102,26 @@ export function idOf(request: Request, what: string, name = 'id'): string {
 }
 
 /** Only this machine's own pages may change things: guards against other sites and rebound names. */
-export const checkOrigin = (allowed: (host: string) => boolean): RequestHandler => (request, response, next) => {
-  const host = request.headers.host ?? '';
-  if (!allowed(host.replace(/:\d+$/, ''))) { sendProblem(response, { code: 'forbidden', message: 'This address is not served here.' }); return; }
-  const { origin } = request.headers;
-  if (origin && request.method !== 'GET' && request.method !== 'HEAD') {
-    let name = '';
-    try { name = new URL(origin).host; } catch { /* an unreadable origin is another origin */ }
-    if (name !== host) { sendProblem(response, { code: 'forbidden', message: 'The request came from another site.' }); return; }
-  }
-  next();
-};
+export const checkOrigin =
+  (allowed: (host: string) => boolean): RequestHandler =>
+  (request, response, next) => {
+    const host = request.headers.host ?? '';
+    if (!allowed(host.replace(/:\d+$/, ''))) {
+      sendProblem(response, { code: 'forbidden', message: 'This address is not served here.' });
+      return;
+    }
+    const { origin } = request.headers;
+    if (origin && request.method !== 'GET' && request.method !== 'HEAD') {
+      let name = '';
+      try {
+        name = new URL(origin).host;
+      } catch {
+        /* an unreadable origin is another origin */
+      }
+      if (name !== host) {
+        sendProblem(response, { code: 'forbidden', message: 'The request came from another site.' });
+        return;
+      }
+    }
+    next();
+  };

@@ -6,7 +6,16 @@ export async function sendPart(response: Response, part: Uint8Array): Promise<bo
   if (response.destroyed) return false;
   if (response.write(part)) return true;
   const stop = new AbortController();
-  const settled = await Promise.race([once(response, 'drain', { signal: stop.signal }).then(() => true, () => false), once(response, 'close', { signal: stop.signal }).then(() => false, () => false)]);
+  const settled = await Promise.race([
+    once(response, 'drain', { signal: stop.signal }).then(
+      () => true,
+      () => false,
+    ),
+    once(response, 'close', { signal: stop.signal }).then(
+      () => false,
+      () => false,
+    ),
+  ]);
   stop.abort();
   return settled;
 }

@@ -1,11 +1,30 @@
 import { look } from '@dimetra/eyes';
-import { AbortedError, convert, createGltfIO, fileNameOf, piecesOf, ProblemError, unpackDocument, type StepStore, type StopSignal } from '@dimetra/core';
+import {
+  AbortedError,
+  convert,
+  createGltfIO,
+  fileNameOf,
+  piecesOf,
+  ProblemError,
+  unpackDocument,
+  type StepStore,
+  type StopSignal,
+} from '@dimetra/core';
 import { sha256, sharpCodec } from '@dimetra/platform';
 import { eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
-import { character, conclusion, conversion, delivery, revision, run, stepResult, type StepSummary } from '../db/schema.ts';
+import {
+  character,
+  conclusion,
+  conversion,
+  delivery,
+  revision,
+  run,
+  stepResult,
+  type StepSummary,
+} from '../db/schema.ts';
 
 type Manifest = Parameters<typeof unpackDocument>[1];
 const PROGRESS_EVERY_MS = 250;
@@ -14,27 +33,70 @@ const PROGRESS_EVERY_MS = 250;
 export async function convertRun(connection: Connection, runId: string, signal: StopSignal): Promise<void> {
   const { db } = connection;
   const blobs = new BlobStore(db);
-  const [job] = await persistently(() => db.select().from(run).innerJoin(revision, eq(run.revisionId, revision.id)).innerJoin(conversion, eq(run.conversionId, conversion.id)).innerJoin(character, eq(conversion.characterId, character.id)).where(eq(run.id, runId)));
+  const [job] = await persistently(() =>
+    db
+      .select()
+      .from(run)
+      .innerJoin(revision, eq(run.revisionId, revision.id))
+      .innerJoin(conversion, eq(run.conversionId, conversion.id))
+      .innerJoin(character, eq(conversion.characterId, character.id))
+      .where(eq(run.id, runId)),
+  );
   if (!job) return;
   const announce = () => db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
   let last = 0;
-  const saveProgress = (fraction: number, message: string) => db.update(run).set({ progress: fraction, message }).where(eq(run.id, runId)).then(announce).catch(() => {});
+  const saveProgress = (fraction: number, message: string) =>
+    db
+      .update(run)
+      .set({ progress: fraction, message })
+      .where(eq(run.id, runId))
+      .then(announce)
+      .catch(() => {});
   const steps: StepSummary[] = [];
   try {
     const source = job.revision.manifest as unknown as Manifest;
     const store = stepStore(connection, blobs);
     let opened: Promise<Awaited<ReturnType<typeof unpackDocument>>> | null = null;
-    const openManifest = async (manifest: Manifest) => { const pieces = await store.piece(piecesOf(manifest)); return unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash)); };
+    const openManifest = async (manifest: Manifest) => {
+      const pieces = await store.piece(piecesOf(manifest));
+      return unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash));
+    };
     const done = await convert({
-      name: job.character.name, source: { manifest: source, document: () => (opened ??= openManifest(source)) }, target: job.run.target, recipe: job.run.recipe, created: job.run.createdAt.toISOString().slice(0, 10), store, eyes: look,
+      name: job.character.name,
+      source: { manifest: source, document: () => (opened ??= openManifest(source)) },
+      target: job.run.target,
+      recipe: job.run.recipe,
+      created: job.run.createdAt.toISOString().slice(0, 10),
+      store,
+      eyes: look,
       context: {
-        images: sharpCodec, hash: sha256, signal, log: () => {},
+        images: sharpCodec,
+        hash: sha256,
+        signal,
+        log: () => {},
         async character(id) {
-          const [other] = v.is(v.pipe(v.string(), v.uuid()), id) ? await persistently(() => db.select().from(revision).innerJoin(character, eq(revision.characterId, character.id)).where(eq(revision.id, id))) : [];
+          const [other] = v.is(v.pipe(v.string(), v.uuid()), id)
+            ? await persistently(() =>
+                db
+                  .select()
+                  .from(revision)
+                  .innerJoin(character, eq(revision.characterId, character.id))
+                  .where(eq(revision.id, id)),
+              )
+            : [];
           if (!other) throw new Error('it is not here any more');
-          return { document: await openManifest(other.revision.manifest as unknown as Manifest), name: other.character.name };
+          return {
+            document: await openManifest(other.revision.manifest as unknown as Manifest),
+            name: other.character.name,
+          };
         },
-        progress(fraction, message) { const now = Date.now(); if (now - last > PROGRESS_EVERY_MS) { last = now; void saveProgress(fraction, message); } },
+        progress(fraction, message) {
+          const now = Date.now();
+          if (now - last > PROGRESS_EVERY_MS) {
+            last = now;
+            void saveProgress(fraction, message);
+          }
+        },
       },
       async onStep(step) {
         steps.push(step);
@@ -44,22 +106,70 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       // On the stage it can be looked at while it is being measured.
       async onResult({ manifest }, result) {
         await persistently(() => blobs.refer(`run:${runId}`, piecesOf(manifest)));
-        await persistently(() => db.update(run).set({ manifest: manifest as unknown as Record<string, unknown>, result }).where(eq(run.id, runId)));
+        await persistently(() =>
+          db
+            .update(run)
+            .set({ manifest: manifest as unknown as Record<string, unknown>, result })
+            .where(eq(run.id, runId)),
+        );
         await persistently(announce);
       },
     });
     if (!done.kept) throw new Error('a run keeps what it made');
     const { archive, manifest } = done.kept;
     await persistently(() => blobs.refer(`run:${runId}`, [archive.sha256, ...piecesOf(manifest)]));
-    await persistently(() => db.transaction(async (tx) => {
-      // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
-      await tx.insert(delivery).values({ runId, fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`, sha256: archive.sha256, bytes: archive.bytes, files: done.sealed.files, report: done.html }).onConflictDoNothing();
-      await tx.update(run).set({ state: 'done', progress: 1, message: '', steps, manifest: manifest as unknown as Record<string, unknown>, result: done.report.result, checks: done.report.checks, parity: done.report.parity, finishedAt: new Date() }).where(eq(run.id, runId));
-    }));
+    await persistently(() =>
+      db.transaction(async (tx) => {
+        // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
+        await tx
+          .insert(delivery)
+          .values({
+            runId,
+            fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`,
+            sha256: archive.sha256,
+            bytes: archive.bytes,
+            files: done.sealed.files,
+            report: done.html,
+          })
+          .onConflictDoNothing();
+        await tx
+          .update(run)
+          .set({
+            state: 'done',
+            progress: 1,
+            message: '',
+            steps,
+            manifest: manifest as unknown as Record<string, unknown>,
+            result: done.report.result,
+            checks: done.report.checks,
+            parity: done.report.parity,
+            finishedAt: new Date(),
+          })
+          .where(eq(run.id, runId));
+      }),
+    );
   } catch (error) {
     const stopped = error instanceof AbortedError;
-    const problem = error instanceof ProblemError ? error.toJSON() : { code: 'internal', message: `The run stopped on an error inside Dimetra: ${(error as Error).message.replace(/\nparams:[\s\S]*/, '').slice(0, 300)}. What was finished is kept; run again.` };
-    await persistently(() => db.update(run).set({ state: stopped ? 'cancelled' : 'failed', error: stopped ? null : problem, message: '', manifest: null, result: null, finishedAt: new Date() }).where(eq(run.id, runId)));
+    const problem =
+      error instanceof ProblemError
+        ? error.toJSON()
+        : {
+            code: 'internal',
+            message: `The run stopped on an error inside Dimetra: ${(error as Error).message.replace(/\nparams:[\s\S]*/, '').slice(0, 300)}. What was finished is kept; run again.`,
+          };
+    await persistently(() =>
+      db
+        .update(run)
+        .set({
+          state: stopped ? 'cancelled' : 'failed',
+          error: stopped ? null : problem,
+          message: '',
+          manifest: null,
+          result: null,
+          finishedAt: new Date(),
+        })
+        .where(eq(run.id, runId)),
+    );
   }
   await persistently(announce);
 }
@@ -74,16 +184,28 @@ function stepStore(connection: Connection, blobs: BlobStore): StepStore {
     },
     async put({ manifest, cached: _c, seconds: _s, ...data }, pieces) {
       await persistently(() => blobs.keep(`step:${data.key}`, pieces, 'application/octet-stream'));
-      await persistently(() => db.insert(stepResult).values({ key: data.key, data, manifest: manifest as unknown as Record<string, unknown> }).onConflictDoNothing());
+      await persistently(() =>
+        db
+          .insert(stepResult)
+          .values({ key: data.key, data, manifest: manifest as unknown as Record<string, unknown> })
+          .onConflictDoNothing(),
+      );
     },
     piece: (hashes) => persistently(() => blobs.readMany(hashes)),
     async recall(key) {
-      const [row] = await persistently(() => db.select({ data: conclusion.data }).from(conclusion).where(eq(conclusion.key, key)));
+      const [row] = await persistently(() =>
+        db.select({ data: conclusion.data }).from(conclusion).where(eq(conclusion.key, key)),
+      );
       return row?.data ?? null;
     },
     async remember(key, value, pieces) {
       await persistently(() => blobs.keep(`conclusion:${key}`, pieces, 'application/zip'));
-      await persistently(() => db.insert(conclusion).values({ key, data: value as Record<string, unknown> }).onConflictDoNothing());
+      await persistently(() =>
+        db
+          .insert(conclusion)
+          .values({ key, data: value as Record<string, unknown> })
+          .onConflictDoNothing(),
+      );
     },
   };
 }

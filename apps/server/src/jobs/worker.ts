@@ -15,10 +15,15 @@ const SILENT_SECONDS = 12;
 export const THREAD_LIMITS = { maxOldGenerationSizeMb: 4096 };
 
 /** A thread that ran out of its memory was ended by the engine. */
-export const outOfMemory = (error: unknown): boolean => (error as { code?: string } | null)?.code === 'ERR_WORKER_OUT_OF_MEMORY';
+export const outOfMemory = (error: unknown): boolean =>
+  (error as { code?: string } | null)?.code === 'ERR_WORKER_OUT_OF_MEMORY';
 
 /** Takes runs from the queue and carries them out in threads until told to stop. */
-export async function startWorker(options: { url: string; threads: number; threadFile: string }): Promise<() => Promise<void>> {
+export async function startWorker(options: {
+  url: string;
+  threads: number;
+  threadFile: string;
+}): Promise<() => Promise<void>> {
   const { url } = options;
   const connection = connect(url, 4);
   const { db } = connection;
@@ -26,16 +31,56 @@ export async function startWorker(options: { url: string; threads: number; threa
   boss.on('error', () => {});
   await boss.start();
   await boss.createQueue(QUEUE);
-  const pool = new Piscina({ filename: options.threadFile, minThreads: 0, maxThreads: options.threads, idleTimeout: 30_000, resourceLimits: THREAD_LIMITS });
+  const pool = new Piscina({
+    filename: options.threadFile,
+    minThreads: 0,
+    maxThreads: options.threads,
+    idleTimeout: 30_000,
+    resourceLimits: THREAD_LIMITS,
+  });
   const running = new Map<string, Int32Array>();
 
   const take = async (runId: string): Promise<void> => {
     // The state changes in one statement, so that two workers never carry out the same run.
-    const taken = await persistently(() => db.update(run).set({ state: 'running', heartbeatAt: new Date(), startedAt: sql`coalesce(${run.startedAt}, now())`, attempts: sql`${run.attempts} + 1` })
-      .where(and(eq(run.id, runId), or(eq(run.state, 'queued'), and(eq(run.state, 'running'), or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)))))).returning({ id: run.id, attempts: run.attempts }));
+    const taken = await persistently(() =>
+      db
+        .update(run)
+        .set({
+          state: 'running',
+          heartbeatAt: new Date(),
+          startedAt: sql`coalesce(${run.startedAt}, now())`,
+          attempts: sql`${run.attempts} + 1`,
+        })
+        .where(
+          and(
+            eq(run.id, runId),
+            or(
+              eq(run.state, 'queued'),
+              and(
+                eq(run.state, 'running'),
+                or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)),
+              ),
+            ),
+          ),
+        )
+        .returning({ id: run.id, attempts: run.attempts }),
+    );
     if (!taken.length || running.has(runId)) return;
     if (taken[0].attempts > 4) {
-      await db.update(run).set({ state: 'failed', manifest: null, result: null, finishedAt: new Date(), error: { code: 'run.worker-died', message: 'The worker died four times on this run. The character may need more memory than this machine has.' } }).where(eq(run.id, runId));
+      await db
+        .update(run)
+        .set({
+          state: 'failed',
+          manifest: null,
+          result: null,
+          finishedAt: new Date(),
+          error: {
+            code: 'run.worker-died',
+            message:
+              'The worker died four times on this run. The character may need more memory than this machine has.',
+          },
+        })
+        .where(eq(run.id, runId));
       return;
     }
     const stop = new SharedArrayBuffer(4);
@@ -45,26 +90,77 @@ export async function startWorker(options: { url: string; threads: number; threa
     } catch (error) {
       if (!outOfMemory(error)) throw error;
       // Trying again would end the same way.
-      await persistently(() => db.update(run).set({ state: 'failed', message: '', manifest: null, result: null, finishedAt: new Date(), error: { code: 'run.memory', message: 'The run needed more memory than one character is given. Reduce the character or leave parts out, and run it again.' } }).where(eq(run.id, runId)));
+      await persistently(() =>
+        db
+          .update(run)
+          .set({
+            state: 'failed',
+            message: '',
+            manifest: null,
+            result: null,
+            finishedAt: new Date(),
+            error: {
+              code: 'run.memory',
+              message:
+                'The run needed more memory than one character is given. Reduce the character or leave parts out, and run it again.',
+            },
+          })
+          .where(eq(run.id, runId)),
+      );
       await db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
-    } finally { running.delete(runId); }
+    } finally {
+      running.delete(runId);
+    }
   };
 
-  await boss.work<{ runId: string }>(QUEUE, { batchSize: options.threads, pollingIntervalSeconds: 0.5 }, async (jobs) => { await Promise.all(jobs.map((job) => take(job.data.runId))); });
+  await boss.work<{ runId: string }>(
+    QUEUE,
+    { batchSize: options.threads, pollingIntervalSeconds: 0.5 },
+    async (jobs) => {
+      await Promise.all(jobs.map((job) => take(job.data.runId)));
+    },
+  );
 
   const beat = setInterval(async () => {
     try {
       const ids = [...running.keys()];
       if (ids.length) {
-        const rows = await db.update(run).set({ heartbeatAt: new Date() }).where(inArray(run.id, ids)).returning({ id: run.id, state: run.state });
-        for (const row of rows) if (row.state === 'cancelling') { const flag = running.get(row.id); if (flag) Atomics.store(flag, 0, 1); }
+        const rows = await db
+          .update(run)
+          .set({ heartbeatAt: new Date() })
+          .where(inArray(run.id, ids))
+          .returning({ id: run.id, state: run.state });
+        for (const row of rows)
+          if (row.state === 'cancelling') {
+            const flag = running.get(row.id);
+            if (flag) Atomics.store(flag, 0, 1);
+          }
       }
-      const silent = await db.select({ id: run.id }).from(run).where(and(eq(run.state, 'running'), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)));
-      for (const row of silent) if (!running.has(row.id)) await boss.send(QUEUE, { runId: row.id }, { singletonKey: row.id, singletonSeconds: 5 });
-      await db.update(run).set({ state: 'cancelled', manifest: null, result: null, finishedAt: new Date() }).where(and(eq(run.state, 'cancelling'), or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`))));
-    } catch { /* the database is away; the next beat tries again */ }
+      const silent = await db
+        .select({ id: run.id })
+        .from(run)
+        .where(
+          and(eq(run.state, 'running'), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)),
+        );
+      for (const row of silent)
+        if (!running.has(row.id))
+          await boss.send(QUEUE, { runId: row.id }, { singletonKey: row.id, singletonSeconds: 5 });
+      await db
+        .update(run)
+        .set({ state: 'cancelled', manifest: null, result: null, finishedAt: new Date() })
+        .where(
+          and(
+            eq(run.state, 'cancelling'),
+            or(isNull(run.heartbeatAt), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)),
+          ),
+        );
+    } catch {
+      /* the database is away; the next beat tries again */
+    }
   }, HEARTBEAT_MS);
-  const sweep = setInterval(() => { new BlobStore(db).sweep().catch(() => {}); }, 15 * 60_000);
+  const sweep = setInterval(() => {
+    new BlobStore(db).sweep().catch(() => {});
+  }, 15 * 60_000);
 
   return async () => {
     clearInterval(beat);

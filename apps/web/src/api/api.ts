@@ -10,32 +10,100 @@ export const api = createApi({
   endpoints: (build) => ({
     production: build.query<{ id: string; name: string }, void>({ query: () => 'production' }),
     characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
-    character: build.query<CharacterDetail, string>({ query: (id) => `characters/${id}`, providesTags: ['characters'] }),
-    renameCharacter: build.mutation<void, { id: string; name: string }>({ query: ({ id, name }) => ({ url: `characters/${id}`, method: 'PATCH', body: { name } }), invalidatesTags: ['characters'] }),
-    goBack: build.mutation<void, { id: string; copyOf: string }>({ query: ({ id, copyOf }) => ({ url: `characters/${id}/revisions`, method: 'POST', body: { copyOf } }), invalidatesTags: ['characters'] }),
-    removeCharacter: build.mutation<void, string>({ query: (id) => ({ url: `characters/${id}`, method: 'DELETE' }), invalidatesTags: ['characters', 'runs'] }),
+    character: build.query<CharacterDetail, string>({
+      query: (id) => `characters/${id}`,
+      providesTags: ['characters'],
+    }),
+    renameCharacter: build.mutation<void, { id: string; name: string }>({
+      query: ({ id, name }) => ({ url: `characters/${id}`, method: 'PATCH', body: { name } }),
+      invalidatesTags: ['characters'],
+    }),
+    goBack: build.mutation<void, { id: string; copyOf: string }>({
+      query: ({ id, copyOf }) => ({ url: `characters/${id}/revisions`, method: 'POST', body: { copyOf } }),
+      invalidatesTags: ['characters'],
+    }),
+    removeCharacter: build.mutation<void, string>({
+      query: (id) => ({ url: `characters/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['characters', 'runs'],
+    }),
     targets: build.query<TargetRow[], void>({ query: () => 'targets', providesTags: ['targets'] }),
     figures: build.query<FigureRow[], void>({ query: () => 'figures', providesTags: ['figures'] }),
-    addFigure: build.mutation<FigureRow, unknown>({ query: (body) => ({ url: 'figures', method: 'POST', body }), invalidatesTags: ['figures'] }),
-    learnFigure: build.mutation<FigureRow, { characterId: string; title: string }>({ query: (body) => ({ url: 'figures/learn', method: 'POST', body }), invalidatesTags: ['figures'] }),
-    saveFigure: build.mutation<FigureRow, Figure>({ query: (body) => ({ url: `figures/${body.id}`, method: 'PUT', body }), invalidatesTags: ['figures'] }),
-    rememberRoles: build.mutation<FigureRow, { characterId: string; roles: Record<string, string> }>({ query: (body) => ({ url: 'figures/remember', method: 'POST', body }), invalidatesTags: ['figures'] }),
-    removeFigure: build.mutation<void, string>({ query: (id) => ({ url: `figures/${id}`, method: 'DELETE' }), invalidatesTags: ['figures'] }),
-    addTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: 'targets', method: 'POST', body }), invalidatesTags: ['targets'] }),
-    saveTarget: build.mutation<TargetRow, Target>({ query: (body) => ({ url: `targets/${body.id}`, method: 'PUT', body }), invalidatesTags: ['targets'] }),
-    removeTarget: build.mutation<void, string>({ query: (id) => ({ url: `targets/${id}`, method: 'DELETE' }), invalidatesTags: ['targets'] }),
-    conversion: build.query<Conversion, { characterId: string; targetId: string }>({ query: (body) => ({ url: 'conversions', method: 'POST', body }), providesTags: ['conversion'] }),
-    saveRecipe: build.mutation<Conversion, { id: string; recipe: Recipe; version: number }>({ query: ({ id, ...body }) => ({ url: `conversions/${id}/recipe`, method: 'PUT', body }) }),
-    startRun: build.mutation<{ id: string }, string>({ query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST' }), invalidatesTags: ['runs'] }),
+    addFigure: build.mutation<FigureRow, unknown>({
+      query: (body) => ({ url: 'figures', method: 'POST', body }),
+      invalidatesTags: ['figures'],
+    }),
+    learnFigure: build.mutation<FigureRow, { characterId: string; title: string }>({
+      query: (body) => ({ url: 'figures/learn', method: 'POST', body }),
+      invalidatesTags: ['figures'],
+    }),
+    saveFigure: build.mutation<FigureRow, Figure>({
+      query: (body) => ({ url: `figures/${body.id}`, method: 'PUT', body }),
+      invalidatesTags: ['figures'],
+    }),
+    rememberRoles: build.mutation<FigureRow, { characterId: string; roles: Record<string, string> }>({
+      query: (body) => ({ url: 'figures/remember', method: 'POST', body }),
+      invalidatesTags: ['figures'],
+    }),
+    removeFigure: build.mutation<void, string>({
+      query: (id) => ({ url: `figures/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['figures'],
+    }),
+    addTarget: build.mutation<TargetRow, Target>({
+      query: (body) => ({ url: 'targets', method: 'POST', body }),
+      invalidatesTags: ['targets'],
+    }),
+    saveTarget: build.mutation<TargetRow, Target>({
+      query: (body) => ({ url: `targets/${body.id}`, method: 'PUT', body }),
+      invalidatesTags: ['targets'],
+    }),
+    removeTarget: build.mutation<void, string>({
+      query: (id) => ({ url: `targets/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['targets'],
+    }),
+    conversion: build.query<Conversion, { characterId: string; targetId: string }>({
+      query: (body) => ({ url: 'conversions', method: 'POST', body }),
+      providesTags: ['conversion'],
+    }),
+    saveRecipe: build.mutation<Conversion, { id: string; recipe: Recipe; version: number }>({
+      query: ({ id, ...body }) => ({ url: `conversions/${id}/recipe`, method: 'PUT', body }),
+    }),
+    startRun: build.mutation<{ id: string }, string>({
+      query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST' }),
+      invalidatesTags: ['runs'],
+    }),
     runsOf: build.query<RunRow[], string>({ query: (id) => `conversions/${id}/runs`, providesTags: ['runs'] }),
     runs: build.query<RunRow[], number>({ query: (page) => `runs?page=${page}`, providesTags: ['runs'] }),
     run: build.query<RunDetail, string>({ query: (id) => `runs/${id}`, providesTags: ['run'] }),
-    cancelRun: build.mutation<void, string>({ query: (id) => ({ url: `runs/${id}/cancel`, method: 'POST' }), invalidatesTags: ['runs'] }),
+    cancelRun: build.mutation<void, string>({
+      query: (id) => ({ url: `runs/${id}/cancel`, method: 'POST' }),
+      invalidatesTags: ['runs'],
+    }),
   }),
 });
 export const {
-  useProductionQuery, useCharactersQuery, useCharacterQuery, useRenameCharacterMutation, useGoBackMutation, useRemoveCharacterMutation, useTargetsQuery, useFiguresQuery, useAddFigureMutation, useLearnFigureMutation, useSaveFigureMutation, useRememberRolesMutation, useRemoveFigureMutation, useAddTargetMutation, useSaveTargetMutation, useRemoveTargetMutation,
-  useConversionQuery, useSaveRecipeMutation, useStartRunMutation, useRunsOfQuery, useRunsQuery, useRunQuery, useCancelRunMutation,
+  useProductionQuery,
+  useCharactersQuery,
+  useCharacterQuery,
+  useRenameCharacterMutation,
+  useGoBackMutation,
+  useRemoveCharacterMutation,
+  useTargetsQuery,
+  useFiguresQuery,
+  useAddFigureMutation,
+  useLearnFigureMutation,
+  useSaveFigureMutation,
+  useRememberRolesMutation,
+  useRemoveFigureMutation,
+  useAddTargetMutation,
+  useSaveTargetMutation,
+  useRemoveTargetMutation,
+  useConversionQuery,
+  useSaveRecipeMutation,
+  useStartRunMutation,
+  useRunsOfQuery,
+  useRunsQuery,
+  useRunQuery,
+  useCancelRunMutation,
 } = api;
 
 /** The sentence of a failed request. */

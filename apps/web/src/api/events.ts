@@ -10,7 +10,8 @@ export function followEvents(dispatch: AppDispatch): () => void {
     if (event.type === 'run') dispatch(api.util.invalidateTags(['runs', 'run', 'characters']));
     if (event.type === 'characters') dispatch(api.util.invalidateTags(['characters']));
     if (event.type === 'targets') dispatch(api.util.invalidateTags(['targets', 'figures']));
-    if (event.type === 'recipe' && event.id && event.version) dispatch(recipeChangedElsewhere({ id: event.id, version: event.version }));
+    if (event.type === 'recipe' && event.id && event.version)
+      dispatch(recipeChangedElsewhere({ id: event.id, version: event.version }));
     if (event.type === 'reload') dispatch(api.util.invalidateTags(['characters', 'targets', 'figures', 'runs', 'run']));
   };
   return () => source.close();

@@ -16,7 +16,18 @@ import { WeightsBench } from './WeightsBench.tsx';
 const SkeletonBench = lazy(async () => ({ default: (await import('../loom/SkeletonBench.tsx')).SkeletonBench }));
 
 const BENCHES: Record<Station, ComponentType> = {
-  intake: IntakeBench, skeleton: SkeletonBench, 'rest-pose': RestBench, weights: WeightsBench, morphs: MorphsBench, fit: QuietBench, materials: MaterialsBench, textures: TexturesBench, reduce: ReduceBench, motion: MotionBench, check: CheckBench, deliver: DeliverBench,
+  intake: IntakeBench,
+  skeleton: SkeletonBench,
+  'rest-pose': RestBench,
+  weights: WeightsBench,
+  morphs: MorphsBench,
+  fit: QuietBench,
+  materials: MaterialsBench,
+  textures: TexturesBench,
+  reduce: ReduceBench,
+  motion: MotionBench,
+  check: CheckBench,
+  deliver: DeliverBench,
 };
 
 /**
@@ -26,6 +37,21 @@ const BENCHES: Record<Station, ComponentType> = {
  */
 export function Bench({ ready, problem }: { ready: boolean; problem?: string }) {
   const { open } = useDesk();
-  const Open = BENCHES[open], waiting = <p className="quiet" role={problem ? 'alert' : undefined}>{problem ? `The recipe can't be opened: ${problem}` : 'Opening …'}</p>;
-  return <aside className="bench" aria-label="Bench" aria-busy={!ready && !problem} key={open}>{ready ? <Suspense fallback={waiting}><Open /></Suspense> : waiting}</aside>;
+  const Open = BENCHES[open],
+    waiting = (
+      <p className="quiet" role={problem ? 'alert' : undefined}>
+        {problem ? `The recipe can't be opened: ${problem}` : 'Opening …'}
+      </p>
+    );
+  return (
+    <aside className="bench" aria-label="Bench" aria-busy={!ready && !problem} key={open}>
+      {ready ? (
+        <Suspense fallback={waiting}>
+          <Open />
+        </Suspense>
+      ) : (
+        waiting
+      )}
+    </aside>
+  );
 }

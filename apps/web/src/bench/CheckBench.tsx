@@ -14,35 +14,191 @@ export function CheckBench() {
   const [all, setAll] = useState(false);
   const dispatch = useAppDispatch();
   const checks = run?.checks ?? finished?.checks ?? null;
-  if (run?.state === 'failed') return <><header><h2>Check</h2></header><div className="card blocks" role="alert"><div className="top"><span>The last run failed</span></div><p>{run.error?.message}</p></div></>;
-  if (!checks) return <><header><h2>Check</h2></header><p className="quiet">Nothing is measured yet. Run the recipe, and every rule of the target stands here with its measured value, and the distance from the source in every morph and pose.</p></>;
+  if (run?.state === 'failed')
+    return (
+      <>
+        <header>
+          <h2>Check</h2>
+        </header>
+        <div className="card blocks" role="alert">
+          <div className="top">
+            <span>The last run failed</span>
+          </div>
+          <p>{run.error?.message}</p>
+        </div>
+      </>
+    );
+  if (!checks)
+    return (
+      <>
+        <header>
+          <h2>Check</h2>
+        </header>
+        <p className="quiet">
+          Nothing is measured yet. Run the recipe, and every rule of the target stands here with its measured value, and
+          the distance from the source in every morph and pose.
+        </p>
+      </>
+    );
   const broken = checks.filter((check) => !check.ok).sort((a, b) => Number(b.blocking) - Number(a.blocking));
-  const parity = finished?.parity, verdict = verdictOf(checks);
+  const parity = finished?.parity,
+    verdict = verdictOf(checks);
   return (
     <>
-      <header><h2>Check</h2><span className="quiet" data-verdict={verdict.state}>{verdictSentence(verdict)}</span></header>
-      {verdict.state === 'holds' && <div className="card info"><p style={{ margin: 0 }}>Every rule of the target holds, for the delivered bytes too. Nothing blocks delivery.</p></div>}
+      <header>
+        <h2>Check</h2>
+        <span className="quiet" data-verdict={verdict.state}>
+          {verdictSentence(verdict)}
+        </span>
+      </header>
+      {verdict.state === 'holds' && (
+        <div className="card info">
+          <p style={{ margin: 0 }}>
+            Every rule of the target holds, for the delivered bytes too. Nothing blocks delivery.
+          </p>
+        </div>
+      )}
       {broken.map((check) => (
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: findings are walked through by keyboard
-        <article key={check.rule} className={`card ${check.blocking ? 'blocks' : 'attention'}`} data-finding tabIndex={0}>
-          <div className="top"><span>{check.title}</span><span>{check.blocking ? 'blocks' : 'noted'}</span></div>
+        <article
+          key={check.rule}
+          className={`card ${check.blocking ? 'blocks' : 'attention'}`}
+          data-finding
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: findings are walked through by keyboard
+          tabIndex={0}
+        >
+          <div className="top">
+            <span>{check.title}</span>
+            <span>{check.blocking ? 'blocks' : 'noted'}</span>
+          </div>
           <p>{check.message}</p>
-          <div className="acts"><Button size="compact-xs" variant="default" onClick={() => onOpen(check.station)}>Go to {STATION_NAMES[check.station]}</Button></div>
+          <div className="acts">
+            <Button size="compact-xs" variant="default" onClick={() => onOpen(check.station)}>
+              Go to {STATION_NAMES[check.station]}
+            </Button>
+          </div>
         </article>
       ))}
       {parity && (
         <>
-          <h3>Parity <span className="num quiet">{count(parity.samples)} samples a side, mm</span></h3>
-          <ParityTable rows={[{ name: 'At rest', ...parity.shape.rest }, ...(parity.shape.covered ? [{ name: `Under clothes, ${Math.round(parity.shape.covered.share * 100)} %`, ...parity.shape.covered }] : [])]} onShow={() => { dispatch(posed(null)); dispatch(morphsReset()); dispatch(lookChosen('deviation')); }} />
-          {parity.shape.parts && <Group title={`${parity.shape.parts.length} parts`} rows={parity.shape.parts} onShow={() => { dispatch(posed(null)); dispatch(morphsReset()); dispatch(lookChosen('deviation')); }} />}
-          <Group title={`${parity.shape.poses.length} poses`} rows={parity.shape.poses} onShow={(name) => { dispatch(posed(name)); dispatch(lookChosen('deviation')); }} />
-          <Group title={`${parity.shape.morphs.length} morphs`} rows={parity.shape.morphs} onShow={(name) => { dispatch(morphsReset()); dispatch(morphDialled({ name, weight: 1 })); dispatch(lookChosen('clay')); }} />
-          <div className="card"><table className="list"><tbody><tr><td>Base colour, ΔE 2000</td><td className="n num">{parity.appearance.baseColorDeltaE.mean}</td><td className="n num quiet">99 % {parity.appearance.baseColorDeltaE.p99}</td></tr>{parity.shape.skin && <tr><td>Skin through clothes, cm²</td><td className="n num" colSpan={2}>{Math.max(...parity.shape.skin.map((row) => row.sourceCm2))} → {Math.max(...parity.shape.skin.map((row) => row.resultCm2))}</td></tr>}<tr><td>Gone, new, renamed</td><td className="n num" colSpan={2}>{parity.inventory.lost.length}, {parity.inventory.added.length}, {parity.inventory.renamed.length}</td></tr></tbody></table></div>
-          {finished && <div className="acts" style={{ display: 'flex', justifyContent: 'space-between' }}><Button size="compact-sm" variant="default" onClick={() => dispatch(lookChosen('deviation'))}>Heat map on the stage</Button><Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>Open report</Button></div>}
+          <h3>
+            Parity <span className="num quiet">{count(parity.samples)} samples a side, mm</span>
+          </h3>
+          <ParityTable
+            rows={[
+              { name: 'At rest', ...parity.shape.rest },
+              ...(parity.shape.covered
+                ? [
+                    {
+                      name: `Under clothes, ${Math.round(parity.shape.covered.share * 100)} %`,
+                      ...parity.shape.covered,
+                    },
+                  ]
+                : []),
+            ]}
+            onShow={() => {
+              dispatch(posed(null));
+              dispatch(morphsReset());
+              dispatch(lookChosen('deviation'));
+            }}
+          />
+          {parity.shape.parts && (
+            <Group
+              title={`${parity.shape.parts.length} parts`}
+              rows={parity.shape.parts}
+              onShow={() => {
+                dispatch(posed(null));
+                dispatch(morphsReset());
+                dispatch(lookChosen('deviation'));
+              }}
+            />
+          )}
+          <Group
+            title={`${parity.shape.poses.length} poses`}
+            rows={parity.shape.poses}
+            onShow={(name) => {
+              dispatch(posed(name));
+              dispatch(lookChosen('deviation'));
+            }}
+          />
+          <Group
+            title={`${parity.shape.morphs.length} morphs`}
+            rows={parity.shape.morphs}
+            onShow={(name) => {
+              dispatch(morphsReset());
+              dispatch(morphDialled({ name, weight: 1 }));
+              dispatch(lookChosen('clay'));
+            }}
+          />
+          <div className="card">
+            <table className="list">
+              <tbody>
+                <tr>
+                  <td>Base colour, ΔE 2000</td>
+                  <td className="n num">{parity.appearance.baseColorDeltaE.mean}</td>
+                  <td className="n num quiet">99 % {parity.appearance.baseColorDeltaE.p99}</td>
+                </tr>
+                {parity.shape.skin && (
+                  <tr>
+                    <td>Skin through clothes, cm²</td>
+                    <td className="n num" colSpan={2}>
+                      {Math.max(...parity.shape.skin.map((row) => row.sourceCm2))} →{' '}
+                      {Math.max(...parity.shape.skin.map((row) => row.resultCm2))}
+                    </td>
+                  </tr>
+                )}
+                <tr>
+                  <td>Gone, new, renamed</td>
+                  <td className="n num" colSpan={2}>
+                    {parity.inventory.lost.length}, {parity.inventory.added.length}, {parity.inventory.renamed.length}
+                  </td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+          {finished && (
+            <div className="acts" style={{ display: 'flex', justifyContent: 'space-between' }}>
+              <Button size="compact-sm" variant="default" onClick={() => dispatch(lookChosen('deviation'))}>
+                Heat map on the stage
+              </Button>
+              <Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>
+                Open report
+              </Button>
+            </div>
+          )}
         </>
       )}
-      <h3>All rules <Button size="compact-xs" variant="default" onClick={() => setAll(!all)} aria-expanded={all}>{all ? 'Fold away' : `Show ${checks.length}`}</Button></h3>
-      {all && <table className="list"><thead><tr><th>Rule</th><th className="n">Measured</th><th className="n">Limit</th><th /></tr></thead><tbody>{checks.map((check) => <tr key={check.rule}><td>{check.title}</td><td className="n num">{typeof check.measured === 'number' ? check.measured.toLocaleString('en-GB') : check.measured}</td><td className="n num">{typeof check.limit === 'number' ? check.limit.toLocaleString('en-GB') : check.limit} {check.unit}</td><td>{check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>)}</tbody></table>}
+      <h3>
+        All rules{' '}
+        <Button size="compact-xs" variant="default" onClick={() => setAll(!all)} aria-expanded={all}>
+          {all ? 'Fold away' : `Show ${checks.length}`}
+        </Button>
+      </h3>
+      {all && (
+        <table className="list">
+          <thead>
+            <tr>
+              <th>Rule</th>
+              <th className="n">Measured</th>
+              <th className="n">Limit</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {checks.map((check) => (
+              <tr key={check.rule}>
+                <td>{check.title}</td>
+                <td className="n num">
+                  {typeof check.measured === 'number' ? check.measured.toLocaleString('en-GB') : check.measured}
+                </td>
+                <td className="n num">
+                  {typeof check.limit === 'number' ? check.limit.toLocaleString('en-GB') : check.limit} {check.unit}
+                </td>
+                <td>{check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </>
   );
 }
@@ -54,18 +210,65 @@ function Group({ title, rows, onShow }: { title: string; rows: ParityRow[]; onSh
   if (!sorted.length) return null;
   return (
     <div>
-      <ParityTable rows={open ? sorted : sorted.slice(0, 1)} onShow={onShow} caption={open ? title : `Worst of ${title}`} />
-      <button type="button" className="crumb" aria-expanded={open} onClick={() => setOpen(!open)}>{open ? 'Only the worst' : `All ${title}`}</button>
+      <ParityTable
+        rows={open ? sorted : sorted.slice(0, 1)}
+        onShow={onShow}
+        caption={open ? title : `Worst of ${title}`}
+      />
+      <button type="button" className="crumb" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? 'Only the worst' : `All ${title}`}
+      </button>
     </div>
   );
 }
 
-function ParityTable({ rows, onShow, caption }: { rows: (Omit<ParityRow, 'where'> & { where?: string })[]; onShow: (name: string) => void; caption?: string }) {
+function ParityTable({
+  rows,
+  onShow,
+  caption,
+}: {
+  rows: (Omit<ParityRow, 'where'> & { where?: string })[];
+  onShow: (name: string) => void;
+  caption?: string;
+}) {
   return (
     <div className="card" style={{ marginBottom: 4 }}>
       <table className="list">
-        <thead><tr><th>{caption ?? ''}</th><th className="n">RMS</th><th className="n">99 %</th><th className="n">Largest</th></tr></thead>
-        <tbody>{rows.map((row) => <tr key={row.name} className="pick"><td><button type="button" className="crumb" style={{ padding: 0 }} title={[row.where && `Largest on ${row.where}`, row.vertex && `vertices ${millimetres(row.vertex.rmsMm)} mm from themselves`].filter(Boolean).join('; ') || undefined} onClick={() => onShow(row.name)}>{row.name}</button></td><td className="n num">{millimetres(row.rmsMm)}</td><td className="n num">{millimetres(row.p99Mm)}</td><td className="n num">{millimetres(row.maxMm)}</td></tr>)}</tbody>
+        <thead>
+          <tr>
+            <th>{caption ?? ''}</th>
+            <th className="n">RMS</th>
+            <th className="n">99 %</th>
+            <th className="n">Largest</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.name} className="pick">
+              <td>
+                <button
+                  type="button"
+                  className="crumb"
+                  style={{ padding: 0 }}
+                  title={
+                    [
+                      row.where && `Largest on ${row.where}`,
+                      row.vertex && `vertices ${millimetres(row.vertex.rmsMm)} mm from themselves`,
+                    ]
+                      .filter(Boolean)
+                      .join('; ') || undefined
+                  }
+                  onClick={() => onShow(row.name)}
+                >
+                  {row.name}
+                </button>
+              </td>
+              <td className="n num">{millimetres(row.rmsMm)}</td>
+              <td className="n num">{millimetres(row.p99Mm)}</td>
+              <td className="n num">{millimetres(row.maxMm)}</td>
+            </tr>
+          ))}
+        </tbody>
       </table>
     </div>
   );

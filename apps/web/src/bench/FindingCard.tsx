@@ -9,7 +9,10 @@ export function FindingCard({ finding, children }: { finding: Finding; children?
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: findings are walked through by keyboard
     <article className={`card ${LEVEL[finding.severity]}`} data-finding tabIndex={0}>
-      <div className="top"><span>{finding.where ?? 'Character'}</span><span>{WORD[finding.severity]}</span></div>
+      <div className="top">
+        <span>{finding.where ?? 'Character'}</span>
+        <span>{WORD[finding.severity]}</span>
+      </div>
       <p>{finding.message}</p>
       {children && <div className="acts">{children}</div>}
     </article>

@@ -9,11 +9,20 @@ const MANY = 3;
 
 /** What needs a decision first; what says the same as one card, what is only worth knowing folded away with its count. */
 export function FindingList({ findings }: { findings: readonly Finding[] }) {
-  const sorted = [...findings].sort((a, b) => RANK[a.severity] - RANK[b.severity]), open = sorted.filter((finding) => finding.severity !== 'info'), known = sorted.filter((finding) => finding.severity === 'info');
+  const sorted = [...findings].sort((a, b) => RANK[a.severity] - RANK[b.severity]),
+    open = sorted.filter((finding) => finding.severity !== 'info'),
+    known = sorted.filter((finding) => finding.severity === 'info');
   return (
     <>
       {grouped(open)}
-      {known.length > 0 && <details className="folded" open={open.length === 0}><summary><span className="num">{known.length}</span> more to know</summary>{grouped(known)}</details>}
+      {known.length > 0 && (
+        <details className="folded" open={open.length === 0}>
+          <summary>
+            <span className="num">{known.length}</span> more to know
+          </summary>
+          {grouped(known)}
+        </details>
+      )}
     </>
   );
 }
@@ -22,11 +31,31 @@ function grouped(findings: readonly Finding[]) {
   const codes = [...new Set(findings.map((finding) => finding.code))];
   return codes.map((code) => {
     const same = findings.filter((finding) => finding.code === code);
-    if (same.length < MANY) return same.map((finding) => <FindingCard key={code + finding.where + finding.message} finding={finding}><Repair finding={finding} /></FindingCard>);
+    if (same.length < MANY)
+      return same.map((finding) => (
+        <FindingCard key={code + finding.where + finding.message} finding={finding}>
+          <Repair finding={finding} />
+        </FindingCard>
+      ));
     const [first] = same;
     return (
       <FindingCard key={code} finding={{ ...first, where: `${same.length} of a kind`, message: first.message }}>
-        <details style={{ flex: 1 }}><summary className="quiet">and {same.length - 1} more: {same.slice(1, 4).map((finding) => finding.where).filter(Boolean).join(', ')}{same.length > 4 ? ' …' : ''}</summary>{same.slice(1).map((finding) => <p key={finding.where + finding.message} style={{ margin: '6px 0 0' }}>{finding.message}</p>)}</details>
+        <details style={{ flex: 1 }}>
+          <summary className="quiet">
+            and {same.length - 1} more:{' '}
+            {same
+              .slice(1, 4)
+              .map((finding) => finding.where)
+              .filter(Boolean)
+              .join(', ')}
+            {same.length > 4 ? ' …' : ''}
+          </summary>
+          {same.slice(1).map((finding) => (
+            <p key={finding.where + finding.message} style={{ margin: '6px 0 0' }}>
+              {finding.message}
+            </p>
+          ))}
+        </details>
         <Repair finding={first} />
       </FindingCard>
     );
@@ -37,5 +66,9 @@ function grouped(findings: readonly Finding[]) {
 function Repair({ finding }: { finding: Finding }) {
   const { open, onOpen } = useDesk();
   const step = STEPS.find((entry) => entry.id === finding.repair);
-  return step && step.station !== open ? <Button size="compact-xs" variant="default" onClick={() => onOpen(step.station)}>{step.title}</Button> : null;
+  return step && step.station !== open ? (
+    <Button size="compact-xs" variant="default" onClick={() => onOpen(step.station)}>
+      {step.title}
+    </Button>
+  ) : null;
 }

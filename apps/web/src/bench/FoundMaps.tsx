@@ -21,25 +21,59 @@ export function FoundMaps() {
     const { [channel]: _, ...rest } = slots[material] ?? {};
     const next = { ...slots, [material]: file === undefined ? rest : { ...rest, [channel]: file } };
     if (!Object.keys(next[material]).length) delete next[material];
-    dispatch(settingChanged({ step: 'intake.find-maps', setting: 'slots', value: Object.keys(next).length ? next : undefined }));
+    dispatch(
+      settingChanged({
+        step: 'intake.find-maps',
+        setting: 'slots',
+        value: Object.keys(next).length ? next : undefined,
+      }),
+    );
   };
   return (
     <>
-      <h3>Maps that came along <span className="num quiet">{found.length} of {loose} placed</span></h3>
+      <h3>
+        Maps that came along{' '}
+        <span className="num quiet">
+          {found.length} of {loose} placed
+        </span>
+      </h3>
       <table className="list">
-        <thead><tr><th>Material</th><th>Map</th><th /></tr></thead>
-        <tbody>{found.map(({ material, channel, file, evidence }) => {
-          const name = material.getName(), out = slots[name]?.[channel] === '';
-          return (
-            <tr key={`${name} ${channel}`} data-found-map={file}>
-              <td className="clip" title={name}>{name}</td>
-              <td title={`${file}: ${evidence}`}><span style={out ? { textDecoration: 'line-through' } : undefined}>{channelWords(channel)}</span><br /><span className="quiet clip" style={{ fontSize: 12, display: 'block' }}>{file.replace(/^.*\//, '')}</span></td>
-              <td className="n"><Button size="compact-xs" variant="default" onClick={() => set(name, channel, out ? undefined : '')}>{out ? 'Put back' : 'Leave out'}</Button></td>
-            </tr>
-          );
-        })}</tbody>
+        <thead>
+          <tr>
+            <th>Material</th>
+            <th>Map</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {found.map(({ material, channel, file, evidence }) => {
+            const name = material.getName(),
+              out = slots[name]?.[channel] === '';
+            return (
+              <tr key={`${name} ${channel}`} data-found-map={file}>
+                <td className="clip" title={name}>
+                  {name}
+                </td>
+                <td title={`${file}: ${evidence}`}>
+                  <span style={out ? { textDecoration: 'line-through' } : undefined}>{channelWords(channel)}</span>
+                  <br />
+                  <span className="quiet clip" style={{ fontSize: 12, display: 'block' }}>
+                    {file.replace(/^.*\//, '')}
+                  </span>
+                </td>
+                <td className="n">
+                  <Button size="compact-xs" variant="default" onClick={() => set(name, channel, out ? undefined : '')}>
+                    {out ? 'Put back' : 'Leave out'}
+                  </Button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
       </table>
-      {found.length < loose && <p className="quiet">{loose - found.length} images belong to no material by their names.</p>}
+      {found.length < loose && (
+        <p className="quiet">{loose - found.length} images belong to no material by their names.</p>
+      )}
     </>
   );
 }

@@ -19,8 +19,16 @@ export function IntakeBench() {
   const { summary, findings, files } = character.revision;
   return (
     <>
-      <StepHead step="intake.stand" title="Intake">{count(summary.triangles)} triangles, {summary.joints.length} joints, {summary.morphTargets.length} morph targets, {summary.materials.length} materials, {summary.textures.length} maps from {files.length} {files.length === 1 ? 'file' : 'files'} ({megabytes(files.reduce((sum, file) => sum + file.bytes, 0))} MB).</StepHead>
-      {findings.length === 0 && <div className="card info"><p style={{ margin: 0 }}>Nothing was found wrong.</p></div>}
+      <StepHead step="intake.stand" title="Intake">
+        {count(summary.triangles)} triangles, {summary.joints.length} joints, {summary.morphTargets.length} morph
+        targets, {summary.materials.length} materials, {summary.textures.length} maps from {files.length}{' '}
+        {files.length === 1 ? 'file' : 'files'} ({megabytes(files.reduce((sum, file) => sum + file.bytes, 0))} MB).
+      </StepHead>
+      {findings.length === 0 && (
+        <div className="card info">
+          <p style={{ margin: 0 }}>Nothing was found wrong.</p>
+        </div>
+      )}
       <FindingList findings={findings.filter((finding) => finding.code !== 'textures.unreferenced')} />
       {findings.some((finding) => finding.repair === 'intake.assemble') && <Assemble />}
       <LeftOut />
@@ -29,7 +37,19 @@ export function IntakeBench() {
       <MaterialRegions />
       <PartList />
       <h3>Files</h3>
-      <table className="list"><tbody>{files.map((file) => <tr key={file.path}><td className="clip" title={file.path}>{file.path}</td><td className="n num">{megabytes(file.bytes)} MB</td><td className="quiet">{file.used ? 'used' : 'not needed'}</td></tr>)}</tbody></table>
+      <table className="list">
+        <tbody>
+          {files.map((file) => (
+            <tr key={file.path}>
+              <td className="clip" title={file.path}>
+                {file.path}
+              </td>
+              <td className="n num">{megabytes(file.bytes)} MB</td>
+              <td className="quiet">{file.used ? 'used' : 'not needed'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </>
   );
 }
@@ -38,17 +58,72 @@ export function IntakeBench() {
 function Assemble() {
   const { figures } = useDesk();
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { join?: boolean; slots?: boolean };
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as {
+    join?: boolean;
+    slots?: boolean;
+  };
   const document = figures.source?.document;
-  const groups = useMemo(() => (document ? groupPieces(document).map((group) => ({ name: group.name, pieces: new Set(group.parts.map((part) => part.node)).size, triangles: group.parts.reduce((sum, part) => sum + part.triangles, 0) })) : []), [document]);
-  const set = (setting: string, on: boolean) => dispatch(settingChanged({ step: 'intake.assemble', setting, value: on ? undefined : false }));
+  const groups = useMemo(
+    () =>
+      document
+        ? groupPieces(document).map((group) => ({
+            name: group.name,
+            pieces: new Set(group.parts.map((part) => part.node)).size,
+            triangles: group.parts.reduce((sum, part) => sum + part.triangles, 0),
+          }))
+        : [],
+    [document],
+  );
+  const set = (setting: string, on: boolean) =>
+    dispatch(settingChanged({ step: 'intake.assemble', setting, value: on ? undefined : false }));
   return (
     <>
-      <StepCard step="intake.assemble" says={groups.length ? `${groups.reduce((sum, group) => sum + group.pieces, 0)} pieces become ${groups.length} parts; borders are welded, seams stay.` : 'Reading the names of the pieces …'}>
-        <Checkbox size="xs" label="Join pieces" checked={settings.join !== false} onChange={(event) => set('join', event.currentTarget.checked)} />
-        <Checkbox size="xs" label="Give misplaced faces back" checked={settings.slots !== false} onChange={(event) => set('slots', event.currentTarget.checked)} />
+      <StepCard
+        step="intake.assemble"
+        says={
+          groups.length
+            ? `${groups.reduce((sum, group) => sum + group.pieces, 0)} pieces become ${groups.length} parts; borders are welded, seams stay.`
+            : 'Reading the names of the pieces …'
+        }
+      >
+        <Checkbox
+          size="xs"
+          label="Join pieces"
+          checked={settings.join !== false}
+          onChange={(event) => set('join', event.currentTarget.checked)}
+        />
+        <Checkbox
+          size="xs"
+          label="Give misplaced faces back"
+          checked={settings.slots !== false}
+          onChange={(event) => set('slots', event.currentTarget.checked)}
+        />
       </StepCard>
-      {groups.length > 0 && <details className="folded"><summary><span className="num">{groups.filter((group) => group.pieces > 1).length}</span> parts come in pieces</summary><table className="list"><thead><tr><th>Part</th><th className="n">Pieces</th><th className="n">Triangles</th></tr></thead><tbody>{groups.map((group) => <tr key={group.name}><td>{group.name}</td><td className="n num">{group.pieces}</td><td className="n num">{count(group.triangles)}</td></tr>)}</tbody></table></details>}
+      {groups.length > 0 && (
+        <details className="folded">
+          <summary>
+            <span className="num">{groups.filter((group) => group.pieces > 1).length}</span> parts come in pieces
+          </summary>
+          <table className="list">
+            <thead>
+              <tr>
+                <th>Part</th>
+                <th className="n">Pieces</th>
+                <th className="n">Triangles</th>
+              </tr>
+            </thead>
+            <tbody>
+              {groups.map((group) => (
+                <tr key={group.name}>
+                  <td>{group.name}</td>
+                  <td className="n num">{group.pieces}</td>
+                  <td className="n num">{count(group.triangles)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      )}
     </>
   );
 }
@@ -62,14 +137,53 @@ function Stance() {
   const overruled = ['unitMetres', 'upAxis', 'facing'].some((key) => settings[key] !== undefined);
   return (
     <>
-      <h3>How it stands {overruled && <Button size="compact-xs" variant="default" onClick={() => { for (const key of ['unitMetres', 'upAxis', 'facing']) if (settings[key] !== undefined) set(key, undefined); }}>Back to what was found</Button>}</h3>
+      <h3>
+        How it stands{' '}
+        {overruled && (
+          <Button
+            size="compact-xs"
+            variant="default"
+            onClick={() => {
+              for (const key of ['unitMetres', 'upAxis', 'facing'])
+                if (settings[key] !== undefined) set(key, undefined);
+            }}
+          >
+            Back to what was found
+          </Button>
+        )}
+      </h3>
       <div className="card">
         <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 8 }}>
-          <NativeSelect size="xs" label="Up" value={String(settings.upAxis ?? summary.upAxis)} onChange={(event) => set('upAxis', event.target.value)} data={UP_AXES.map((value) => ({ value, label: value.toUpperCase() }))} />
-          <NativeSelect size="xs" label="Faces" value={String(settings.facing ?? summary.facing)} onChange={(event) => set('facing', event.target.value)} data={['+z', '-z', '+x', '-x'].map((value) => ({ value, label: value.toUpperCase() }))} />
-          <NumberInput size="xs" label="Unit, metres" value={Number(settings.unitMetres ?? summary.unitMetres)} onBlur={(event) => { const value = Number(event.target.value); if (value > 0 && value !== summary.unitMetres) set('unitMetres', value); }} decimalScale={6} min={0.000001} hideControls />
+          <NativeSelect
+            size="xs"
+            label="Up"
+            value={String(settings.upAxis ?? summary.upAxis)}
+            onChange={(event) => set('upAxis', event.target.value)}
+            data={UP_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
+          />
+          <NativeSelect
+            size="xs"
+            label="Faces"
+            value={String(settings.facing ?? summary.facing)}
+            onChange={(event) => set('facing', event.target.value)}
+            data={['+z', '-z', '+x', '-x'].map((value) => ({ value, label: value.toUpperCase() }))}
+          />
+          <NumberInput
+            size="xs"
+            label="Unit, metres"
+            value={Number(settings.unitMetres ?? summary.unitMetres)}
+            onBlur={(event) => {
+              const value = Number(event.target.value);
+              if (value > 0 && value !== summary.unitMetres) set('unitMetres', value);
+            }}
+            decimalScale={6}
+            min={0.000001}
+            hideControls
+          />
         </div>
-        {summary.evidence.map((line) => <p key={line}>{line}</p>)}
+        {summary.evidence.map((line) => (
+          <p key={line}>{line}</p>
+        ))}
       </div>
     </>
   );
@@ -82,18 +196,85 @@ function PartList() {
   const hidden = useAppSelector((state) => state.view.hidden);
   const [filter, setFilter] = useState('');
   const [by, setBy] = useState<'name' | 'triangles'>('triangles');
-  const rows = character.revision.summary.parts.filter((part) => `${part.name} ${part.material} ${part.role}`.toLowerCase().includes(filter.toLowerCase())).sort((a, b) => (by === 'name' ? a.name.localeCompare(b.name) : b.triangles - a.triangles));
+  const rows = character.revision.summary.parts
+    .filter((part) => `${part.name} ${part.material} ${part.role}`.toLowerCase().includes(filter.toLowerCase()))
+    .sort((a, b) => (by === 'name' ? a.name.localeCompare(b.name) : b.triangles - a.triangles));
   return (
     <>
-      <h3>Parts <TextInput size="xs" placeholder="Filter" value={filter} onChange={(event) => setFilter(event.target.value)} data-filter aria-label="Filter parts" w={130} /></h3>
+      <h3>
+        Parts{' '}
+        <TextInput
+          size="xs"
+          placeholder="Filter"
+          value={filter}
+          onChange={(event) => setFilter(event.target.value)}
+          data-filter
+          aria-label="Filter parts"
+          w={130}
+        />
+      </h3>
       <table className="list">
-        <thead><tr><th><button type="button" onClick={() => setBy('name')}>Part{by === 'name' ? ' ↓' : ''}</button></th><th>Role</th><th className="n"><button type="button" onClick={() => setBy('triangles')}>Triangles{by === 'triangles' ? ' ↓' : ''}</button></th><th /></tr></thead>
-        <tbody>{rows.map((part) => (
-          <tr key={part.id} className="pick" aria-selected={picked === part.id} onClick={() => dispatch(partPicked(part.id))} data-part={part.id}>
-            <td className="clip" title={`${part.name}, material ${part.material ?? 'none'}`}>{part.name}<br /><span className="quiet" style={{ fontSize: 12 }}>{part.material ?? 'no material'}</span></td><td>{part.role}</td><td className="n num">{count(part.triangles)}</td>
-            <td className="n" style={{ whiteSpace: 'nowrap' }}><button type="button" className="crumb" style={{ display: 'inline', padding: '2px 4px' }} onClick={(event) => { event.stopPropagation(); dispatch(partHidden(part.id)); }}>{hidden.includes(part.id) ? 'Show' : 'Hide'}</button><button type="button" className="crumb" style={{ display: 'inline', padding: '2px 4px' }} onClick={(event) => { event.stopPropagation(); dispatch(partIsolated(part.id)); }}>Alone</button></td>
+        <thead>
+          <tr>
+            <th>
+              <button type="button" onClick={() => setBy('name')}>
+                Part{by === 'name' ? ' ↓' : ''}
+              </button>
+            </th>
+            <th>Role</th>
+            <th className="n">
+              <button type="button" onClick={() => setBy('triangles')}>
+                Triangles{by === 'triangles' ? ' ↓' : ''}
+              </button>
+            </th>
+            <th />
           </tr>
-        ))}</tbody>
+        </thead>
+        <tbody>
+          {rows.map((part) => (
+            <tr
+              key={part.id}
+              className="pick"
+              aria-selected={picked === part.id}
+              onClick={() => dispatch(partPicked(part.id))}
+              data-part={part.id}
+            >
+              <td className="clip" title={`${part.name}, material ${part.material ?? 'none'}`}>
+                {part.name}
+                <br />
+                <span className="quiet" style={{ fontSize: 12 }}>
+                  {part.material ?? 'no material'}
+                </span>
+              </td>
+              <td>{part.role}</td>
+              <td className="n num">{count(part.triangles)}</td>
+              <td className="n" style={{ whiteSpace: 'nowrap' }}>
+                <button
+                  type="button"
+                  className="crumb"
+                  style={{ display: 'inline', padding: '2px 4px' }}
+                  onClick={(event) => {
+                    event.stopPropagation();
+                    dispatch(partHidden(part.id));
+                  }}
+                >
+                  {hidden.includes(part.id) ? 'Show' : 'Hide'}
+                </button>
+                <button
+                  type="button"
+                  className="crumb"
+                  style={{ display: 'inline', padding: '2px 4px' }}
+                  onClick={(event) => {
+                    event.stopPropagation();
+                    dispatch(partIsolated(part.id));
+                  }}
+                >
+                  Alone
+                </button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
       </table>
       {rows.length === 0 && <p className="quiet">No part is called that.</p>}
     </>

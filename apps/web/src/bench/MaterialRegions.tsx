@@ -8,44 +8,187 @@ import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { facePicked, lookChosen } from '../store/view-slice.ts';
 
-const STEP = 'intake.assemble', NONE: SlotChoice[] = [];
-export const useSlotChoices = (): SlotChoice[] => useAppSelector((state) => (settingsOf(state.recipe.recipe, STEP).hand ?? NONE) as SlotChoice[]);
+const STEP = 'intake.assemble',
+  NONE: SlotChoice[] = [];
+export const useSlotChoices = (): SlotChoice[] =>
+  useAppSelector((state) => (settingsOf(state.recipe.recipe, STEP).hand ?? NONE) as SlotChoice[]);
 
 /** Faces that the run would give another material, as regions on the stage; any other region by a click. */
 export function MaterialRegions() {
-  const { character, regions: { misplaced, chosen, error } } = useDesk();
+  const {
+    character,
+    regions: { misplaced, chosen, error },
+  } = useDesk();
   const { data: cast = [] } = useCharactersQuery();
   const reference = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).reference) as string | undefined;
   const dispatch = useAppDispatch();
-  const look = useAppSelector((state) => state.view.look), face = useAppSelector((state) => state.view.face);
+  const look = useAppSelector((state) => state.view.look),
+    face = useAppSelector((state) => state.view.face);
   const choices = useSlotChoices();
-  const say = (next: SlotChoice[]) => dispatch(settingChanged({ step: STEP, setting: 'hand', value: next.length ? next : undefined }));
-  const choose = (at: { part: string; face: number }, to: string | null) => say([...choices.filter((choice) => choice.part !== at.part || choice.face !== at.face), { ...at, to }]);
+  const say = (next: SlotChoice[]) =>
+    dispatch(settingChanged({ step: STEP, setting: 'hand', value: next.length ? next : undefined }));
+  const choose = (at: { part: string; face: number }, to: string | null) =>
+    say([...choices.filter((choice) => choice.part !== at.part || choice.face !== at.face), { ...at, to }]);
   const shown = look === 'slots';
   return (
     <section className="card" aria-label="Faces in a wrong material">
-      <div className="top"><span>Which face wears what</span><Button size="compact-xs" variant="default" aria-pressed={shown} onClick={() => { dispatch(lookChosen(shown ? 'material' : 'slots')); dispatch(facePicked(null)); }}>{shown ? 'Back to materials' : 'Show on the stage'}</Button></div>
-      {!shown && choices.length === 0 && <p>Every material in a colour of its own, with faces that seem to wear a wrong one marked. A click on a region gives it to another.</p>}
-      {shown && <NativeSelect size="xs" label="Compare with a figure of the same texture layout" value={reference ?? ''} onChange={(event) => dispatch(settingChanged({ step: STEP, setting: 'reference', value: event.target.value || undefined }))} data={[{ value: '', label: 'none' }, ...cast.filter((row) => row.id !== character.id).map((row) => ({ value: row.revisionId, label: row.name })), ...(reference && !cast.some((row) => row.revisionId === reference) ? [{ value: reference, label: 'an earlier revision' }] : [])]} />}
+      <div className="top">
+        <span>Which face wears what</span>
+        <Button
+          size="compact-xs"
+          variant="default"
+          aria-pressed={shown}
+          onClick={() => {
+            dispatch(lookChosen(shown ? 'material' : 'slots'));
+            dispatch(facePicked(null));
+          }}
+        >
+          {shown ? 'Back to materials' : 'Show on the stage'}
+        </Button>
+      </div>
+      {!shown && choices.length === 0 && (
+        <p>
+          Every material in a colour of its own, with faces that seem to wear a wrong one marked. A click on a region
+          gives it to another.
+        </p>
+      )}
+      {shown && (
+        <NativeSelect
+          size="xs"
+          label="Compare with a figure of the same texture layout"
+          value={reference ?? ''}
+          onChange={(event) =>
+            dispatch(settingChanged({ step: STEP, setting: 'reference', value: event.target.value || undefined }))
+          }
+          data={[
+            { value: '', label: 'none' },
+            ...cast.filter((row) => row.id !== character.id).map((row) => ({ value: row.revisionId, label: row.name })),
+            ...(reference && !cast.some((row) => row.revisionId === reference)
+              ? [{ value: reference, label: 'an earlier revision' }]
+              : []),
+          ]}
+        />
+      )}
       {shown && error && <p role="alert">{error}</p>}
-      {shown && !error && <p role="status">{misplaced === null ? 'Looking for faces in a wrong material …' : misplaced.length ? 'Yellow on the source is what the run gives another material.' : 'No face seems to wear a wrong material.'} Click a region to say otherwise.</p>}
-      {shown && misplaced && misplaced.length > 0 && <table className="list" data-misplaced><thead><tr><th>Part</th><th>Wears</th><th>Goes to</th><th className="n">Triangles</th></tr></thead><tbody>{misplaced.map((region) => <tr key={`${region.group}/${region.from}/${region.to}/${region.parts[0]?.faces[0]}`} className="pick" onClick={() => dispatch(facePicked(region.parts[0] ? { part: region.parts[0].id, face: region.parts[0].faces[0] } : null))}><td className="clip">{region.group}</td><td className="clip">{region.from ?? 'none'}</td><td className="clip">{region.to ?? 'none'}</td><td className="n num">{count(region.triangles)}</td></tr>)}</tbody></table>}
-      {shown && face && chosen && <ChosenRegion hit={chosen} choice={choices.find((choice) => choice.part === face.part && choice.face === face.face)} onChoose={(to) => choose(face, to)} />}
-      {choices.length > 0 && <table className="list" data-by-hand><thead><tr><th>By hand</th><th>Goes to</th><th /></tr></thead><tbody>{choices.map((choice) => <tr key={`${choice.part}/${choice.face}`}><td className="clip">{choice.part}</td><td className="clip">{choice.to ?? 'stays as it is'}</td><td className="n"><Button size="compact-xs" variant="default" onClick={() => say(choices.filter((entry) => entry !== choice))}>Put back</Button></td></tr>)}</tbody></table>}
+      {shown && !error && (
+        <p role="status">
+          {misplaced === null
+            ? 'Looking for faces in a wrong material …'
+            : misplaced.length
+              ? 'Yellow on the source is what the run gives another material.'
+              : 'No face seems to wear a wrong material.'}{' '}
+          Click a region to say otherwise.
+        </p>
+      )}
+      {shown && misplaced && misplaced.length > 0 && (
+        <table className="list" data-misplaced>
+          <thead>
+            <tr>
+              <th>Part</th>
+              <th>Wears</th>
+              <th>Goes to</th>
+              <th className="n">Triangles</th>
+            </tr>
+          </thead>
+          <tbody>
+            {misplaced.map((region) => (
+              <tr
+                key={`${region.group}/${region.from}/${region.to}/${region.parts[0]?.faces[0]}`}
+                className="pick"
+                onClick={() =>
+                  dispatch(
+                    facePicked(region.parts[0] ? { part: region.parts[0].id, face: region.parts[0].faces[0] } : null),
+                  )
+                }
+              >
+                <td className="clip">{region.group}</td>
+                <td className="clip">{region.from ?? 'none'}</td>
+                <td className="clip">{region.to ?? 'none'}</td>
+                <td className="n num">{count(region.triangles)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {shown && face && chosen && (
+        <ChosenRegion
+          hit={chosen}
+          choice={choices.find((choice) => choice.part === face.part && choice.face === face.face)}
+          onChoose={(to) => choose(face, to)}
+        />
+      )}
+      {choices.length > 0 && (
+        <table className="list" data-by-hand>
+          <thead>
+            <tr>
+              <th>By hand</th>
+              <th>Goes to</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {choices.map((choice) => (
+              <tr key={`${choice.part}/${choice.face}`}>
+                <td className="clip">{choice.part}</td>
+                <td className="clip">{choice.to ?? 'stays as it is'}</td>
+                <td className="n">
+                  <Button
+                    size="compact-xs"
+                    variant="default"
+                    onClick={() => say(choices.filter((entry) => entry !== choice))}
+                  >
+                    Put back
+                  </Button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </section>
   );
 }
 
 /** What a region that was clicked wears, and what it may wear instead; what touches it stands first. */
-function ChosenRegion({ hit, choice, onChoose }: { hit: RegionHit; choice: SlotChoice | undefined; onChoose(to: string | null): void }) {
+function ChosenRegion({
+  hit,
+  choice,
+  onChoose,
+}: {
+  hit: RegionHit;
+  choice: SlotChoice | undefined;
+  onChoose(to: string | null): void;
+}) {
   const { character } = useDesk();
-  const others = character.revision.summary.materials.map((material) => material.name).filter((name) => name !== hit.from && !hit.beside.includes(name));
+  const others = character.revision.summary.materials
+    .map((material) => material.name)
+    .filter((name) => name !== hit.from && !hit.beside.includes(name));
   const wears = hit.from ?? 'no material';
   return (
     <div data-region style={{ display: 'grid', gap: 6, marginTop: 8 }}>
-      <p style={{ margin: 0 }}>This region of “{hit.group}” has <span className="num">{count(hit.triangles)}</span> triangles and wears “{wears}”{hit.beside.length ? `; it touches ${hit.beside.map((name) => `“${name}”`).join(', ')}` : '; it touches nothing else'}.</p>
-      <NativeSelect size="xs" label="It shall wear" value={choice ? choice.to ?? '' : 'found'} onChange={(event) => { if (event.target.value !== 'found') onChoose(event.target.value || null); }}
-        data={[{ value: 'found', label: 'what the run finds' }, { value: '', label: `“${wears}”, as it came` }, ...[...hit.beside, ...others].filter((name) => name !== hit.from).map((name) => ({ value: name, label: name }))]} />
+      <p style={{ margin: 0 }}>
+        This region of “{hit.group}” has <span className="num">{count(hit.triangles)}</span> triangles and wears “
+        {wears}”
+        {hit.beside.length
+          ? `; it touches ${hit.beside.map((name) => `“${name}”`).join(', ')}`
+          : '; it touches nothing else'}
+        .
+      </p>
+      <NativeSelect
+        size="xs"
+        label="It shall wear"
+        value={choice ? (choice.to ?? '') : 'found'}
+        onChange={(event) => {
+          if (event.target.value !== 'found') onChoose(event.target.value || null);
+        }}
+        data={[
+          { value: 'found', label: 'what the run finds' },
+          { value: '', label: `“${wears}”, as it came` },
+          ...[...hit.beside, ...others]
+            .filter((name) => name !== hit.from)
+            .map((name) => ({ value: name, label: name })),
+        ]}
+      />
     </div>
   );
 }

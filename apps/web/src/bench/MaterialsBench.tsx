@@ -11,7 +11,14 @@ import { StepCard } from './StepCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
 const ALWAYS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion'];
-const CHANNEL_WORDS: Record<string, string> = { baseColor: 'colour', normal: 'normal', metallicRoughness: 'roughness', occlusion: 'occlusion', emissive: 'glow', specularGlossiness: 'gloss' };
+const CHANNEL_WORDS: Record<string, string> = {
+  baseColor: 'colour',
+  normal: 'normal',
+  metallicRoughness: 'roughness',
+  occlusion: 'occlusion',
+  emissive: 'glow',
+  specularGlossiness: 'gloss',
+};
 
 /** The swatch wall: a tile cut from the character for every material, its channels as chips below. */
 export function MaterialsBench() {
@@ -20,28 +27,95 @@ export function MaterialsBench() {
   const { materials, parts } = character.revision.summary;
   const [cuts, setCuts] = useState<Record<string, string>>({});
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
-  const findings = run?.steps.find((step) => step.id === 'materials.transparency')?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
+  const findings =
+    run?.steps
+      .find((step) => step.id === 'materials.transparency')
+      ?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
   useEffect(() => {
     // Cut soon, for something to see, and again when every map is there: a part without its map is black.
     if (!figures.source) return;
-    const cut = () => setCuts(Object.fromEntries(materials.flatMap((material) => { const part = parts.find((entry) => entry.material === material.name); const url = part && stage.current?.portrait('source', part.id, 190, 62); return url ? [[material.name, url]] : []; })));
+    const cut = () =>
+      setCuts(
+        Object.fromEntries(
+          materials.flatMap((material) => {
+            const part = parts.find((entry) => entry.material === material.name);
+            const url = part && stage.current?.portrait('source', part.id, 190, 62);
+            return url ? [[material.name, url]] : [];
+          }),
+        ),
+      );
     let left = false;
-    const timer = setTimeout(() => { cut(); void stage.current?.mapsOf('source').then(() => { if (!left) cut(); }); }, 400);
-    return () => { left = true; clearTimeout(timer); };
+    const timer = setTimeout(() => {
+      cut();
+      void stage.current?.mapsOf('source').then(() => {
+        if (!left) cut();
+      });
+    }, 400);
+    return () => {
+      left = true;
+      clearTimeout(timer);
+    };
   }, [figures.source, materials, parts, stage]);
   const result = new Map(run?.result?.materials.map((material) => [material.name, material]) ?? []);
   return (
     <>
-      <StepHead step="materials.transparency" title="Materials">Opaque, cut-out or blended is decided from what each map's alpha really holds, what the material is, and what the target can sort.</StepHead>
+      <StepHead step="materials.transparency" title="Materials">
+        Opaque, cut-out or blended is decided from what each map's alpha really holds, what the material is, and what
+        the target can sort.
+      </StepHead>
       <Channels />
       <div className="swatches" role="listbox" aria-label="Materials">
         {materials.map((material) => (
-          <button key={material.name} type="button" role="option" className="swatch" aria-selected={chosen === material.name} data-material={material.name} onClick={() => { setChosen(material.name); dispatch(partPicked(parts.find((part) => part.material === material.name)?.id ?? null)); }}>
-            <div className="cut">{cuts[material.name] ? <img src={cuts[material.name]} alt="" /> : <span style={{ background: 'var(--raised-more)' }} />}</div>
+          <button
+            key={material.name}
+            type="button"
+            role="option"
+            className="swatch"
+            aria-selected={chosen === material.name}
+            data-material={material.name}
+            onClick={() => {
+              setChosen(material.name);
+              dispatch(partPicked(parts.find((part) => part.material === material.name)?.id ?? null));
+            }}
+          >
+            <div className="cut">
+              {cuts[material.name] ? (
+                <img src={cuts[material.name]} alt="" />
+              ) : (
+                <span style={{ background: 'var(--raised-more)' }} />
+              )}
+            </div>
             <div className="body">
-              <b className="clip" style={{ maxWidth: '100%' }}>{material.name}</b>
-              <span className="quiet">{material.kind}, <span className="source">{alphaWord(material.alphaMode)}</span>{result.get(material.name) && result.get(material.name)?.alphaMode !== material.alphaMode && <> → <span className="result">{alphaWord(result.get(material.name)?.alphaMode ?? '')}</span></>}</span>
-              <span>{[...ALWAYS, ...MAP_CHANNELS.filter((channel) => !ALWAYS.includes(channel) && material.maps[channel])].map((channel) => <span key={channel} className={`chip ${material.maps[channel] ? '' : 'gap'}`} title={material.maps[channel] ? `${material.maps[channel].file}, ${material.maps[channel].width} × ${material.maps[channel].height}` : 'no map'}>{CHANNEL_WORDS[channel] ?? channel}</span>)}</span>
+              <b className="clip" style={{ maxWidth: '100%' }}>
+                {material.name}
+              </b>
+              <span className="quiet">
+                {material.kind}, <span className="source">{alphaWord(material.alphaMode)}</span>
+                {result.get(material.name) && result.get(material.name)?.alphaMode !== material.alphaMode && (
+                  <>
+                    {' '}
+                    → <span className="result">{alphaWord(result.get(material.name)?.alphaMode ?? '')}</span>
+                  </>
+                )}
+              </span>
+              <span>
+                {[
+                  ...ALWAYS,
+                  ...MAP_CHANNELS.filter((channel) => !ALWAYS.includes(channel) && material.maps[channel]),
+                ].map((channel) => (
+                  <span
+                    key={channel}
+                    className={`chip ${material.maps[channel] ? '' : 'gap'}`}
+                    title={
+                      material.maps[channel]
+                        ? `${material.maps[channel].file}, ${material.maps[channel].width} × ${material.maps[channel].height}`
+                        : 'no map'
+                    }
+                  >
+                    {CHANNEL_WORDS[channel] ?? channel}
+                  </span>
+                ))}
+              </span>
             </div>
           </button>
         ))}
@@ -56,13 +130,48 @@ export function MaterialsBench() {
 /** What older formats and other habits put in maps, brought to the channels of glTF. */
 function Channels() {
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as { green?: string; gloss?: string; bumpMm?: number };
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'materials.channels', setting, value }));
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as {
+    green?: string;
+    gloss?: string;
+    bumpMm?: number;
+  };
+  const set = (setting: string, value: unknown) =>
+    dispatch(settingChanged({ step: 'materials.channels', setting, value }));
   return (
-    <StepCard step="materials.channels" says="Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels.">
-      <Switch size="xs" label="Turn green" checked={settings.green !== 'keep'} onChange={(event) => set('green', event.currentTarget.checked ? undefined : 'keep')} />
-      <NativeSelect size="xs" label="Gloss where roughness belongs" value={settings.gloss ?? 'found'} onChange={(event) => set('gloss', event.target.value === 'found' ? undefined : event.target.value)} data={[{ value: 'found', label: 'Inverted where all maps agree' }, { value: 'invert', label: 'Inverted wherever it may be' }, { value: 'keep', label: 'Left as it is' }]} />
-      <NumberInput size="xs" label="Bumps are high, mm" w={130} min={0} max={50} step={0.5} decimalScale={2} value={settings.bumpMm ?? 1} onChange={(value) => { if (Number(value) !== (settings.bumpMm ?? 1)) set('bumpMm', Number(value) === 1 ? undefined : Number(value)); }} />
+    <StepCard
+      step="materials.channels"
+      says="Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels."
+    >
+      <Switch
+        size="xs"
+        label="Turn green"
+        checked={settings.green !== 'keep'}
+        onChange={(event) => set('green', event.currentTarget.checked ? undefined : 'keep')}
+      />
+      <NativeSelect
+        size="xs"
+        label="Gloss where roughness belongs"
+        value={settings.gloss ?? 'found'}
+        onChange={(event) => set('gloss', event.target.value === 'found' ? undefined : event.target.value)}
+        data={[
+          { value: 'found', label: 'Inverted where all maps agree' },
+          { value: 'invert', label: 'Inverted wherever it may be' },
+          { value: 'keep', label: 'Left as it is' },
+        ]}
+      />
+      <NumberInput
+        size="xs"
+        label="Bumps are high, mm"
+        w={130}
+        min={0}
+        max={50}
+        step={0.5}
+        decimalScale={2}
+        value={settings.bumpMm ?? 1}
+        onChange={(value) => {
+          if (Number(value) !== (settings.bumpMm ?? 1)) set('bumpMm', Number(value) === 1 ? undefined : Number(value));
+        }}
+      />
     </StepCard>
   );
 }
@@ -71,15 +180,74 @@ function Overrule({ name }: { name: string }) {
   const { run, character } = useDesk();
   const dispatch = useAppDispatch();
   const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.transparency'));
-  const modes = (settings.alphaModes ?? {}) as Record<string, string>, sides = (settings.doubleSided ?? {}) as Record<string, boolean>;
-  const now = run?.result?.materials.find((material) => material.name === name) ?? character.revision.summary.materials.find((material) => material.name === name);
-  const without = <T,>(map: Record<string, T>) => { const { [name]: _, ...rest } = map; return rest; };
+  const modes = (settings.alphaModes ?? {}) as Record<string, string>,
+    sides = (settings.doubleSided ?? {}) as Record<string, boolean>;
+  const now =
+    run?.result?.materials.find((material) => material.name === name) ??
+    character.revision.summary.materials.find((material) => material.name === name);
+  const without = <T,>(map: Record<string, T>) => {
+    const { [name]: _, ...rest } = map;
+    return rest;
+  };
   return (
     <div className="card" style={{ marginTop: 10 }}>
-      <div className="top"><span>{name}</span>{(modes[name] || sides[name] !== undefined) && <Button size="compact-xs" variant="default" onClick={() => { if (modes[name]) dispatch(settingChanged({ step: 'materials.transparency', setting: 'alphaModes', value: without(modes) })); if (sides[name] !== undefined) dispatch(settingChanged({ step: 'materials.transparency', setting: 'doubleSided', value: without(sides) })); }}>Back to what was found</Button>}</div>
+      <div className="top">
+        <span>{name}</span>
+        {(modes[name] || sides[name] !== undefined) && (
+          <Button
+            size="compact-xs"
+            variant="default"
+            onClick={() => {
+              if (modes[name])
+                dispatch(
+                  settingChanged({ step: 'materials.transparency', setting: 'alphaModes', value: without(modes) }),
+                );
+              if (sides[name] !== undefined)
+                dispatch(
+                  settingChanged({ step: 'materials.transparency', setting: 'doubleSided', value: without(sides) }),
+                );
+            }}
+          >
+            Back to what was found
+          </Button>
+        )}
+      </div>
       <div style={{ display: 'flex', gap: 14, alignItems: 'flex-end', marginTop: 6 }}>
-        <NativeSelect size="xs" label="Drawn" style={{ flex: 1 }} value={modes[name] ?? ''} onChange={(event) => dispatch(settingChanged({ step: 'materials.transparency', setting: 'alphaModes', value: event.target.value ? { ...modes, [name]: event.target.value } : without(modes) }))} data={[{ value: '', label: `As found${run?.result ? `: ${alphaWord(now?.alphaMode ?? '')}` : ''}` }, { value: 'OPAQUE', label: 'Opaque' }, { value: 'MASK', label: 'Cut-out' }, { value: 'BLEND', label: 'Blended' }]} />
-        <Switch size="xs" label="Both sides" checked={sides[name] ?? now?.doubleSided ?? false} onChange={(event) => dispatch(settingChanged({ step: 'materials.transparency', setting: 'doubleSided', value: { ...sides, [name]: event.currentTarget.checked } }))} />
+        <NativeSelect
+          size="xs"
+          label="Drawn"
+          style={{ flex: 1 }}
+          value={modes[name] ?? ''}
+          onChange={(event) =>
+            dispatch(
+              settingChanged({
+                step: 'materials.transparency',
+                setting: 'alphaModes',
+                value: event.target.value ? { ...modes, [name]: event.target.value } : without(modes),
+              }),
+            )
+          }
+          data={[
+            { value: '', label: `As found${run?.result ? `: ${alphaWord(now?.alphaMode ?? '')}` : ''}` },
+            { value: 'OPAQUE', label: 'Opaque' },
+            { value: 'MASK', label: 'Cut-out' },
+            { value: 'BLEND', label: 'Blended' },
+          ]}
+        />
+        <Switch
+          size="xs"
+          label="Both sides"
+          checked={sides[name] ?? now?.doubleSided ?? false}
+          onChange={(event) =>
+            dispatch(
+              settingChanged({
+                step: 'materials.transparency',
+                setting: 'doubleSided',
+                value: { ...sides, [name]: event.currentTarget.checked },
+              }),
+            )
+          }
+        />
       </div>
     </div>
   );

@@ -20,25 +20,109 @@ export function ReduceBench() {
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
   const rows = shareBudget(parts, budget, fixed);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');
-  const reached = new Map(step?.measures.filter((measure) => measure.name.startsWith('triangles of ')).map((measure) => [measure.name.slice(13), measure.result]) ?? []);
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'reduce.simplify', setting, value }));
+  const reached = new Map(
+    step?.measures
+      .filter((measure) => measure.name.startsWith('triangles of '))
+      .map((measure) => [measure.name.slice(13), measure.result]) ?? [],
+  );
+  const set = (setting: string, value: unknown) =>
+    dispatch(settingChanged({ step: 'reduce.simplify', setting, value }));
   const give = (id: string, to: number) => set('parts', { ...fixed, [id]: to });
   const sum = rows.reduce((total, row) => total + row.to, 0);
   return (
     <>
-      <StepHead step="reduce.simplify" title="Reduce" measures={false}>Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most. Clothes count {ROLE_IMPORTANCE.garment}, hair {ROLE_IMPORTANCE.hair}, the head {ROLE_IMPORTANCE.head}, hands {ROLE_IMPORTANCE.hands}, eyes {ROLE_IMPORTANCE.eyes}. Vertices stay where they are, so UVs, weights and morphs of what is kept are exact.</StepHead>
-      <h3>Triangles for the whole {settings.triangles !== undefined && <Button size="compact-xs" variant="default" onClick={() => set('triangles', undefined)}>Back to the target's {count(target.triangles.max)}</Button>}</h3>
-      <NumberInput aria-label="Triangles for the whole" value={budget} min={1} max={triangles} step={500} thousandSeparator="," onBlur={(event) => { const value = Number(event.target.value.replace(/,/g, '')); if (value > 0 && value !== budget) set('triangles', Math.round(value)); }} onKeyDown={(event) => { if (event.key === 'Enter') event.currentTarget.blur(); }} />
-      <h3>Budget map <span className="num quiet">{count(triangles)} → {count(sum)}</span></h3>
+      <StepHead step="reduce.simplify" title="Reduce" measures={false}>
+        Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most.
+        Clothes count {ROLE_IMPORTANCE.garment}, hair {ROLE_IMPORTANCE.hair}, the head {ROLE_IMPORTANCE.head}, hands{' '}
+        {ROLE_IMPORTANCE.hands}, eyes {ROLE_IMPORTANCE.eyes}. Vertices stay where they are, so UVs, weights and morphs
+        of what is kept are exact.
+      </StepHead>
+      <h3>
+        Triangles for the whole{' '}
+        {settings.triangles !== undefined && (
+          <Button size="compact-xs" variant="default" onClick={() => set('triangles', undefined)}>
+            Back to the target's {count(target.triangles.max)}
+          </Button>
+        )}
+      </h3>
+      <NumberInput
+        aria-label="Triangles for the whole"
+        value={budget}
+        min={1}
+        max={triangles}
+        step={500}
+        thousandSeparator=","
+        onBlur={(event) => {
+          const value = Number(event.target.value.replace(/,/g, ''));
+          if (value > 0 && value !== budget) set('triangles', Math.round(value));
+        }}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur();
+        }}
+      />
+      <h3>
+        Budget map{' '}
+        <span className="num quiet">
+          {count(triangles)} → {count(sum)}
+        </span>
+      </h3>
       <BudgetMap rows={rows} picked={picked} onPick={(id) => dispatch(partPicked(id))} onChange={give} />
-      {Object.keys(fixed).length > 0 && <Button mt={8} size="compact-xs" variant="default" onClick={() => set('parts', undefined)}>Share out anew, {Object.keys(fixed).length} set by hand</Button>}
+      {Object.keys(fixed).length > 0 && (
+        <Button mt={8} size="compact-xs" variant="default" onClick={() => set('parts', undefined)}>
+          Share out anew, {Object.keys(fixed).length} set by hand
+        </Button>
+      )}
       <h3>Parts</h3>
       <table className="list">
-        <thead><tr><th>Part</th><th className="n source">Source</th><th className="n">Budget</th><th className="n result">Reached</th></tr></thead>
-        <tbody>{rows.map((row) => <tr key={row.id} className="pick" aria-selected={picked === row.id} onClick={() => dispatch(partPicked(row.id))}><td className="clip" title={row.id}>{row.id}</td><td className="n num">{count(row.from)}</td><td className="n" style={{ width: 92 }}><NumberInput size="xs" aria-label={`Budget of ${row.id}`} value={row.to} min={0} max={row.from} hideControls onBlur={(event) => { const value = Number(event.target.value); if (value !== row.to && value >= 0) give(row.id, value); }} styles={{ input: { textAlign: 'right', fontStyle: row.fixed ? 'italic' : undefined } }} /></td><td className="n num">{reached.has(row.id) ? count(reached.get(row.id) as number) : '–'}</td></tr>)}</tbody>
+        <thead>
+          <tr>
+            <th>Part</th>
+            <th className="n source">Source</th>
+            <th className="n">Budget</th>
+            <th className="n result">Reached</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr
+              key={row.id}
+              className="pick"
+              aria-selected={picked === row.id}
+              onClick={() => dispatch(partPicked(row.id))}
+            >
+              <td className="clip" title={row.id}>
+                {row.id}
+              </td>
+              <td className="n num">{count(row.from)}</td>
+              <td className="n" style={{ width: 92 }}>
+                <NumberInput
+                  size="xs"
+                  aria-label={`Budget of ${row.id}`}
+                  value={row.to}
+                  min={0}
+                  max={row.from}
+                  hideControls
+                  onBlur={(event) => {
+                    const value = Number(event.target.value);
+                    if (value !== row.to && value >= 0) give(row.id, value);
+                  }}
+                  styles={{ input: { textAlign: 'right', fontStyle: row.fixed ? 'italic' : undefined } }}
+                />
+              </td>
+              <td className="n num">{reached.has(row.id) ? count(reached.get(row.id) as number) : '–'}</td>
+            </tr>
+          ))}
+        </tbody>
       </table>
-      {step?.findings.map((finding) => <FindingCard key={finding.where} finding={finding} />)}
-      {finished?.parity && <p className="quiet">Last run: {millimetres(finished.parity.shape.rest.rmsMm)} mm RMS at rest, {millimetres(Math.max(0, ...finished.parity.shape.poses.map((row) => row.rmsMm)))} mm in the worst pose.</p>}
+      {step?.findings.map((finding) => (
+        <FindingCard key={finding.where} finding={finding} />
+      ))}
+      {finished?.parity && (
+        <p className="quiet">
+          Last run: {millimetres(finished.parity.shape.rest.rmsMm)} mm RMS at rest,{' '}
+          {millimetres(Math.max(0, ...finished.parity.shape.poses.map((row) => row.rmsMm)))} mm in the worst pose.
+        </p>
+      )}
     </>
   );
 }

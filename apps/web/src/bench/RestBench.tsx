@@ -1,5 +1,19 @@
 import { Button, SegmentedControl } from '@mantine/core';
-import { armsDown, figureOf, jointRoles, quatAngle, quatConjugate, quatMultiply, REST_POSES, restDirections, roleIndex, skeletonOf, turnsToward, wantedRest, type RestPose } from '@dimetra/core';
+import {
+  armsDown,
+  figureOf,
+  jointRoles,
+  quatAngle,
+  quatConjugate,
+  quatMultiply,
+  REST_POSES,
+  restDirections,
+  roleIndex,
+  skeletonOf,
+  turnsToward,
+  wantedRest,
+  type RestPose,
+} from '@dimetra/core';
 import { useMemo } from 'react';
 import { useDesk } from '../desk/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
@@ -8,7 +22,12 @@ import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view
 import { FindingCard } from './FindingCard.tsx';
 import { StepHead } from './StepHead.tsx';
 
-const NAMES: Record<RestPose, string> = { keep: 'As it comes', 'arms-out': 'Arms out', 'arms-down': 'Arms down 45°', figure: 'The figure\'s' };
+const NAMES: Record<RestPose, string> = {
+  keep: 'As it comes',
+  'arms-out': 'Arms out',
+  'arms-down': 'Arms down 45°',
+  figure: "The figure's",
+};
 const METHODS = { better: 'Whichever is nearer', exact: 'Exact return', forward: 'As it blends' } as const;
 const WHY: Record<keyof typeof METHODS, string> = {
   better: 'Both ways are measured over the range of motion; the one that moves more like the source is taken.',
@@ -20,37 +39,148 @@ const WHY: Record<keyof typeof METHODS, string> = {
 export function RestBench() {
   const { figures, target, run } = useDesk();
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'rest.convert')) as { pose?: RestPose; method?: keyof typeof METHODS };
-  const figure = figureOf(target), wanted = wantedRest(target), pose = settings.pose ?? wanted, method = settings.method ?? 'better';
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'rest.convert')) as {
+    pose?: RestPose;
+    method?: keyof typeof METHODS;
+  };
+  const figure = figureOf(target),
+    wanted = wantedRest(target),
+    pose = settings.pose ?? wanted,
+    method = settings.method ?? 'better';
   const document = figures.source?.document;
-  const now = useMemo(() => { if (!document) return null; const skeleton = skeletonOf(document), roles = roleIndex(jointRoles(document, skeleton)); return { skeleton, roles, arms: armsDown(skeleton, roles) }; }, [document]);
+  const now = useMemo(() => {
+    if (!document) return null;
+    const skeleton = skeletonOf(document),
+      roles = roleIndex(jointRoles(document, skeleton));
+    return { skeleton, roles, arms: armsDown(skeleton, roles) };
+  }, [document]);
   const turning = useMemo(() => {
     const directions = now && restDirections(pose, target);
     if (!now || !directions) return [];
     const turns = turnsToward(now.skeleton, now.roles, directions);
-    return [...now.roles].map(([role, j]) => {
-      const up = now.skeleton.parent[j], own = up < 0 ? turns[j] : quatMultiply(quatConjugate(turns[up]), turns[j]);
-      return { role, joint: now.skeleton.joints[j].getName(), degrees: (quatAngle(own) * 180) / Math.PI };
-    }).filter((row) => row.degrees > 0.2).sort((x, y) => y.degrees - x.degrees);
+    return [...now.roles]
+      .map(([role, j]) => {
+        const up = now.skeleton.parent[j],
+          own = up < 0 ? turns[j] : quatMultiply(quatConjugate(turns[up]), turns[j]);
+        return { role, joint: now.skeleton.joints[j].getName(), degrees: (quatAngle(own) * 180) / Math.PI };
+      })
+      .filter((row) => row.degrees > 0.2)
+      .sort((x, y) => y.degrees - x.degrees);
   }, [now, pose, target]);
   const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'rest.convert', setting, value }));
   const findings = run?.steps.find((step) => step.id === 'rest.convert')?.findings ?? [];
   return (
     <>
-      <StepHead step="rest.convert" title="Rest pose">{now?.arms == null ? 'The arms were not found, so their pose is not known.' : `The arms hang ${now.arms.toFixed(0)}° below straight out.`} {wanted === 'keep' ? 'The target takes the pose as it comes.' : `The target wants ${wanted === 'figure' ? `the pose of ${figure?.title}` : NAMES[wanted].toLowerCase()}.`}</StepHead>
-      {findings.map((finding) => <FindingCard key={finding.code} finding={finding} />)}
-      <h3>Pose {settings.pose !== undefined && <Button size="compact-xs" variant="default" onClick={() => set('pose', undefined)}>Back to the target's</Button>}</h3>
-      <SegmentedControl fullWidth size="xs" aria-label="Rest pose" value={pose} onChange={(value) => set('pose', value === wanted ? undefined : value)} data={REST_POSES.filter((id) => id !== 'figure' || figure).map((id) => ({ value: id, label: id === 'figure' && figure ? figure.title : NAMES[id] }))} />
+      <StepHead step="rest.convert" title="Rest pose">
+        {now?.arms == null
+          ? 'The arms were not found, so their pose is not known.'
+          : `The arms hang ${now.arms.toFixed(0)}° below straight out.`}{' '}
+        {wanted === 'keep'
+          ? 'The target takes the pose as it comes.'
+          : `The target wants ${wanted === 'figure' ? `the pose of ${figure?.title}` : NAMES[wanted].toLowerCase()}.`}
+      </StepHead>
+      {findings.map((finding) => (
+        <FindingCard key={finding.code} finding={finding} />
+      ))}
+      <h3>
+        Pose{' '}
+        {settings.pose !== undefined && (
+          <Button size="compact-xs" variant="default" onClick={() => set('pose', undefined)}>
+            Back to the target's
+          </Button>
+        )}
+      </h3>
+      <SegmentedControl
+        fullWidth
+        size="xs"
+        aria-label="Rest pose"
+        value={pose}
+        onChange={(value) => set('pose', value === wanted ? undefined : value)}
+        data={REST_POSES.filter((id) => id !== 'figure' || figure).map((id) => ({
+          value: id,
+          label: id === 'figure' && figure ? figure.title : NAMES[id],
+        }))}
+      />
       <h3>How the mesh goes along</h3>
-      <SegmentedControl fullWidth size="xs" aria-label="Method" value={method} onChange={(value) => set('method', value === 'better' ? undefined : value)} data={Object.entries(METHODS).map(([value, label]) => ({ value, label }))} />
-      <p className="quiet" style={{ lineHeight: 1.5 }}>{WHY[method]} Morphs, normals, binds and clips go along; clips play what they played.</p>
+      <SegmentedControl
+        fullWidth
+        size="xs"
+        aria-label="Method"
+        value={method}
+        onChange={(value) => set('method', value === 'better' ? undefined : value)}
+        data={Object.entries(METHODS).map(([value, label]) => ({ value, label }))}
+      />
+      <p className="quiet" style={{ lineHeight: 1.5 }}>
+        {WHY[method]} Morphs, normals, binds and clips go along; clips play what they played.
+      </p>
       <h3>Joints that turn</h3>
-      {turning.length ? <table className="list"><thead><tr><th>Joint</th><th className="n">Turn</th><th style={{ width: '38%' }} /></tr></thead><tbody>{turning.slice(0, 24).map((row) => <tr key={row.role}><td className="num">{row.joint}</td><td className="n num">{row.degrees.toFixed(1)}°</td><td><span style={{ display: 'block', height: 6, borderRadius: 3, background: 'var(--source)', width: `${Math.min(100, (row.degrees / 90) * 100)}%` }} /></td></tr>)}</tbody></table> : <p className="quiet">None: the character stands in this pose already.</p>}
+      {turning.length ? (
+        <table className="list">
+          <thead>
+            <tr>
+              <th>Joint</th>
+              <th className="n">Turn</th>
+              <th style={{ width: '38%' }} />
+            </tr>
+          </thead>
+          <tbody>
+            {turning.slice(0, 24).map((row) => (
+              <tr key={row.role}>
+                <td className="num">{row.joint}</td>
+                <td className="n num">{row.degrees.toFixed(1)}°</td>
+                <td>
+                  <span
+                    style={{
+                      display: 'block',
+                      height: 6,
+                      borderRadius: 3,
+                      background: 'var(--source)',
+                      width: `${Math.min(100, (row.degrees / 90) * 100)}%`,
+                    }}
+                  />
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="quiet">None: the character stands in this pose already.</p>
+      )}
       <h3>Look closely</h3>
       <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap' }}>
-        <Button size="compact-xs" variant="default" onClick={() => { dispatch(viewChosen('pair')); dispatch(lookChosen('clay')); dispatch(clipChosen(RANGE)); }}>Play the range of motion</Button>
-        <Button size="compact-xs" variant="default" onClick={() => { dispatch(viewChosen('pair')); dispatch(lookChosen('clay')); dispatch(jumped('hands')); }}>Hands in clay</Button>
-        <Button size="compact-xs" variant="default" onClick={() => { dispatch(viewChosen('wipe')); dispatch(lookChosen('deviation')); dispatch(jumped('figure')); }}>What moved against the source</Button>
+        <Button
+          size="compact-xs"
+          variant="default"
+          onClick={() => {
+            dispatch(viewChosen('pair'));
+            dispatch(lookChosen('clay'));
+            dispatch(clipChosen(RANGE));
+          }}
+        >
+          Play the range of motion
+        </Button>
+        <Button
+          size="compact-xs"
+          variant="default"
+          onClick={() => {
+            dispatch(viewChosen('pair'));
+            dispatch(lookChosen('clay'));
+            dispatch(jumped('hands'));
+          }}
+        >
+          Hands in clay
+        </Button>
+        <Button
+          size="compact-xs"
+          variant="default"
+          onClick={() => {
+            dispatch(viewChosen('wipe'));
+            dispatch(lookChosen('deviation'));
+            dispatch(jumped('figure'));
+          }}
+        >
+          What moved against the source
+        </Button>
       </div>
     </>
   );

@@ -14,23 +14,81 @@ export function TakeWeights() {
   const { character, run } = useDesk();
   const dispatch = useAppDispatch();
   const { data: cast = [] } = useCharactersQuery();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP)) as { donor?: string; from?: string[]; to?: string[]; reachCm?: number };
+  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP)) as {
+    donor?: string;
+    from?: string[];
+    to?: string[];
+    reachCm?: number;
+  };
   const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: STEP, setting, value }));
-  const others = cast.filter((row) => row.id !== character.id), other = others.find((row) => row.revisionId === settings.donor);
+  const others = cast.filter((row) => row.id !== character.id),
+    other = others.find((row) => row.revisionId === settings.donor);
   const { data: donor } = useCharacterQuery(other?.id ?? skipToken);
-  const names = character.revision.summary.parts.map((part) => part.name), gives = settings.donor ? donor?.revision.summary.parts.map((part) => part.name) ?? [] : names.filter((name) => !settings.to?.includes(name));
+  const names = character.revision.summary.parts.map((part) => part.name),
+    gives = settings.donor
+      ? (donor?.revision.summary.parts.map((part) => part.name) ?? [])
+      : names.filter((name) => !settings.to?.includes(name));
   const list = (value: string[]) => (value.length ? value : undefined);
   const findings = run?.steps.find((step) => step.id === STEP)?.findings ?? [];
   return (
     <>
-      <StepCard step={STEP} says="What no joint moves takes its weights from the skin it lies on, where both face the same way; what lies elsewhere is filled in smoothly between. Parts named here take new weights too.">
-        <NativeSelect size="xs" label="From" w={170} value={settings.donor ?? ''} onChange={(event) => { set('donor', event.target.value || undefined); }}
-          data={[{ value: '', label: 'this character' }, ...others.map((row) => ({ value: row.revisionId, label: row.name })), ...(settings.donor && !other ? [{ value: settings.donor, label: 'an earlier revision' }] : [])]} />
-        <NumberInput size="xs" label="Reach, cm" w={90} min={0.1} max={50} step={1} value={settings.reachCm ?? 6} onChange={(value) => { if (Number(value) >= 0.1 && Number(value) !== (settings.reachCm ?? 6)) set('reachCm', Number(value) === 6 ? undefined : Number(value)); }} />
-        <MultiSelect size="xs" label="Its parts" w="100%" searchable clearable placeholder={settings.from?.length ? undefined : 'the skin'} value={settings.from ?? []} onChange={(value) => set('from', list(value))} data={[...new Set([...gives, ...settings.from ?? []])]} />
-        <MultiSelect size="xs" label="Onto" w="100%" searchable clearable placeholder={settings.to?.length ? undefined : 'what no joint moves'} value={settings.to ?? []} onChange={(value) => set('to', list(value))} data={[...new Set([...names, ...settings.to ?? []])]} />
+      <StepCard
+        step={STEP}
+        says="What no joint moves takes its weights from the skin it lies on, where both face the same way; what lies elsewhere is filled in smoothly between. Parts named here take new weights too."
+      >
+        <NativeSelect
+          size="xs"
+          label="From"
+          w={170}
+          value={settings.donor ?? ''}
+          onChange={(event) => {
+            set('donor', event.target.value || undefined);
+          }}
+          data={[
+            { value: '', label: 'this character' },
+            ...others.map((row) => ({ value: row.revisionId, label: row.name })),
+            ...(settings.donor && !other ? [{ value: settings.donor, label: 'an earlier revision' }] : []),
+          ]}
+        />
+        <NumberInput
+          size="xs"
+          label="Reach, cm"
+          w={90}
+          min={0.1}
+          max={50}
+          step={1}
+          value={settings.reachCm ?? 6}
+          onChange={(value) => {
+            if (Number(value) >= 0.1 && Number(value) !== (settings.reachCm ?? 6))
+              set('reachCm', Number(value) === 6 ? undefined : Number(value));
+          }}
+        />
+        <MultiSelect
+          size="xs"
+          label="Its parts"
+          w="100%"
+          searchable
+          clearable
+          placeholder={settings.from?.length ? undefined : 'the skin'}
+          value={settings.from ?? []}
+          onChange={(value) => set('from', list(value))}
+          data={[...new Set([...gives, ...(settings.from ?? [])])]}
+        />
+        <MultiSelect
+          size="xs"
+          label="Onto"
+          w="100%"
+          searchable
+          clearable
+          placeholder={settings.to?.length ? undefined : 'what no joint moves'}
+          value={settings.to ?? []}
+          onChange={(value) => set('to', list(value))}
+          data={[...new Set([...names, ...(settings.to ?? [])])]}
+        />
       </StepCard>
-      {findings.map((finding) => <FindingCard key={finding.code + finding.where} finding={finding} />)}
+      {findings.map((finding) => (
+        <FindingCard key={finding.code + finding.where} finding={finding} />
+      ))}
     </>
   );
 }

@@ -7,7 +7,8 @@ import { MapTable } from './MapTable.tsx';
 import { StepHead } from './StepHead.tsx';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
-const sizeOf = ({ width, height }: { width: number; height: number }): string => (width === height ? `${width}²` : `${width} × ${height}`);
+const sizeOf = ({ width, height }: { width: number; height: number }): string =>
+  width === height ? `${width}²` : `${width} × ${height}`;
 const baseOf = (name: string): string => name.replace(/^.*\//, '').replace(/\.[^.]+$/, '');
 
 export function TexturesBench() {
@@ -20,21 +21,105 @@ export function TexturesBench() {
   const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'textures.fit', setting, value }));
   return (
     <>
-      <StepHead step="textures.fit" title="Textures">The target takes maps up to {target.textures.maxSize} pixels{target.textures.maxMemoryMB ? ` and ${target.textures.maxMemoryMB} MB on the graphics card` : ''}. Images are changed once, at delivery, from the original.</StepHead>
+      <StepHead step="textures.fit" title="Textures">
+        The target takes maps up to {target.textures.maxSize} pixels
+        {target.textures.maxMemoryMB ? ` and ${target.textures.maxMemoryMB} MB on the graphics card` : ''}. Images are
+        changed once, at delivery, from the original.
+      </StepHead>
       <MapTable />
       <h3>Longest side</h3>
       <div className="card" style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 8 }}>
-        <NativeSelect size="xs" label="All maps" value={String(settings.maxSize ?? '')} onChange={(event) => set('maxSize', event.target.value ? Number(event.target.value) : undefined)} data={[{ value: '', label: `Target: ${target.textures.maxSize}` }, ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({ value: String(size), label: String(size) }))]} />
+        <NativeSelect
+          size="xs"
+          label="All maps"
+          value={String(settings.maxSize ?? '')}
+          onChange={(event) => set('maxSize', event.target.value ? Number(event.target.value) : undefined)}
+          data={[
+            { value: '', label: `Target: ${target.textures.maxSize}` },
+            ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({
+              value: String(size),
+              label: String(size),
+            })),
+          ]}
+        />
         {channels.map((channel) => (
-          <NativeSelect key={channel} size="xs" label={channel} value={String(sizes[channel] ?? '')} onChange={(event) => { const { [channel]: _, ...rest } = sizes; set('sizes', event.target.value ? { ...rest, [channel]: Number(event.target.value) } : rest); }} data={[{ value: '', label: `Target: ${target.textures.sizes[channel] ?? target.textures.maxSize}` }, ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({ value: String(size), label: String(size) }))]} />
+          <NativeSelect
+            key={channel}
+            size="xs"
+            label={channel}
+            value={String(sizes[channel] ?? '')}
+            onChange={(event) => {
+              const { [channel]: _, ...rest } = sizes;
+              set('sizes', event.target.value ? { ...rest, [channel]: Number(event.target.value) } : rest);
+            }}
+            data={[
+              { value: '', label: `Target: ${target.textures.sizes[channel] ?? target.textures.maxSize}` },
+              ...SIZES.filter((size) => size <= target.textures.maxSize).map((size) => ({
+                value: String(size),
+                label: String(size),
+              })),
+            ]}
+          />
         ))}
       </div>
-      {(settings.maxSize !== undefined || Object.keys(sizes).length > 0) && <Button size="compact-xs" variant="default" onClick={() => { set('maxSize', undefined); set('sizes', undefined); }}>Back to the target's sizes</Button>}
-      <h3>Sizes <span className="num quiet">{megabytes(character.revision.summary.textureMemoryBytes)} MB{run?.result ? ` → ${megabytes(run.result.textureMemoryBytes)} MB` : ''}</span></h3>
+      {(settings.maxSize !== undefined || Object.keys(sizes).length > 0) && (
+        <Button
+          size="compact-xs"
+          variant="default"
+          onClick={() => {
+            set('maxSize', undefined);
+            set('sizes', undefined);
+          }}
+        >
+          Back to the target's sizes
+        </Button>
+      )}
+      <h3>
+        Sizes{' '}
+        <span className="num quiet">
+          {megabytes(character.revision.summary.textureMemoryBytes)} MB
+          {run?.result ? ` → ${megabytes(run.result.textureMemoryBytes)} MB` : ''}
+        </span>
+      </h3>
       {character.revision.summary.textures.length === 0 && <p className="quiet">The character brings no maps.</p>}
       <table className="list">
-        <thead><tr><th>Map</th><th className="n source">Source</th><th className="n result">Result</th></tr></thead>
-        <tbody>{character.revision.summary.textures.map((texture) => { const now = after.get(baseOf(texture.name)); return <tr key={texture.name}><td className="clip" title={texture.name}>{texture.name}</td><td className="n num">{sizeOf(texture)}<span className="quiet"> {texture.mimeType.slice(6)}</span></td><td className="n num">{now ? <>{sizeOf(now)}<span className="quiet"> {now.mimeType.slice(6)}</span></> : run?.result ? <span className="quiet" title="No material wears it">not delivered</span> : '–'}</td></tr>; })}</tbody>
+        <thead>
+          <tr>
+            <th>Map</th>
+            <th className="n source">Source</th>
+            <th className="n result">Result</th>
+          </tr>
+        </thead>
+        <tbody>
+          {character.revision.summary.textures.map((texture) => {
+            const now = after.get(baseOf(texture.name));
+            return (
+              <tr key={texture.name}>
+                <td className="clip" title={texture.name}>
+                  {texture.name}
+                </td>
+                <td className="n num">
+                  {sizeOf(texture)}
+                  <span className="quiet"> {texture.mimeType.slice(6)}</span>
+                </td>
+                <td className="n num">
+                  {now ? (
+                    <>
+                      {sizeOf(now)}
+                      <span className="quiet"> {now.mimeType.slice(6)}</span>
+                    </>
+                  ) : run?.result ? (
+                    <span className="quiet" title="No material wears it">
+                      not delivered
+                    </span>
+                  ) : (
+                    '–'
+                  )}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
       </table>
     </>
   );

@@ -1,7 +1,16 @@
 import { STATIONS, type Station } from '@dimetra/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { sentenceOf, useCharacterQuery, useCharactersQuery, useConversionQuery, useFiguresQuery, useRunQuery, useRunsOfQuery, useTargetsQuery } from '../api/api.ts';
+import {
+  sentenceOf,
+  useCharacterQuery,
+  useCharactersQuery,
+  useConversionQuery,
+  useFiguresQuery,
+  useRunQuery,
+  useRunsOfQuery,
+  useTargetsQuery,
+} from '../api/api.ts';
 import { underWay } from '../api/types.ts';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
@@ -29,10 +38,19 @@ export function Desk() {
   const { data: figures } = useFiguresQuery();
   const named = targets?.find((row) => row.id === targetId);
   // What plans and previews are made for has its figure in it, as a run has.
-  const target = useMemo(() => { if (!named || !figures || typeof named.joints.figure !== 'string') return named; const figure = figures.find((row) => row.id === named.joints.figure); return figure ? { ...named, joints: { ...named.joints, figure } } : named; }, [named, figures]);
-  const { data: conversion, currentData: ownConversion, error: conversionError } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
+  const target = useMemo(() => {
+    if (!named || !figures || typeof named.joints.figure !== 'string') return named;
+    const figure = figures.find((row) => row.id === named.joints.figure);
+    return figure ? { ...named, joints: { ...named.joints, figure } } : named;
+  }, [named, figures]);
+  const {
+    data: conversion,
+    currentData: ownConversion,
+    error: conversionError,
+  } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
   const { data: runs } = useRunsOfQuery(conversion?.id ?? '', { skip: !conversion });
-  const recipeOf = useAppSelector((state) => state.recipe.conversionId), stale = useAppSelector((state) => state.recipe.stale);
+  const recipeOf = useAppSelector((state) => state.recipe.conversionId),
+    stale = useAppSelector((state) => state.recipe.stale);
   const { refetch } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
   const current = runs?.find(underWay) ?? runs?.[0];
   const finished = runs?.find((run) => run.state === 'done');
@@ -41,35 +59,113 @@ export function Desk() {
   const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
   const stage = useRef<StageRenderer | null>(null);
   // A new result stands on the stage once its steps are done, while it is being measured.
-  const active = latest && underWay(latest), fresh = active && latest.result ? latest : null;
+  const active = latest && underWay(latest),
+    fresh = active && latest.result ? latest : null;
   const shownFigures = useFigures(character?.revision.id, (fresh ?? last)?.id);
 
-  const choices = useSlotChoices(), { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as { slots?: boolean; reference?: string | null }, search = slots !== false;
-  const looksForRegions = useAppSelector((state) => state.view.look === 'slots'), face = useAppSelector((state) => state.view.face);
+  const choices = useSlotChoices(),
+    { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as {
+      slots?: boolean;
+      reference?: string | null;
+    },
+    search = slots !== false;
+  const looksForRegions = useAppSelector((state) => state.view.look === 'slots'),
+    face = useAppSelector((state) => state.view.face);
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
-  useEffect(() => { if (conversion) dispatch(recipeLoaded(conversion)); }, [conversion, dispatch]);
-  useEffect(() => { if (stale) void refetch(); }, [stale, refetch]);
-  useEffect(() => { void characterId; dispatch(figureLeft()); }, [characterId, dispatch]);
+  useEffect(() => {
+    if (conversion) dispatch(recipeLoaded(conversion));
+  }, [conversion, dispatch]);
+  useEffect(() => {
+    if (stale) void refetch();
+  }, [stale, refetch]);
+  useEffect(() => {
+    void characterId;
+    dispatch(figureLeft());
+  }, [characterId, dispatch]);
   useEffect(() => {
     // An address without a target means the one that was worked on last.
-    if (!targetId && targets?.length && rows) navigate(`/c/${characterId}/${rows.find((row) => row.id === characterId)?.conversions[0]?.targetId ?? targets[0].id}`, { replace: true });
+    if (!targetId && targets?.length && rows)
+      navigate(
+        `/c/${characterId}/${rows.find((row) => row.id === characterId)?.conversions[0]?.targetId ?? targets[0].id}`,
+        { replace: true },
+      );
   }, [targetId, targets, rows, characterId, navigate]);
   const onOpen = (next: Station) => navigate(`/c/${characterId}/${targetId}/${next}`);
   useShortcuts(onOpen);
 
-  if (error) return <div className="page"><h1>This character can't be opened</h1><p className="quiet">{sentenceOf(error)}</p><p><Link to="/">To the cast</Link></p></div>;
-  if (targets && targetId && !target) return <div className="page"><h1>This target is not here</h1><p className="quiet">The address names the delivery target “{targetId}”, which is not among yours: it was deleted, or the address has a slip in it.</p><p>{targets.map((row) => <span key={row.id}><Link to={`/c/${characterId}/${row.id}`}>{row.title}</Link> · </span>)}<Link to="/">To the cast</Link></p></div>;
-  if (!character || !target) return <div className="page quiet" role="status">Opening the character …</div>;
+  if (error)
+    return (
+      <div className="page">
+        <h1>This character can't be opened</h1>
+        <p className="quiet">{sentenceOf(error)}</p>
+        <p>
+          <Link to="/">To the cast</Link>
+        </p>
+      </div>
+    );
+  if (targets && targetId && !target)
+    return (
+      <div className="page">
+        <h1>This target is not here</h1>
+        <p className="quiet">
+          The address names the delivery target “{targetId}”, which is not among yours: it was deleted, or the address
+          has a slip in it.
+        </p>
+        <p>
+          {targets.map((row) => (
+            <span key={row.id}>
+              <Link to={`/c/${characterId}/${row.id}`}>{row.title}</Link> ·{' '}
+            </span>
+          ))}
+          <Link to="/">To the cast</Link>
+        </p>
+      </div>
+    );
+  if (!character || !target)
+    return (
+      <div className="page quiet" role="status">
+        Opening the character …
+      </div>
+    );
   // While a run's steps are under way their numbers grow in; what stands finished stays for the rest.
-  const shown = active && !fresh && last ? { ...latest, result: last.result, checks: null, parity: last.parity, deliveryBytes: last.deliveryBytes, deliveryId: last.deliveryId } : latest;
+  const shown =
+    active && !fresh && last
+      ? {
+          ...latest,
+          result: last.result,
+          checks: null,
+          parity: last.parity,
+          deliveryBytes: last.deliveryBytes,
+          deliveryId: last.deliveryId,
+        }
+      : latest;
   return (
-    <DeskContext.Provider value={{ character, target, run: shown, finished: last, staged: fresh ?? last, figures: shownFigures, regions, open, onOpen, stage }}>
-      <div className="desk" style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}>
+    <DeskContext.Provider
+      value={{
+        character,
+        target,
+        run: shown,
+        finished: last,
+        staged: fresh ?? last,
+        figures: shownFigures,
+        regions,
+        open,
+        onOpen,
+        stage,
+      }}
+    >
+      <div
+        className="desk"
+        style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}
+      >
         <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
         <div className="bench-and-stage">
           <Stage />
-          <Bench ready={ownConversion !== undefined && recipeOf === ownConversion.id} problem={conversionError && sentenceOf(conversionError)} />
+          <Bench
+            ready={ownConversion !== undefined && recipeOf === ownConversion.id}
+            problem={conversionError && sentenceOf(conversionError)}
+          />
         </div>
         <Ledger character={character} target={target} run={shown} onOpen={onOpen} />
       </div>

@@ -1,4 +1,24 @@
-import { copyDocument, createDeformer, floatsOf, influencesOf, isSeenThrough, jointRoles, listParts, mapsOf, playableClips, readDossier, roleIndex, skeletonOf, takeHome, trianglesOf, vertexNormals, type Part, type PlayableClip, type Skeleton, type HumanoidRole } from '@dimetra/core';
+import {
+  copyDocument,
+  createDeformer,
+  floatsOf,
+  influencesOf,
+  isSeenThrough,
+  jointRoles,
+  listParts,
+  mapsOf,
+  playableClips,
+  readDossier,
+  roleIndex,
+  skeletonOf,
+  takeHome,
+  trianglesOf,
+  vertexNormals,
+  type Part,
+  type PlayableClip,
+  type Skeleton,
+  type HumanoidRole,
+} from '@dimetra/core';
 import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
 import type { LoadedFigure } from './load.ts';
@@ -38,14 +58,20 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
   const roles = roleIndex(jointRoles(document, skeleton));
   const group = new THREE.Group();
   const bones = skeleton.joints.map(() => new THREE.Bone());
-  bones.forEach((bone, i) => { bone.matrixAutoUpdate = false; bone.matrixWorld.fromArray(skeleton.global, i * 16); });
+  bones.forEach((bone, i) => {
+    bone.matrixAutoUpdate = false;
+    bone.matrixWorld.fromArray(skeleton.global, i * 16);
+  });
   const textures = new TextureCache(figure, onImage);
   const materials = new Map<unknown, THREE.MeshPhysicalMaterial>();
   const parts: StagePart[] = [];
   for (const part of listParts(document)) {
     if (!part.prim.getAttribute('POSITION') || !part.triangles) continue;
     let own = materials.get(part.material);
-    if (!own) { own = ownMaterial(part, textures); materials.set(part.material, own); }
+    if (!own) {
+      own = ownMaterial(part, textures);
+      materials.set(part.material, own);
+    }
     const mesh = partMesh(part, own, skeleton, bones);
     mesh.name = part.id;
     mesh.renderOrder = own.transparent ? 2 : 0;
@@ -56,7 +82,23 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const bounds = new THREE.Box3().setFromArray(positions as unknown as number[]);
   let clips: PlayableClip[] | null = null;
-  return { group, parts, skeleton, roles, renamed: readDossier(document).renamedJoints, bones, bounds, home: homeOf(document, skeleton), clips: () => (clips ??= playableClips(document)), ready: Promise.all(textures.loads), dispose() { for (const { mesh } of parts) mesh.geometry.dispose(); for (const material of materials.values()) material.dispose(); textures.dispose(); } };
+  return {
+    group,
+    parts,
+    skeleton,
+    roles,
+    renamed: readDossier(document).renamedJoints,
+    bones,
+    bounds,
+    home: homeOf(document, skeleton),
+    clips: () => (clips ??= playableClips(document)),
+    ready: Promise.all(textures.loads),
+    dispose() {
+      for (const { mesh } of parts) mesh.geometry.dispose();
+      for (const material of materials.values()) material.dispose();
+      textures.dispose();
+    },
+  };
 }
 
 function homeOf(document: LoadedFigure['document'], skeleton: Skeleton): Skeleton | null {
@@ -71,12 +113,25 @@ function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bone
   const indices = trianglesOf(prim);
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   const normal = prim.getAttribute('NORMAL');
-  geometry.setAttribute('normal', new THREE.BufferAttribute(normal ? floatsOf(normal) : vertexNormals(positions, indices), 3));
-  for (const [set, name] of [[0, 'uv'], [1, 'uv1']] as const) { const uv = prim.getAttribute(`TEXCOORD_${set}`); if (uv) geometry.setAttribute(name, new THREE.BufferAttribute(floatsOf(uv), 2)); }
+  geometry.setAttribute(
+    'normal',
+    new THREE.BufferAttribute(normal ? floatsOf(normal) : vertexNormals(positions, indices), 3),
+  );
+  for (const [set, name] of [
+    [0, 'uv'],
+    [1, 'uv1'],
+  ] as const) {
+    const uv = prim.getAttribute(`TEXCOORD_${set}`);
+    if (uv) geometry.setAttribute(name, new THREE.BufferAttribute(floatsOf(uv), 2));
+  }
   geometry.setIndex(new THREE.BufferAttribute(indices, 1));
   geometry.morphTargetsRelative = true;
   const targets = prim.listTargets();
-  if (targets.length) geometry.morphAttributes.position = targets.map((target) => { const delta = target.getAttribute('POSITION'); return new THREE.BufferAttribute(delta ? floatsOf(delta) : new Float32Array(positions.length), 3); });
+  if (targets.length)
+    geometry.morphAttributes.position = targets.map((target) => {
+      const delta = target.getAttribute('POSITION');
+      return new THREE.BufferAttribute(delta ? floatsOf(delta) : new Float32Array(positions.length), 3);
+    });
   const skin = part.node.getSkin();
   const influences = skin && influencesOf(prim);
   if (!skin || !influences) {
@@ -90,16 +145,30 @@ function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bone
   const mesh = new THREE.SkinnedMesh(geometry, material);
   const binds = skin.getInverseBindMatrices()?.getArray();
   const joints = skin.listJoints();
-  const inverses = joints.map((_, i) => (binds ? new THREE.Matrix4().fromArray(binds as unknown as number[], i * 16) : new THREE.Matrix4()));
-  mesh.bind(new THREE.Skeleton(joints.map((joint) => bones[skeleton.index.get(joint) ?? 0]), inverses), new THREE.Matrix4());
+  const inverses = joints.map((_, i) =>
+    binds ? new THREE.Matrix4().fromArray(binds as unknown as number[], i * 16) : new THREE.Matrix4(),
+  );
+  mesh.bind(
+    new THREE.Skeleton(
+      joints.map((joint) => bones[skeleton.index.get(joint) ?? 0]),
+      inverses,
+    ),
+    new THREE.Matrix4(),
+  );
   mesh.morphTargetDictionary = Object.fromEntries(part.morphNames.map((name, i) => [name, i]));
   mesh.frustumCulled = false;
   return mesh;
 }
 
-function strongestFour(geometry: THREE.BufferGeometry, joints: Uint16Array, weights: Float32Array, perVertex: number): void {
+function strongestFour(
+  geometry: THREE.BufferGeometry,
+  joints: Uint16Array,
+  weights: Float32Array,
+  perVertex: number,
+): void {
   const count = joints.length / perVertex;
-  const j = new Uint16Array(count * 4), w = new Float32Array(count * 4);
+  const j = new Uint16Array(count * 4),
+    w = new Float32Array(count * 4);
   const order: number[] = [];
   for (let v = 0; v < count; v++) {
     order.length = 0;
@@ -107,7 +176,10 @@ function strongestFour(geometry: THREE.BufferGeometry, joints: Uint16Array, weig
     order.sort((a, b) => weights[b] - weights[a]);
     let sum = 0;
     for (let k = 0; k < 4 && k < order.length; k++) sum += weights[order[k]];
-    for (let k = 0; k < 4 && k < order.length; k++) { j[v * 4 + k] = joints[order[k]]; w[v * 4 + k] = weights[order[k]] / (sum || 1); }
+    for (let k = 0; k < 4 && k < order.length; k++) {
+      j[v * 4 + k] = joints[order[k]];
+      w[v * 4 + k] = weights[order[k]] / (sum || 1);
+    }
   }
   geometry.setAttribute('skinIndex', new THREE.BufferAttribute(j, 4));
   geometry.setAttribute('skinWeight', new THREE.BufferAttribute(w, 4));
@@ -117,7 +189,10 @@ function strongestFour(geometry: THREE.BufferGeometry, joints: Uint16Array, weig
 class TextureCache {
   private readonly made = new Map<string, THREE.Texture>();
   readonly loads: Promise<void>[] = [];
-  constructor(private readonly figure: LoadedFigure, private readonly onImage: () => void) {}
+  constructor(
+    private readonly figure: LoadedFigure,
+    private readonly onImage: () => void,
+  ) {}
   get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
     const hash = texture && this.figure.imageOf.get(texture);
     if (!texture || !hash) return null;
@@ -132,20 +207,32 @@ class TextureCache {
       this.made.set(key, made);
       const image = new Image();
       const target = made;
-      this.loads.push(new Promise((resolve) => {
-        image.onload = () => { target.image = image; target.needsUpdate = true; this.onImage(); resolve(); };
-        image.onerror = () => resolve();
-      }));
+      this.loads.push(
+        new Promise((resolve) => {
+          image.onload = () => {
+            target.image = image;
+            target.needsUpdate = true;
+            this.onImage();
+            resolve();
+          };
+          image.onerror = () => resolve();
+        }),
+      );
       image.src = `/api/v1/images/${hash}?max=${PREVIEW_PIXELS}`;
     }
     return made;
   }
-  dispose(): void { for (const texture of this.made.values()) texture.dispose(); }
+  dispose(): void {
+    for (const texture of this.made.values()) texture.dispose();
+  }
 }
 
 function ownMaterial(part: Part, textures: TextureCache): THREE.MeshPhysicalMaterial {
   const m = part.material;
-  const out = new THREE.MeshPhysicalMaterial({ roughness: m?.getRoughnessFactor() ?? 0.8, metalness: m?.getMetallicFactor() ?? 0 });
+  const out = new THREE.MeshPhysicalMaterial({
+    roughness: m?.getRoughnessFactor() ?? 0.8,
+    metalness: m?.getMetallicFactor() ?? 0,
+  });
   if (!m) return out;
   const maps = new Map(mapsOf(m).map((use) => [use.channel, use.texture]));
   const [r, g, b, a] = m.getBaseColorFactor();
@@ -160,7 +247,10 @@ function ownMaterial(part: Part, textures: TextureCache): THREE.MeshPhysicalMate
   out.emissiveMap = textures.get(maps.get('emissive') ?? null, true);
   out.side = m.getDoubleSided() ? THREE.DoubleSide : THREE.FrontSide;
   // Skin or cloth that is blended by accident still hides what lies behind it; only what is meant to be seen through doesn't.
-  if (m.getAlphaMode() === 'BLEND') { out.transparent = true; out.depthWrite = !isSeenThrough(part.kind); }
+  if (m.getAlphaMode() === 'BLEND') {
+    out.transparent = true;
+    out.depthWrite = !isSeenThrough(part.kind);
+  }
   if (m.getAlphaMode() === 'MASK') out.alphaTest = m.getAlphaCutoff();
   return out;
 }

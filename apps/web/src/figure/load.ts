@@ -27,14 +27,29 @@ export function loadFigure(manifestUrl: string): Promise<LoadedFigure> {
 
 async function fetchFigure(url: string): Promise<LoadedFigure> {
   const response = await fetch(url);
-  if (!response.ok) throw new Error(((await response.json().catch(() => null)) as { title?: string } | null)?.title ?? 'The figure can\'t be loaded.');
+  if (!response.ok)
+    throw new Error(
+      ((await response.json().catch(() => null)) as { title?: string } | null)?.title ?? "The figure can't be loaded.",
+    );
   const manifest = (await response.json()) as GLTF.IGLTF;
   const images = (manifest.images ?? []).map((image) => image.uri?.replace(/^piece:/, '') ?? '');
   const wanted = piecesOf({ ...manifest, images: [] });
   const found = await fetchPieces(wanted);
   const empty = new Set(images);
-  const document = await unpackDocument(await createGltfIO(), manifest, (hash) => found.get(hash) ?? (empty.has(hash) ? new Uint8Array(0) : undefined));
-  return { document, imageOf: new Map(document.getRoot().listTextures().map((texture, i) => [texture, images[i]])) };
+  const document = await unpackDocument(
+    await createGltfIO(),
+    manifest,
+    (hash) => found.get(hash) ?? (empty.has(hash) ? new Uint8Array(0) : undefined),
+  );
+  return {
+    document,
+    imageOf: new Map(
+      document
+        .getRoot()
+        .listTextures()
+        .map((texture, i) => [texture, images[i]]),
+    ),
+  };
 }
 
 export async function fetchPieces(hashes: string[]): Promise<Map<string, Uint8Array>> {
@@ -42,7 +57,11 @@ export async function fetchPieces(hashes: string[]): Promise<Map<string, Uint8Ar
   if (missing.length) {
     const bundle = requestBundle(missing);
     for (const hash of missing) {
-      const piece = bundle.then((map) => { const bytes = map.get(hash); if (!bytes) throw new Error('A piece of the figure is missing on the server. Load it again.'); return bytes; });
+      const piece = bundle.then((map) => {
+        const bytes = map.get(hash);
+        if (!bytes) throw new Error('A piece of the figure is missing on the server. Load it again.');
+        return bytes;
+      });
       piece.catch(() => pieces.delete(hash));
       pieces.set(hash, piece);
     }
@@ -53,8 +72,12 @@ export async function fetchPieces(hashes: string[]): Promise<Map<string, Uint8Ar
 }
 
 async function requestBundle(hashes: string[]): Promise<Map<string, Uint8Array>> {
-  const response = await fetch('/api/v1/pieces', { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ hashes }) });
-  if (!response.ok) throw new Error('The figure can\'t be loaded just now: the server doesn\'t answer as it should.');
+  const response = await fetch('/api/v1/pieces', {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({ hashes }),
+  });
+  if (!response.ok) throw new Error("The figure can't be loaded just now: the server doesn't answer as it should.");
   const buffer = await response.arrayBuffer();
   const view = new DataView(buffer);
   const out = new Map<string, Uint8Array>();

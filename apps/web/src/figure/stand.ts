@@ -6,10 +6,20 @@ export type StandSettings = NonNullable<Parameters<typeof standAsFound>[1]>;
 /** The figure as the first step stands it up; the same object where it stands already. */
 export function standFigure(figure: LoadedFigure, settings: StandSettings): LoadedFigure {
   const found = measureStance(figure.document);
-  const unit = settings.unitMetres ?? found.unitMetres, up = settings.upAxis ?? found.upAxis, facing = settings.facing ?? found.facing;
+  const unit = settings.unitMetres ?? found.unitMetres,
+    up = settings.upAxis ?? found.upAxis,
+    facing = settings.facing ?? found.facing;
   if (unit === 1 && up === 'y' && facing === '+z' && Math.abs(found.lowestCm) < 0.1) return figure;
   const document = copyDocument(figure.document);
   standAsFound(document, settings);
   const before = figure.document.getRoot().listTextures();
-  return { document, imageOf: new Map(document.getRoot().listTextures().map((texture, i) => [texture, figure.imageOf.get(before[i]) ?? ''])) };
+  return {
+    document,
+    imageOf: new Map(
+      document
+        .getRoot()
+        .listTextures()
+        .map((texture, i) => [texture, figure.imageOf.get(before[i]) ?? '']),
+    ),
+  };
 }

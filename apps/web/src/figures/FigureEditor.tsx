@@ -1,36 +1,155 @@
 import { ActionIcon, Button, NativeSelect, TextInput } from '@mantine/core';
-import { correctFigureRoles, HUMANOID_ROLES, OTHER_ROLES, removeFigureJoint, renameFigureJoint, roleLabel, type Figure } from '@dimetra/core';
+import {
+  correctFigureRoles,
+  HUMANOID_ROLES,
+  OTHER_ROLES,
+  removeFigureJoint,
+  renameFigureJoint,
+  roleLabel,
+  type Figure,
+} from '@dimetra/core';
 import { IconTrash } from '@tabler/icons-react';
 import { useState } from 'react';
 
 const ROLES = [...HUMANOID_ROLES, ...OTHER_ROLES].map((role) => ({ value: role as string, label: roleLabel(role) }));
 
-interface EditorProps { figure: Figure; saving: boolean; picked: string | null; onPick(joint: string): void; onChange(figure: Figure): void; onSave(): void; onLeave(): void }
+interface EditorProps {
+  figure: Figure;
+  saving: boolean;
+  picked: string | null;
+  onPick(joint: string): void;
+  onChange(figure: Figure): void;
+  onSave(): void;
+  onLeave(): void;
+}
 
 /** A figure's title, note and joints, changed in place; nothing is kept until it is saved. */
 export function FigureEditor({ figure, saving, picked, onPick, onChange, onSave, onLeave }: EditorProps) {
   const [past, setPast] = useState<Figure[]>([]);
-  const change = (next: Figure) => { if (next === figure) return; setPast([...past, figure]); onChange(next); };
-  const undo = () => { const before = past.at(-1); if (before) { setPast(past.slice(0, -1)); onChange(before); } };
+  const change = (next: Figure) => {
+    if (next === figure) return;
+    setPast([...past, figure]);
+    onChange(next);
+  };
+  const undo = () => {
+    const before = past.at(-1);
+    if (before) {
+      setPast(past.slice(0, -1));
+      onChange(before);
+    }
+  };
   return (
-    <section aria-label="Edit figure" style={{ maxHeight: 'calc(100vh - 190px)', overflowY: 'auto', background: 'var(--bench)', borderRadius: 8, padding: 8, display: 'grid', gap: 8, alignContent: 'start' }}>
-      <div style={{ display: 'flex', gap: 8, position: 'sticky', top: -8, background: 'var(--bench)', padding: '8px 0', zIndex: 1 }}>
-        <Button size="compact-sm" loading={saving} disabled={!past.length} onClick={onSave}>Save</Button>
-        <Button size="compact-sm" variant="default" disabled={!past.length} onClick={undo}>Undo</Button>
-        <Button size="compact-sm" variant="default" onClick={onLeave}>{past.length ? 'Leave without saving' : 'Done'}</Button>
-        <span className="quiet num" style={{ marginLeft: 'auto' }}>{past.length ? `${past.length} changes` : ''}</span>
+    <section
+      aria-label="Edit figure"
+      style={{
+        maxHeight: 'calc(100vh - 190px)',
+        overflowY: 'auto',
+        background: 'var(--bench)',
+        borderRadius: 8,
+        padding: 8,
+        display: 'grid',
+        gap: 8,
+        alignContent: 'start',
+      }}
+    >
+      <div
+        style={{
+          display: 'flex',
+          gap: 8,
+          position: 'sticky',
+          top: -8,
+          background: 'var(--bench)',
+          padding: '8px 0',
+          zIndex: 1,
+        }}
+      >
+        <Button size="compact-sm" loading={saving} disabled={!past.length} onClick={onSave}>
+          Save
+        </Button>
+        <Button size="compact-sm" variant="default" disabled={!past.length} onClick={undo}>
+          Undo
+        </Button>
+        <Button size="compact-sm" variant="default" onClick={onLeave}>
+          {past.length ? 'Leave without saving' : 'Done'}
+        </Button>
+        <span className="quiet num" style={{ marginLeft: 'auto' }}>
+          {past.length ? `${past.length} changes` : ''}
+        </span>
       </div>
-      <TextInput size="xs" label="Title" defaultValue={figure.title} maxLength={80} key={`title ${figure.title}`} onBlur={(event) => { const title = event.target.value.trim(); if (title && title !== figure.title) change({ ...figure, title }); }} />
-      <TextInput size="xs" label="Note" defaultValue={figure.note} maxLength={2000} key={`note ${figure.note}`} onBlur={(event) => { if (event.target.value !== figure.note) change({ ...figure, note: event.target.value }); }} />
+      <TextInput
+        size="xs"
+        label="Title"
+        defaultValue={figure.title}
+        maxLength={80}
+        key={`title ${figure.title}`}
+        onBlur={(event) => {
+          const title = event.target.value.trim();
+          if (title && title !== figure.title) change({ ...figure, title });
+        }}
+      />
+      <TextInput
+        size="xs"
+        label="Note"
+        defaultValue={figure.note}
+        maxLength={2000}
+        key={`note ${figure.note}`}
+        onBlur={(event) => {
+          if (event.target.value !== figure.note) change({ ...figure, note: event.target.value });
+        }}
+      />
       <table className="list">
-        <thead><tr><th>Joint</th><th>Role</th><th /></tr></thead>
-        <tbody>{figure.joints.map((joint) => (
-          <tr key={joint.name} aria-selected={picked === joint.name} onFocus={() => onPick(joint.name)} data-edit={joint.name}>
-            <td><TextInput size="xs" aria-label={`Name of ${joint.name}`} defaultValue={joint.name} maxLength={200} onBlur={(event) => { const next = renameFigureJoint(figure, joint.name, event.target.value); if (next === figure) event.target.value = joint.name; else change(next); }} /></td>
-            <td><NativeSelect size="xs" aria-label={`Role of ${joint.name}`} value={joint.role} data={ROLES} onChange={(event) => change(correctFigureRoles(figure, { [joint.name]: event.target.value }))} /></td>
-            <td className="n"><ActionIcon variant="subtle" color="gray" aria-label={`Leave out ${joint.name}`} title="Leave this joint out; what hangs on it hangs on the joint above" disabled={figure.joints.length === 1} onClick={() => change(removeFigureJoint(figure, joint.name))}><IconTrash size={15} /></ActionIcon></td>
+        <thead>
+          <tr>
+            <th>Joint</th>
+            <th>Role</th>
+            <th />
           </tr>
-        ))}</tbody>
+        </thead>
+        <tbody>
+          {figure.joints.map((joint) => (
+            <tr
+              key={joint.name}
+              aria-selected={picked === joint.name}
+              onFocus={() => onPick(joint.name)}
+              data-edit={joint.name}
+            >
+              <td>
+                <TextInput
+                  size="xs"
+                  aria-label={`Name of ${joint.name}`}
+                  defaultValue={joint.name}
+                  maxLength={200}
+                  onBlur={(event) => {
+                    const next = renameFigureJoint(figure, joint.name, event.target.value);
+                    if (next === figure) event.target.value = joint.name;
+                    else change(next);
+                  }}
+                />
+              </td>
+              <td>
+                <NativeSelect
+                  size="xs"
+                  aria-label={`Role of ${joint.name}`}
+                  value={joint.role}
+                  data={ROLES}
+                  onChange={(event) => change(correctFigureRoles(figure, { [joint.name]: event.target.value }))}
+                />
+              </td>
+              <td className="n">
+                <ActionIcon
+                  variant="subtle"
+                  color="gray"
+                  aria-label={`Leave out ${joint.name}`}
+                  title="Leave this joint out; what hangs on it hangs on the joint above"
+                  disabled={figure.joints.length === 1}
+                  onClick={() => change(removeFigureJoint(figure, joint.name))}
+                >
+                  <IconTrash size={15} />
+                </ActionIcon>
+              </td>
+            </tr>
+          ))}
+        </tbody>
       </table>
     </section>
   );

@@ -1,6 +1,12 @@
 import { Button, Progress } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
-import { sentenceOf, useCancelRunMutation, useConversionQuery, useRunsOfQuery, useStartRunMutation } from '../api/api.ts';
+import {
+  sentenceOf,
+  useCancelRunMutation,
+  useConversionQuery,
+  useRunsOfQuery,
+  useStartRunMutation,
+} from '../api/api.ts';
 import { underWay } from '../api/types.ts';
 import { recipeSettled, useAppSelector } from '../store/store.ts';
 
@@ -23,17 +29,37 @@ export function RunControl({ characterId, targetId }: { characterId: string; tar
     return (
       <div style={{ display: 'flex', alignItems: 'center', gap: 10, width: 330 }} role="status">
         <div style={{ flex: 1, minWidth: 0 }}>
-          <div className="quiet" style={{ fontSize: 12, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}>{active.state === 'queued' ? 'Waiting for the worker' : active.state === 'cancelling' ? 'Stopping' : `${Math.round(active.progress * 100)} % ${active.message}`}</div>
+          <div
+            className="quiet"
+            style={{ fontSize: 12, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
+          >
+            {active.state === 'queued'
+              ? 'Waiting for the worker'
+              : active.state === 'cancelling'
+                ? 'Stopping'
+                : `${Math.round(active.progress * 100)} % ${active.message}`}
+          </div>
           <Progress value={active.progress * 100} size={4} color="var(--done)" aria-label="Progress of the run" />
         </div>
-        <Button size="compact-sm" variant="default" disabled={active.state === 'cancelling'} onClick={() => cancel(active.id)}>Stop</Button>
+        <Button
+          size="compact-sm"
+          variant="default"
+          disabled={active.state === 'cancelling'}
+          onClick={() => cancel(active.id)}
+        >
+          Stop
+        </Button>
       </div>
     );
   }
   return (
     <>
-      <span className="quiet" style={{ fontSize: 13 }} role="status" data-saved={saved}>{SAVED[saved]}</span>
-      <Button size="compact-md" onClick={run} loading={isLoading} data-run>{runs.length ? 'Run again' : 'Run'}</Button>
+      <span className="quiet" style={{ fontSize: 13 }} role="status" data-saved={saved}>
+        {SAVED[saved]}
+      </span>
+      <Button size="compact-md" onClick={run} loading={isLoading} data-run>
+        {runs.length ? 'Run again' : 'Run'}
+      </Button>
     </>
   );
 }

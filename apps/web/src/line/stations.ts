@@ -3,12 +3,36 @@ import type { CharacterDetail, RunDetail } from '../api/types.ts';
 import { short } from '../shared/format.ts';
 
 export const STATION_NAMES: Record<Station, string> = {
-  intake: 'Intake', skeleton: 'Skeleton', 'rest-pose': 'Rest pose', weights: 'Weights', morphs: 'Morphs', fit: 'Fit', materials: 'Materials', textures: 'Textures', reduce: 'Reduce', motion: 'Motion', check: 'Check', deliver: 'Deliver',
+  intake: 'Intake',
+  skeleton: 'Skeleton',
+  'rest-pose': 'Rest pose',
+  weights: 'Weights',
+  morphs: 'Morphs',
+  fit: 'Fit',
+  materials: 'Materials',
+  textures: 'Textures',
+  reduce: 'Reduce',
+  motion: 'Motion',
+  check: 'Check',
+  deliver: 'Deliver',
 };
 export type StationState = 'quiet' | 'waiting' | 'running' | 'done' | 'findings' | 'blocks';
-export interface StationView { id: Station; name: string; pair: string; state: StationState; says: string }
+export interface StationView {
+  id: Station;
+  name: string;
+  pair: string;
+  state: StationState;
+  says: string;
+}
 
-const STATE_WORDS: Record<StationState, string> = { quiet: 'nothing to do for this character', waiting: 'not run yet', running: 'running', done: 'done', findings: 'done, with findings', blocks: 'blocks delivery' };
+const STATE_WORDS: Record<StationState, string> = {
+  quiet: 'nothing to do for this character',
+  waiting: 'not run yet',
+  running: 'running',
+  done: 'done',
+  findings: 'done, with findings',
+  blocks: 'blocks delivery',
+};
 
 /** Check and Deliver say the same: the verdict. */
 const VERDICT_STATES = { holds: 'done', noted: 'findings', blocks: 'blocks' } as const;
@@ -16,47 +40,71 @@ const VERDICT_STATES = { holds: 'done', noted: 'findings', blocks: 'blocks' } as
 /** The line as it stands: each station's telling pair of numbers and its state. */
 export function stationViews(character: CharacterDetail, run: RunDetail | undefined): StationView[] {
   const { summary } = character.revision;
-  const done = run?.state === 'done', result = run?.result ?? null;
-  const measure = (step: string, name: string) => run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
+  const done = run?.state === 'done',
+    result = run?.result ?? null;
+  const measure = (step: string, name: string) =>
+    run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
   const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
   const arms = measure('rest.convert', 'arms below straight out');
   const pairs: Record<Station, string> = {
     intake: `${summary.heightCm.toFixed(1)} cm`,
     skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
-    'rest-pose': arms ? pair(`${arms.source.toFixed(0)}°`, `${arms.result.toFixed(0)}°`) : '–', fit: '–',
+    'rest-pose': arms ? pair(`${arms.source.toFixed(0)}°`, `${arms.result.toFixed(0)}°`) : '–',
+    fit: '–',
     weights: pair(String(summary.influencesMax), String(result?.influencesMax)),
     morphs: pair(String(summary.morphTargets.length), String(result?.morphTargets.length)),
     materials: pair(String(summary.materials.length), String(result?.materials.length)),
     textures: `${pair((summary.textureMemoryBytes / 1048576).toFixed(0), ((result?.textureMemoryBytes ?? 0) / 1048576).toFixed(0))} MB`,
-    reduce: pair(short(summary.triangles), short(measure('reduce.simplify', 'triangles')?.result ?? result?.triangles ?? 0)),
+    reduce: pair(
+      short(summary.triangles),
+      short(measure('reduce.simplify', 'triangles')?.result ?? result?.triangles ?? 0),
+    ),
     motion: summary.clips.length ? `${summary.clips.length} ${summary.clips.length === 1 ? 'clip' : 'clips'}` : '–',
     check: run?.checks ? `${run.checks.filter((check) => check.ok).length} of ${run.checks.length}` : '–',
     deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
   };
-  const quiet = new Set<Station>(['fit', ...(arms || run === undefined ? [] : ['rest-pose' as const]), ...(summary.morphTargets.length ? [] : ['morphs' as const])]);
+  const quiet = new Set<Station>([
+    'fit',
+    ...(arms || run === undefined ? [] : ['rest-pose' as const]),
+    ...(summary.morphTargets.length ? [] : ['morphs' as const]),
+  ]);
   const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
   const active = run && ['running', 'cancelling'].includes(run.state);
   // Once it is measured, every station before has been passed, whether it had a step or not.
-  const measured = active && ['check', 'deliver'].includes(nextStation(run)), atTheEnd = (id: Station) => id === 'check' || id === 'deliver';
+  const measured = active && ['check', 'deliver'].includes(nextStation(run)),
+    atTheEnd = (id: Station) => id === 'check' || id === 'deliver';
   return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
     const step = run?.steps.find((entry) => entry.station === id);
     const broken = run?.checks?.filter((check) => !check.ok && check.station === id) ?? [];
     let state: StationState = 'waiting';
     if (quiet.has(id)) state = 'quiet';
-    else if (active && stepIndex(id) < 0 && (!measured || atTheEnd(id))) state = nextStation(run) === id ? 'running' : 'waiting';
+    else if (active && stepIndex(id) < 0 && (!measured || atTheEnd(id)))
+      state = nextStation(run) === id ? 'running' : 'waiting';
     else if (atTheEnd(id)) state = !done ? 'waiting' : VERDICT_STATES[verdictOf(run.checks ?? []).state];
     else if (broken.some((check) => check.blocking)) state = 'blocks';
-    else if (id === 'intake') state = character.revision.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
-    else if (step || done || measured) state = step?.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
+    else if (id === 'intake')
+      state = character.revision.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
+    else if (step || done || measured)
+      state = step?.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
     return { id, name: STATION_NAMES[id], pair: pairs[id], state, says: STATE_WORDS[state] };
   });
 }
 
 /** Where the run is: the station after the last finished step, or what the message speaks of. */
 function nextStation(run: RunDetail): Station {
-  const order: Station[] = ['intake', 'skeleton', 'rest-pose', 'weights', 'materials', 'textures', 'reduce', 'check', 'deliver'];
+  const order: Station[] = [
+    'intake',
+    'skeleton',
+    'rest-pose',
+    'weights',
+    'materials',
+    'textures',
+    'reduce',
+    'check',
+    'deliver',
+  ];
   if (/measuring/.test(run.message)) return 'check';
   if (/writing|other eyes/.test(run.message)) return 'deliver';
   const last = run.steps.at(-1)?.station as Station | undefined;
-  return last ? order[order.indexOf(last) + 1] ?? 'check' : 'intake';
+  return last ? (order[order.indexOf(last) + 1] ?? 'check') : 'intake';
 }

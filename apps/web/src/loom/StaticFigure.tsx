@@ -9,10 +9,17 @@ export function StaticFigure({ joints }: { joints: number }) {
   return (
     <>
       <StepHead step="skeleton.bake" title="Skeleton">
-        “{target.title}” asks for a static figure. {joints ? `The ${joints} joints hold the mesh in its rest pose, are taken into it and then left out, with the clips that move them; morphs stay.` : 'The character has no skeleton, so there is nothing to take into the mesh.'}
+        “{target.title}” asks for a static figure.{' '}
+        {joints
+          ? `The ${joints} joints hold the mesh in its rest pose, are taken into it and then left out, with the clips that move them; morphs stay.`
+          : 'The character has no skeleton, so there is nothing to take into the mesh.'}
       </StepHead>
       <FindingList findings={run?.steps.find((step) => step.id === 'skeleton.bake')?.findings ?? []} />
-      {joints > 0 && <Button size="compact-xs" variant="default" onClick={() => onOpen('rest-pose')}>Choose the pose it stands in</Button>}
+      {joints > 0 && (
+        <Button size="compact-xs" variant="default" onClick={() => onOpen('rest-pose')}>
+          Choose the pose it stands in
+        </Button>
+      )}
     </>
   );
 }

@@ -14,9 +14,17 @@ describe('besideSources', () => {
 });
 
 describe('regions and shares', () => {
-  const document = stickFigure({ extra: { strap: { under: 'chest', at: [0.1, 1.2, 0.1] }, earring: { under: 'head', at: [0.08, 1.6, 0] } } });
+  const document = stickFigure({
+    extra: { strap: { under: 'chest', at: [0.1, 1.2, 0.1] }, earring: { under: 'head', at: [0.08, 1.6, 0] } },
+  });
   const skeleton = skeletonOf(document);
-  const plans = planSkeleton(document, skeletonRule(SHIPPED_TARGETS[0] as Target), {}, skeleton, jointRoles(document, skeleton));
+  const plans = planSkeleton(
+    document,
+    skeletonRule(SHIPPED_TARGETS[0] as Target),
+    {},
+    skeleton,
+    jointRoles(document, skeleton),
+  );
   const at = (name: string) => skeleton.joints.findIndex((joint) => joint.getName() === name);
   it('sorts joints by where they hang', () => {
     expect(regionOf(plans, skeleton, at('leftIndexDistal'))).toBe('left hand');
@@ -26,7 +34,9 @@ describe('regions and shares', () => {
     expect(regionOf(plans, skeleton, at('earring'))).toBe('face');
     expect(regionOf(plans, skeleton, at('strap'))).toBe('body');
   });
-  it('counts depth from the root', () => { expect([depthOf(skeleton, at('hips')), depthOf(skeleton, at('chest'))]).toEqual([0, 2]); });
+  it('counts depth from the root', () => {
+    expect([depthOf(skeleton, at('hips')), depthOf(skeleton, at('chest'))]).toEqual([0, 2]);
+  });
   it('gives the strongest joint one, and no joint more', () => {
     const { share, vertices } = weightShares(document, skeleton);
     expect(Math.max(...share)).toBe(1);

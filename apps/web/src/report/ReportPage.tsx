@@ -9,15 +9,54 @@ const ParityChart = lazy(async () => ({ default: (await import('./ParityChart.ts
 export function ReportPage() {
   const { runId = '' } = useParams();
   const { data: run, error } = useRunQuery(runId);
-  if (error) return <main className="page"><h1>This report can't be opened</h1><p className="quiet">{sentenceOf(error)}</p></main>;
-  if (!run) return <main className="page quiet" role="status">Opening the report …</main>;
-  if (!run.deliveryId) return <main className="page"><h1>There is no report</h1><p className="quiet">The run was not finished. {run.error?.message}</p></main>;
+  if (error)
+    return (
+      <main className="page">
+        <h1>This report can't be opened</h1>
+        <p className="quiet">{sentenceOf(error)}</p>
+      </main>
+    );
+  if (!run)
+    return (
+      <main className="page quiet" role="status">
+        Opening the report …
+      </main>
+    );
+  if (!run.deliveryId)
+    return (
+      <main className="page">
+        <h1>There is no report</h1>
+        <p className="quiet">The run was not finished. {run.error?.message}</p>
+      </main>
+    );
   const url = `/api/v1/deliveries/${run.deliveryId}/report`;
   return (
     <main className="page" style={{ display: 'grid', gridTemplateRows: 'auto auto minmax(420px, 1fr)', gap: 12 }}>
-      <header style={{ margin: 0 }}><div><h1>Report</h1><span className="quiet">{run.target.title}</span></div><Button component="a" variant="default" href={url} target="_blank" rel="noreferrer">Open for printing</Button></header>
-      {run.parity && <Suspense fallback={<p className="quiet">Drawing …</p>}><ParityChart parity={run.parity} /></Suspense>}
-      <iframe title="Report of the delivery" src={url} style={{ width: '100%', height: '100%', border: '1px solid var(--rule)', borderRadius: 8, background: '#f6f4ee' }} />
+      <header style={{ margin: 0 }}>
+        <div>
+          <h1>Report</h1>
+          <span className="quiet">{run.target.title}</span>
+        </div>
+        <Button component="a" variant="default" href={url} target="_blank" rel="noreferrer">
+          Open for printing
+        </Button>
+      </header>
+      {run.parity && (
+        <Suspense fallback={<p className="quiet">Drawing …</p>}>
+          <ParityChart parity={run.parity} />
+        </Suspense>
+      )}
+      <iframe
+        title="Report of the delivery"
+        src={url}
+        style={{
+          width: '100%',
+          height: '100%',
+          border: '1px solid var(--rule)',
+          borderRadius: 8,
+          background: '#f6f4ee',
+        }}
+      />
     </main>
   );
 }

@@ -17,10 +17,19 @@ const SHADER = {
 
 /** Both figures drawn away from the screen, then one picture of where they look different. */
 export class DifferencePass {
-  private readonly targets = { source: new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: 4 }), result: new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: 4 }) };
+  private readonly targets = {
+    source: new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: 4 }),
+    result: new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: 4 }),
+  };
   private readonly scene = new THREE.Scene();
   private readonly camera = new THREE.Camera();
-  private readonly material = new THREE.ShaderMaterial({ ...SHADER, uniforms: { source: { value: this.targets.source.texture }, result: { value: this.targets.result.texture } }, depthTest: false, transparent: true, toneMapped: false });
+  private readonly material = new THREE.ShaderMaterial({
+    ...SHADER,
+    uniforms: { source: { value: this.targets.source.texture }, result: { value: this.targets.result.texture } },
+    depthTest: false,
+    transparent: true,
+    toneMapped: false,
+  });
 
   constructor() {
     const sheet = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), this.material);
@@ -28,7 +37,13 @@ export class DifferencePass {
     this.scene.add(sheet);
   }
 
-  render(renderer: THREE.WebGLRenderer, scenes: Readonly<Record<'source' | 'result', THREE.Scene>>, camera: THREE.Camera, width: number, height: number): void {
+  render(
+    renderer: THREE.WebGLRenderer,
+    scenes: Readonly<Record<'source' | 'result', THREE.Scene>>,
+    camera: THREE.Camera,
+    width: number,
+    height: number,
+  ): void {
     const ratio = renderer.getPixelRatio();
     renderer.autoClear = true;
     renderer.setClearColor(0, 0);

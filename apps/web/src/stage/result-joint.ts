@@ -4,7 +4,9 @@ import { useDesk } from '../desk/context.ts';
 type Names = Record<string, string> | undefined;
 function useNames(): { renamed: Names; merged: Names } {
   const { figures } = useDesk();
-  const extras = figures.result?.document.getRoot().getExtras().dimetra as { renamedJoints?: Record<string, string>; mergedJoints?: Record<string, string> } | undefined;
+  const extras = figures.result?.document.getRoot().getExtras().dimetra as
+    | { renamedJoints?: Record<string, string>; mergedJoints?: Record<string, string> }
+    | undefined;
   return { renamed: extras?.renamedJoints, merged: extras?.mergedJoints };
 }
 
@@ -17,5 +19,8 @@ export function useResultNames(): (joint: string) => string {
 /** The source joint that a joint of the result was. */
 export function useSourceNames(): (joint: string) => string {
   const { renamed } = useNames();
-  return useCallback((joint) => Object.entries(renamed ?? {}).find(([, name]) => name === joint)?.[0] ?? joint, [renamed]);
+  return useCallback(
+    (joint) => Object.entries(renamed ?? {}).find(([, name]) => name === joint)?.[0] ?? joint,
+    [renamed],
+  );
 }

@@ -1,8 +1,27 @@
 import { defaultRecipe } from '@dimetra/core';
 import { describe, expect, it } from 'vitest';
-import { recipeChangedElsewhere, recipeLoaded, recipeReducer, redone, saved, saveFailed, saving, settingChanged, settingsOf, stepSwitched, undone } from './recipe-slice.ts';
+import {
+  recipeChangedElsewhere,
+  recipeLoaded,
+  recipeReducer,
+  redone,
+  saved,
+  saveFailed,
+  saving,
+  settingChanged,
+  settingsOf,
+  stepSwitched,
+  undone,
+} from './recipe-slice.ts';
 
-const conversion = (version: number, id = 'a') => ({ id, characterId: 'c', targetId: 't', recipe: defaultRecipe(), version, updatedAt: '' });
+const conversion = (version: number, id = 'a') => ({
+  id,
+  characterId: 'c',
+  targetId: 't',
+  recipe: defaultRecipe(),
+  version,
+  updatedAt: '',
+});
 const loaded = () => recipeReducer(undefined, recipeLoaded(conversion(1)));
 const set = (value: unknown) => settingChanged({ step: 'weights.limit', setting: 'max', value });
 const max = (state: ReturnType<typeof loaded>) => settingsOf(state.recipe, 'weights.limit').max;
@@ -39,6 +58,9 @@ describe('decisions', () => {
     state = recipeReducer(state, recipeLoaded(conversion(2)));
     expect([state.stale, state.version]).toEqual([false, 2]);
     expect(recipeReducer(state, recipeLoaded(conversion(1)))).toBe(state);
-    expect(recipeReducer(recipeReducer(state, set(1)), saveFailed({ conflict: true }))).toMatchObject({ stale: true, saved: 'failed' });
+    expect(recipeReducer(recipeReducer(state, set(1)), saveFailed({ conflict: true }))).toMatchObject({
+      stale: true,
+      saved: 'failed',
+    });
   });
 });

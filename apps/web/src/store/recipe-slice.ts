@@ -13,7 +13,15 @@ interface RecipeState {
   /** A newer version than ours exists: another window saved. */
   stale: boolean;
 }
-const initialState: RecipeState = { conversionId: null, recipe: null, version: 0, past: [], future: [], saved: 'saved', stale: false };
+const initialState: RecipeState = {
+  conversionId: null,
+  recipe: null,
+  version: 0,
+  past: [],
+  future: [],
+  saved: 'saved',
+  stale: false,
+};
 const MOST_STEPS_BACK = 200;
 
 const slice = createSlice({
@@ -23,7 +31,15 @@ const slice = createSlice({
     recipeLoaded(state, { payload }: PayloadAction<Conversion>) {
       if (state.conversionId === payload.id && state.version >= payload.version && !state.stale) return;
       const same = state.conversionId === payload.id;
-      return { conversionId: payload.id, recipe: payload.recipe, version: payload.version, past: same ? state.past : [], future: [], saved: 'saved', stale: false };
+      return {
+        conversionId: payload.id,
+        recipe: payload.recipe,
+        version: payload.version,
+        past: same ? state.past : [],
+        future: [],
+        saved: 'saved',
+        stale: false,
+      };
     },
     /** One decision: a setting of a step; `undefined` puts it back to what the target says. */
     settingChanged(state, { payload }: PayloadAction<{ step: string; setting: string; value: unknown }>) {
@@ -32,7 +48,10 @@ const slice = createSlice({
       if (state.past.length > MOST_STEPS_BACK) state.past.shift();
       state.future = [];
       let entry = state.recipe.steps.find((step) => step.id === payload.step);
-      if (!entry) { entry = { id: payload.step, enabled: true, settings: {} }; state.recipe.steps.push(entry); }
+      if (!entry) {
+        entry = { id: payload.step, enabled: true, settings: {} };
+        state.recipe.steps.push(entry);
+      }
       const settings = { ...entry.settings };
       if (payload.value === undefined) delete settings[payload.setting];
       else settings[payload.setting] = payload.value;
@@ -61,17 +80,36 @@ const slice = createSlice({
       state.recipe = after;
       state.saved = 'waiting';
     },
-    saving(state) { state.saved = 'saving'; },
+    saving(state) {
+      state.saved = 'saving';
+    },
     saved(state, { payload }: PayloadAction<{ version: number; recipe: Recipe }>) {
       state.version = payload.version;
       if (state.saved === 'saving') state.saved = 'saved';
     },
-    saveFailed(state, { payload }: PayloadAction<{ conflict: boolean }>) { state.saved = 'failed'; if (payload.conflict) state.stale = true; },
-    recipeChangedElsewhere(state, { payload }: PayloadAction<{ id: string; version: number }>) { if (payload.id === state.conversionId && payload.version > state.version && state.saved === 'saved') state.stale = true; },
+    saveFailed(state, { payload }: PayloadAction<{ conflict: boolean }>) {
+      state.saved = 'failed';
+      if (payload.conflict) state.stale = true;
+    },
+    recipeChangedElsewhere(state, { payload }: PayloadAction<{ id: string; version: number }>) {
+      if (payload.id === state.conversionId && payload.version > state.version && state.saved === 'saved')
+        state.stale = true;
+    },
   },
 });
-export const { recipeLoaded, settingChanged, stepSwitched, undone, redone, saving, saved, saveFailed, recipeChangedElsewhere } = slice.actions;
+export const {
+  recipeLoaded,
+  settingChanged,
+  stepSwitched,
+  undone,
+  redone,
+  saving,
+  saved,
+  saveFailed,
+  recipeChangedElsewhere,
+} = slice.actions;
 export const recipeReducer = slice.reducer;
 
 /** Settings of one step, as far as they were set by hand. */
-export const settingsOf = (recipe: Recipe | null, step: string): Record<string, unknown> => recipe?.steps.find((entry) => entry.id === step)?.settings ?? {};
+export const settingsOf = (recipe: Recipe | null, step: string): Record<string, unknown> =>
+  recipe?.steps.find((entry) => entry.id === step)?.settings ?? {};

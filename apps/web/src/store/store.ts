@@ -1,14 +1,24 @@
 import { configureStore, createListenerMiddleware } from '@reduxjs/toolkit';
 import { useDispatch, useSelector } from 'react-redux';
 import { api } from '../api/api.ts';
-import { recipeReducer, redone, saved, saveFailed, saving, settingChanged, stepSwitched, undone } from './recipe-slice.ts';
+import {
+  recipeReducer,
+  redone,
+  saved,
+  saveFailed,
+  saving,
+  settingChanged,
+  stepSwitched,
+  undone,
+} from './recipe-slice.ts';
 import { viewReducer } from './view-slice.ts';
 
 const autosave = createListenerMiddleware();
 
 export const store = configureStore({
   reducer: { [api.reducerPath]: api.reducer, recipe: recipeReducer, view: viewReducer },
-  middleware: (defaults) => defaults({ serializableCheck: false, immutableCheck: false }).prepend(autosave.middleware).concat(api.middleware),
+  middleware: (defaults) =>
+    defaults({ serializableCheck: false, immutableCheck: false }).prepend(autosave.middleware).concat(api.middleware),
 });
 export type RootState = ReturnType<typeof store.getState>;
 export type AppDispatch = typeof store.dispatch;
@@ -22,14 +32,17 @@ async function saveNow(): Promise<void> {
   const { recipe } = store.getState();
   if (!recipe.recipe || !recipe.conversionId || recipe.saved !== 'waiting') return;
   store.dispatch(saving());
-  const { data, error } = await store.dispatch(api.endpoints.saveRecipe.initiate({ id: recipe.conversionId, recipe: recipe.recipe, version: recipe.version }));
+  const { data, error } = await store.dispatch(
+    api.endpoints.saveRecipe.initiate({ id: recipe.conversionId, recipe: recipe.recipe, version: recipe.version }),
+  );
   if (data) store.dispatch(saved({ version: data.version, recipe: data.recipe }));
   else store.dispatch(saveFailed({ conflict: (error as { status?: number } | undefined)?.status === 409 }));
 }
 
 /** Saves the recipe a moment after the last change; a newer change starts the wait again. */
 autosave.startListening({
-  predicate: (action) => settingChanged.match(action) || stepSwitched.match(action) || undone.match(action) || redone.match(action),
+  predicate: (action) =>
+    settingChanged.match(action) || stepSwitched.match(action) || undone.match(action) || redone.match(action),
   async effect(_action, listener) {
     listener.cancelActiveListeners();
     await listener.delay(350);

@@ -7,30 +7,76 @@ export interface JointSpec {
 
 /** From the head's own millimetres to the figure's metres. */
 export const HEAD_AT: readonly [number, number, number] = [0, 1.547, 0.018];
-export const fromHead = (p: readonly number[]): [number, number, number] => [p[0] / 1000 + HEAD_AT[0], p[1] / 1000 + HEAD_AT[1], p[2] / 1000 + HEAD_AT[2]];
+export const fromHead = (p: readonly number[]): [number, number, number] => [
+  p[0] / 1000 + HEAD_AT[0],
+  p[1] / 1000 + HEAD_AT[1],
+  p[2] / 1000 + HEAD_AT[2],
+];
 
 export const SHOULDER: [number, number, number] = [0.185, 1.425, -0.012];
 export const ELBOW: [number, number, number] = [0.392, 1.218, -0.018];
 export const WRIST: [number, number, number] = [0.574, 1.036, 0.006];
-const along = (a: readonly number[], b: readonly number[], t: number): [number, number, number] => [0, 1, 2].map((k) => a[k] + (b[k] - a[k]) * t) as [number, number, number];
+const along = (a: readonly number[], b: readonly number[], t: number): [number, number, number] =>
+  [0, 1, 2].map((k) => a[k] + (b[k] - a[k]) * t) as [number, number, number];
 
 /** Direction of the hand, across it towards the thumb, and out of the palm; left side. */
-export const HAND = { forward: [0.707, -0.707, 0.02], thumbward: [0.05, 0.05, 0.9975], palm: [-0.706, -0.706, 0.07] } as const;
-const inHand = (f: number, t: number, p: number): [number, number, number] => [0, 1, 2].map((k) => WRIST[k] + HAND.forward[k] * f + HAND.thumbward[k] * t + HAND.palm[k] * p) as [number, number, number];
+export const HAND = {
+  forward: [0.707, -0.707, 0.02],
+  thumbward: [0.05, 0.05, 0.9975],
+  palm: [-0.706, -0.706, 0.07],
+} as const;
+const inHand = (f: number, t: number, p: number): [number, number, number] =>
+  [0, 1, 2].map((k) => WRIST[k] + HAND.forward[k] * f + HAND.thumbward[k] * t + HAND.palm[k] * p) as [
+    number,
+    number,
+    number,
+  ];
 
 /** Finger joints in the hand's frame, metres: forward, thumbward, palmward. */
 export const FINGERS: Record<string, [number, number, number][]> = {
-  thumb: [[0.022, 0.026, 0.014], [0.05, 0.056, 0.022], [0.077, 0.074, 0.026], [0.1, 0.085, 0.03]],
-  index: [[0.032, 0.018, 0], [0.092, 0.03, 0], [0.135, 0.034, 0.006], [0.16, 0.036, 0.013], [0.18, 0.037, 0.021]],
-  middle: [[0.032, 0.006, 0], [0.095, 0.009, -0.001], [0.143, 0.01, 0.006], [0.172, 0.01, 0.014], [0.193, 0.01, 0.023]],
-  ring: [[0.032, -0.006, 0], [0.09, -0.011, 0], [0.134, -0.013, 0.007], [0.161, -0.014, 0.015], [0.181, -0.014, 0.024]],
-  little: [[0.03, -0.018, 0.002], [0.082, -0.03, 0.003], [0.115, -0.035, 0.009], [0.134, -0.037, 0.016], [0.152, -0.038, 0.024]],
+  thumb: [
+    [0.022, 0.026, 0.014],
+    [0.05, 0.056, 0.022],
+    [0.077, 0.074, 0.026],
+    [0.1, 0.085, 0.03],
+  ],
+  index: [
+    [0.032, 0.018, 0],
+    [0.092, 0.03, 0],
+    [0.135, 0.034, 0.006],
+    [0.16, 0.036, 0.013],
+    [0.18, 0.037, 0.021],
+  ],
+  middle: [
+    [0.032, 0.006, 0],
+    [0.095, 0.009, -0.001],
+    [0.143, 0.01, 0.006],
+    [0.172, 0.01, 0.014],
+    [0.193, 0.01, 0.023],
+  ],
+  ring: [
+    [0.032, -0.006, 0],
+    [0.09, -0.011, 0],
+    [0.134, -0.013, 0.007],
+    [0.161, -0.014, 0.015],
+    [0.181, -0.014, 0.024],
+  ],
+  little: [
+    [0.03, -0.018, 0.002],
+    [0.082, -0.03, 0.003],
+    [0.115, -0.035, 0.009],
+    [0.134, -0.037, 0.016],
+    [0.152, -0.038, 0.024],
+  ],
 };
 export const fingerPoint = (finger: string, i: number): [number, number, number] => inHand(...FINGERS[finger][i]);
 
 function leftSide(): JointSpec[] {
   const out: JointSpec[] = [];
-  const put = (name: string, parent: string | null, at: [number, number, number]) => { out.push({ name, parent, at }); return name; };
+  const put = (name: string, parent: string | null, at: [number, number, number]) => {
+    out.push({ name, parent, at });
+    return name;
+  };
   put('clav_l', 'chest_high', [0.028, 1.452, 0.012]);
   put('arm_l', 'clav_l', SHOULDER);
   put('arm_l_twist', 'arm_l', along(SHOULDER, ELBOW, 0.5));
@@ -88,10 +134,21 @@ export function tesselJoints(): JointSpec[] {
     { name: 'beanie_tip', parent: 'head', at: fromHead([0, 236, -10]) },
   ];
   const left = leftSide();
-  const right = left.map((joint): JointSpec => ({ name: mirrored(joint.name), parent: joint.parent && mirrored(joint.parent), at: [-joint.at[0], joint.at[1], joint.at[2]] }));
+  const right = left.map(
+    (joint): JointSpec => ({
+      name: mirrored(joint.name),
+      parent: joint.parent && mirrored(joint.parent),
+      at: [-joint.at[0], joint.at[1], joint.at[2]],
+    }),
+  );
   const all = [...trunk, ...left, ...right];
   const done: JointSpec[] = [];
   const names = new Set<string | null>([null]);
-  while (done.length < all.length) for (const joint of all) if (!names.has(joint.name) && names.has(joint.parent)) { names.add(joint.name); done.push(joint); }
+  while (done.length < all.length)
+    for (const joint of all)
+      if (!names.has(joint.name) && names.has(joint.parent)) {
+        names.add(joint.name);
+        done.push(joint);
+      }
   return done;
 }

@@ -5,7 +5,9 @@ import { ELBOW, HEAD_AT, SHOULDER, WRIST } from './joints.ts';
 
 /** Trunk and sleeves lying closer than the jacket; `folds` against a jacket's. */
 function upperBody(px: number, y: number, z: number, options: { tight: number; folds: number; cuff: number }): number {
-  const x = Math.abs(px), s = alongArm(x, y, z), { tight, folds, cuff } = options;
+  const x = Math.abs(px),
+    s = alongArm(x, y, z),
+    { tight, folds, cuff } = options;
   let sleeve = roundCone(x, y, z, SHOULDER, ELBOW, 0.072 - tight * 0.6, 0.055 - tight * 0.5);
   sleeve = blend(sleeve, roundCone(x, y, z, ELBOW, WRIST, 0.055 - tight * 0.5, 0.042 - tight * 0.4), 0.02);
   if (Math.abs(sleeve) < 0.03) sleeve -= folds * sleeveFolds(px, y, z, s, ...offArm(x, y, z), 21);
@@ -29,7 +31,15 @@ export function sweaterDistance(px: number, y: number, z: number): number {
   return withCollar(cut(d, 0.87 - y, 0.012), x, y, z, 1.526, 0.0135, 0.081);
 }
 
-function suitDistance(px: number, y: number, z: number, tight: number, folds: number, top: number, thick: number): number {
+function suitDistance(
+  px: number,
+  y: number,
+  z: number,
+  tight: number,
+  folds: number,
+  top: number,
+  thick: number,
+): number {
   const x = Math.abs(px);
   const legs = trousersDistance(px, y, z) + tight * 0.5;
   const d = blend(upperBody(px, y, z, { tight, folds, cuff: 0.004 }), legs, 0.035);
@@ -43,18 +53,29 @@ export const overallsDistance = (px: number, y: number, z: number): number => {
   if (z > 0) d -= 0.005 * (1 - ramp(0.042, 0.048, Math.abs(x - 0.085))) * (1 - ramp(0.045, 0.052, Math.abs(y - 1.31)));
   return d;
 };
-export const drysuitDistance = (px: number, y: number, z: number): number => suitDistance(px, y, z, 0.009, 0.6, 1.519, 0.013) - 0.004 * (1 - ramp(0.045, 0.055, Math.abs(y - 0.5))) * ramp(-0.01, 0.02, z) * ramp(0.04, 0.06, Math.abs(px));
+export const drysuitDistance = (px: number, y: number, z: number): number =>
+  suitDistance(px, y, z, 0.009, 0.6, 1.519, 0.013) -
+  0.004 * (1 - ramp(0.045, 0.055, Math.abs(y - 0.5))) * ramp(-0.01, 0.02, z) * ramp(0.04, 0.06, Math.abs(px));
 
 /** The front panel of bib trousers with straps over the shoulders that meet between the shoulder blades; the seat goes over into the legs below. */
 export function bibDistance(px: number, y: number, z: number): number {
-  const x = Math.abs(px), body = trunk(x, y, z);
+  const x = Math.abs(px),
+    body = trunk(x, y, z);
   // Far from everything its sign is all that counts, and the wool below takes long to ask.
   if (body > 0.12) return body - 0.1;
-  const wool = Math.min(body + 0.004, sweaterDistance(px, y, z)), shell = (over: number) => Math.max(wool - over, -wool - 0.008);
-  const panel = Math.max(shell(0.009), len(Math.max(0, x - 0.085 - 0.02 * ramp(1.28, 1.05, y)), Math.max(0, Math.abs(y - 1.17) - 0.13)) - 0.02, -z);
-  const low = ramp(1.0, 0.87, y), around = (body - 0.011) * (1 - low) + (trousersDistance(px, y, z) - 0.009) * low;
-  const outer = Math.min(around, wool - 0.007), seat = Math.max(outer, -outer - 0.02, y - 1.05, 0.8 - y);
-  const behind = ramp(1.42, 1.22, y), along = z > 0 ? 0.084 + 0.036 * ramp(1.3, 1.46, y) : 0.12 - 0.114 * behind;
+  const wool = Math.min(body + 0.004, sweaterDistance(px, y, z)),
+    shell = (over: number) => Math.max(wool - over, -wool - 0.008);
+  const panel = Math.max(
+    shell(0.009),
+    len(Math.max(0, x - 0.085 - 0.02 * ramp(1.28, 1.05, y)), Math.max(0, Math.abs(y - 1.17) - 0.13)) - 0.02,
+    -z,
+  );
+  const low = ramp(1.0, 0.87, y),
+    around = (body - 0.011) * (1 - low) + (trousersDistance(px, y, z) - 0.009) * low;
+  const outer = Math.min(around, wool - 0.007),
+    seat = Math.max(outer, -outer - 0.02, y - 1.05, 0.8 - y);
+  const behind = ramp(1.42, 1.22, y),
+    along = z > 0 ? 0.084 + 0.036 * ramp(1.3, 1.46, y) : 0.12 - 0.114 * behind;
   const strap = cut(Math.max(shell(0.012), (z > 0 ? 1.2 : 1.02) - y), Math.abs(x - along) - 0.023, 0.007);
   const band = Math.max(shell(0.012), Math.abs(y - 1.035) - 0.022);
   return blend(Math.min(blend(panel, strap, 0.006), band), seat, 0.01);
@@ -68,8 +89,10 @@ function overJersey(px: number, y: number, z: number): number {
 
 /** A high-visibility waistcoat: a thin shell over whatever lies below, closed at the sides, open at neck, arms and down the front. */
 export function waistcoatDistance(px: number, y: number, z: number): number {
-  const x = Math.abs(px), body = overJersey(px, y, z);
-  const flare = 0.01 + 0.006 * (1 - ramp(0.93, 1.12, y)), wave = 0.003 * Math.sin(y * 34 + 2 * Math.sin(px * 21));
+  const x = Math.abs(px),
+    body = overJersey(px, y, z);
+  const flare = 0.01 + 0.006 * (1 - ramp(0.93, 1.12, y)),
+    wave = 0.003 * Math.sin(y * 34 + 2 * Math.sin(px * 21));
   // The inside lies under the clothes: a shell thinner than the grid would tear.
   let d = Math.max(body - flare - 0.007 - wave, -(body - flare + 0.016));
   d = Math.max(d, 0.93 - y, y - 1.56);
@@ -80,24 +103,36 @@ export function waistcoatDistance(px: number, y: number, z: number): number {
   return z > 0 ? cut(d, 0.004 - x, 0.004) : d;
 }
 
-const headPoint = (x: number, y: number, z: number): [number, number, number] => [x * 1000 - HEAD_AT[0] * 1000, (y - HEAD_AT[1]) * 1000, (z - HEAD_AT[2]) * 1000];
+const headPoint = (x: number, y: number, z: number): [number, number, number] => [
+  x * 1000 - HEAD_AT[0] * 1000,
+  (y - HEAD_AT[1]) * 1000,
+  (z - HEAD_AT[2]) * 1000,
+];
 
 /** Ear cups, a band over the head, a microphone boom on the left; drawn in the head's millimetres. */
 export function headsetDistance(px: number, py: number, pz: number): number {
-  const [hx, y, z] = headPoint(px, py, pz), x = Math.abs(hx);
+  const [hx, y, z] = headPoint(px, py, pz),
+    x = Math.abs(hx);
   const shell = ellipsoid(x, y, z, [85, 103, -13], [13, 33, 27]);
   const cushion = Math.abs(len(len((y - 103) / 1.12, z + 13) - 22, x - 78)) - 6.5;
   // A skull is boxier than a circle, and so is what goes round it.
   const round = ((x / 87) ** 2.6 + (Math.max(0, y - 118) / 113) ** 2.6) ** (1 / 2.6);
   const band = len(Math.max(0, Math.abs((round - 1) * 92) - 1.5), Math.max(0, Math.abs(z + 12) - 8)) - 3;
   let d = Math.min(blend(shell, cushion, 4), Math.max(band, 108 - y));
-  if (hx > 0) d = Math.min(d, roundCone(hx, y, z, [88, 92, -2], [66, 44, 74], 3.6, 3.4), roundCone(hx, y, z, [66, 44, 74], [38, 40, 104], 3.4, 3.2), ellipsoid(hx, y, z, [34, 40, 107], [9, 7, 7]));
+  if (hx > 0)
+    d = Math.min(
+      d,
+      roundCone(hx, y, z, [88, 92, -2], [66, 44, 74], 3.6, 3.4),
+      roundCone(hx, y, z, [66, 44, 74], [38, 40, 104], 3.4, 3.2),
+      ellipsoid(hx, y, z, [34, 40, 107], [9, 7, 7]),
+    );
   return d / 1000;
 }
 
 /** A ribbon round the neck and a card on the chest, over jersey and waistcoat. */
 export function lanyardDistance(px: number, y: number, z: number): number {
-  const x = Math.abs(px), body = overJersey(px, y, z) - 0.021;
+  const x = Math.abs(px),
+    body = overJersey(px, y, z) - 0.021;
   const t = Math.max(0, Math.min(1, (1.475 - y) / 0.235));
   const line = Math.abs(x - 0.092 * (1 - t) ** 0.8 - 0.004);
   const ribbon = cut(Math.max(Math.abs(body) - 0.0042, 1.24 - y, y - 1.5, -z - 0.02), line - 0.0105, 0.003);

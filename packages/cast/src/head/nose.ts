@@ -2,16 +2,30 @@ import { len, lerp, softMin, step, type Point } from './curves.ts';
 import type { Traits } from './traits.ts';
 
 function capsule(p: readonly number[], a: Point, b: Point, r0: number, r1: number): number {
-  let ab = 0, ap = 0;
-  for (let k = 0; k < 3; k++) { ab += (b[k] - a[k]) ** 2; ap += (p[k] - a[k]) * (b[k] - a[k]); }
+  let ab = 0,
+    ap = 0;
+  for (let k = 0; k < 3; k++) {
+    ab += (b[k] - a[k]) ** 2;
+    ap += (p[k] - a[k]) * (b[k] - a[k]);
+  }
   const t = Math.max(0, Math.min(1, ap / ab));
   return len(p[0] - lerp(a[0], b[0], t), p[1] - lerp(a[1], b[1], t), p[2] - lerp(a[2], b[2], t)) - lerp(r0, r1, t);
 }
 
 function ellipsoid(p: readonly number[], c: Point, r: Point, rx = 0, ry = 0): number {
-  let x = p[0] - c[0], y = p[1] - c[1], z = p[2] - c[2];
-  if (ry) { const a = Math.cos(ry), b = Math.sin(ry); [x, z] = [x * a + z * b, -x * b + z * a]; }
-  if (rx) { const a = Math.cos(rx), b = Math.sin(rx); [y, z] = [y * a + z * b, -y * b + z * a]; }
+  let x = p[0] - c[0],
+    y = p[1] - c[1],
+    z = p[2] - c[2];
+  if (ry) {
+    const a = Math.cos(ry),
+      b = Math.sin(ry);
+    [x, z] = [x * a + z * b, -x * b + z * a];
+  }
+  if (rx) {
+    const a = Math.cos(rx),
+      b = Math.sin(rx);
+    [y, z] = [y * a + z * b, -y * b + z * a];
+  }
   const k0 = len(x / r[0], y / r[1], z / r[2]);
   const k1 = len(x / (r[0] * r[0]), y / (r[1] * r[1]), z / (r[2] * r[2]));
   return (k0 * (k0 - 1)) / (k1 || 1e-6);
@@ -20,10 +34,18 @@ function ellipsoid(p: readonly number[], c: Point, r: Point, rx = 0, ry = 0): nu
 /** Distance to a nose, without the face it stands on: bridge, sides, tip, wings, columella. */
 export function noseDistance(p: Traits, point: readonly number[]): number {
   const q = [Math.abs(point[0]), point[1], point[2]];
-  const w = p.noseW, out = (p.noseP - 1) * 20, tip = p.tipUp, bridge = (p.bridge - 1) * 6, half = 0.5 + 0.5 * w;
+  const w = p.noseW,
+    out = (p.noseP - 1) * 20,
+    tip = p.tipUp,
+    bridge = (p.bridge - 1) * 6,
+    half = 0.5 + 0.5 * w;
   const y = (at: number) => 119 + (at - 119) * p.noseL;
   let d = capsule(q, [0, y(134), 87.5 + bridge * 0.4], [0, y(104), 94 + bridge + out * 0.4], 5.6 * half, 6.2 * half);
-  d = softMin(d, capsule(q, [0, y(104), 94 + bridge + out * 0.4], [0, y(86) + tip * 0.5, 102.6 + out * 0.9], 6.2 * half, 6.6 * half), 4);
+  d = softMin(
+    d,
+    capsule(q, [0, y(104), 94 + bridge + out * 0.4], [0, y(86) + tip * 0.5, 102.6 + out * 0.9], 6.2 * half, 6.6 * half),
+    4,
+  );
   d = softMin(d, capsule(q, [5.5 * half, y(111), 83 + bridge * 0.5], [9.5 * w, y(84), 90 + out * 0.3], 5.5, 6), 8);
   d = softMin(d, ellipsoid(q, [2.6 * w, y(80.2) + tip, 107 + out], [6.4 * w, 6.6, 7.6]), 5);
   d = softMin(d, ellipsoid(q, [11.6 * w, y(77.6) + tip * 0.3, 97 + out * 0.4], [5 * w, 5.8, 9], 0.22, -0.45), 5);
@@ -43,15 +65,25 @@ export function throwOntoNose(p: Traits, point: Point): Point {
   const at = (t: number) => [origin[0] + d[0] * t, origin[1] + d[1] * t, origin[2] + d[2] * t];
   const f = (t: number) => {
     const q = at(t);
-    return softMin(noseDistance(p, q), (t - length) * Math.min(1, Math.max(0.5, d[2] * 1.1)), lerp(3, 9, step(80, 112, q[1])));
+    return softMin(
+      noseDistance(p, q),
+      (t - length) * Math.min(1, Math.max(0.5, d[2] * 1.1)),
+      lerp(3, 9, step(80, 112, q[1])),
+    );
   };
-  let t = length + 34, before = f(t);
+  let t = length + 34,
+    before = f(t);
   while (t > 0) {
     const next = t - Math.max(0.12, Math.min(before * 0.7, 2));
     const value = f(next);
     if (value < 0) {
-      let inside = next, outside = t;
-      for (let i = 0; i < 14; i++) { const m = (inside + outside) / 2; if (f(m) < 0) inside = m; else outside = m; }
+      let inside = next,
+        outside = t;
+      for (let i = 0; i < 14; i++) {
+        const m = (inside + outside) / 2;
+        if (f(m) < 0) inside = m;
+        else outside = m;
+      }
       t = outside;
       break;
     }

@@ -71,14 +71,23 @@ export function influencesOf(prim: Primitive): Influences | null {
   if (!sets.length) return null;
   const count = sets[0].joints.getCount();
   const perVertex = sets.length * 4;
-  const out: Influences = { perVertex, joints: new Uint16Array(count * perVertex), weights: new Float32Array(count * perVertex) };
+  const out: Influences = {
+    perVertex,
+    joints: new Uint16Array(count * perVertex),
+    weights: new Float32Array(count * perVertex),
+  };
   sets.forEach((set, n) => {
     const joints = set.joints.getArray();
     if (!joints) return;
     const most = Math.min(count * 4, joints.length, set.weights.length);
-    if (perVertex === 4) { out.joints.set(joints.length > most ? joints.subarray(0, most) : joints); out.weights.set(set.weights.subarray(0, most)); return; }
+    if (perVertex === 4) {
+      out.joints.set(joints.length > most ? joints.subarray(0, most) : joints);
+      out.weights.set(set.weights.subarray(0, most));
+      return;
+    }
     // Of one type, so that the loop meets one kind of array.
-    const wide = joints instanceof Uint16Array ? joints : new Uint16Array(joints), { weights } = set;
+    const wide = joints instanceof Uint16Array ? joints : new Uint16Array(joints),
+      { weights } = set;
     spreadJoints(wide, out.joints, n * 4, perVertex, most);
     spreadWeights(weights, out.weights, n * 4, perVertex, most);
   });
@@ -87,10 +96,20 @@ export function influencesOf(prim: Primitive): Influences | null {
 
 /** Lays fours out `stride` apart, from `first` on. One function for each kind of array: a loop that meets both is half as fast. */
 function spreadJoints(from: Uint16Array, to: Uint16Array, first: number, stride: number, most: number): void {
-  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) { to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; to[t + 3] = from[f + 3]; }
+  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) {
+    to[t] = from[f];
+    to[t + 1] = from[f + 1];
+    to[t + 2] = from[f + 2];
+    to[t + 3] = from[f + 3];
+  }
 }
 function spreadWeights(from: Float32Array, to: Float32Array, first: number, stride: number, most: number): void {
-  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) { to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; to[t + 3] = from[f + 3]; }
+  for (let f = 0, t = first; f + 3 < most; f += 4, t += stride) {
+    to[t] = from[f];
+    to[t + 1] = from[f + 1];
+    to[t + 2] = from[f + 2];
+    to[t + 3] = from[f + 3];
+  }
 }
 
 /** Largest number of non-zero influences on any vertex. */

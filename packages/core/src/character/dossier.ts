@@ -7,11 +7,20 @@ const KEY = 'dimetra';
 export const DossierSchema = v.object({
   version: v.literal(1),
   /** Where the character came from, for the licence note (I10). */
-  origin: v.optional(v.object({ files: v.array(v.string()), generator: v.optional(v.string()), copyright: v.optional(v.string()) })),
+  origin: v.optional(
+    v.object({ files: v.array(v.string()), generator: v.optional(v.string()), copyright: v.optional(v.string()) }),
+  ),
   /** Unit and up axis as a format that has them declares; glTF's own are understood. */
   declared: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z']), unitMetres: v.number() })),
   /** Unit and axes as found, before they were put right. */
-  found: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z', '-x', '-y', '-z']), unitMetres: v.number(), facing: v.string(), evidence: v.array(v.string()) })),
+  found: v.optional(
+    v.object({
+      upAxis: v.picklist(['x', 'y', 'z', '-x', '-y', '-z']),
+      unitMetres: v.number(),
+      facing: v.string(),
+      evidence: v.array(v.string()),
+    }),
+  ),
   /** Joint node name → role, as the file itself says (VRM's humanoid map). */
   declaredRoles: v.optional(v.record(v.string(), v.string())),
   /** Figure whose joint names the character was found to have. */
@@ -19,7 +28,17 @@ export const DossierSchema = v.object({
   /** A skeleton that came in a file of its own, not bound to the mesh yet: names of its root joints. */
   apart: v.optional(v.object({ file: v.string(), roots: v.array(v.string()) })),
   /** What VRM holds beyond glTF, nodes by name: version, licence, expressions, springs, look-at. */
-  vrm: v.optional(v.object({ version: v.picklist(['0.x', '1.0']), meta: v.optional(v.record(v.string(), v.unknown())), expressions: v.optional(v.unknown()), springs: v.optional(v.unknown()), firstPerson: v.optional(v.unknown()), lookAt: v.optional(v.unknown()), constraints: v.optional(v.unknown()) })),
+  vrm: v.optional(
+    v.object({
+      version: v.picklist(['0.x', '1.0']),
+      meta: v.optional(v.record(v.string(), v.unknown())),
+      expressions: v.optional(v.unknown()),
+      springs: v.optional(v.unknown()),
+      firstPerson: v.optional(v.unknown()),
+      lookAt: v.optional(v.unknown()),
+      constraints: v.optional(v.unknown()),
+    }),
+  ),
   /** Joint node name → role, corrected by hand. */
   jointRoles: v.optional(v.record(v.string(), v.string())),
   /** Material name → kind, corrected by hand. */

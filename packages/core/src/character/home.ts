@@ -12,7 +12,8 @@ export function takeHome(document: Document): boolean {
   if (!homePose) return false;
   for (const joint of skeletonOf(document).joints) {
     const home = homePose[joint.getName()];
-    if (home?.t.length === 3 && home.r.length === 4) joint.setTranslation(home.t as [number, number, number]).setRotation(home.r as [number, number, number, number]);
+    if (home?.t.length === 3 && home.r.length === 4)
+      joint.setTranslation(home.t as [number, number, number]).setRotation(home.r as [number, number, number, number]);
   }
   return true;
 }

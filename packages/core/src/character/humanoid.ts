@@ -64,12 +64,26 @@ export type JointRole = HumanoidRole | 'twist' | 'helper' | 'end' | 'tongue' | '
 export const HUMANOID_ROLES = Object.keys(HUMANOID_PARENT) as HumanoidRole[];
 export const OTHER_ROLES = ['twist', 'helper', 'end', 'tongue', 'face', 'extra', 'unknown'] as const;
 export const isHumanoidRole = (role: string): role is HumanoidRole => role in HUMANOID_PARENT;
-export const isJointRole = (role: string): role is JointRole => isHumanoidRole(role) || (OTHER_ROLES as readonly string[]).includes(role);
+export const isJointRole = (role: string): role is JointRole =>
+  isHumanoidRole(role) || (OTHER_ROLES as readonly string[]).includes(role);
 
 /** VRM 1.0 asks for these; the rest may be missing. */
 export const REQUIRED_ROLES: readonly HumanoidRole[] = [
-  'hips', 'spine', 'head', 'leftUpperLeg', 'leftLowerLeg', 'leftFoot', 'rightUpperLeg', 'rightLowerLeg', 'rightFoot',
-  'leftUpperArm', 'leftLowerArm', 'leftHand', 'rightUpperArm', 'rightLowerArm', 'rightHand',
+  'hips',
+  'spine',
+  'head',
+  'leftUpperLeg',
+  'leftLowerLeg',
+  'leftFoot',
+  'rightUpperLeg',
+  'rightLowerLeg',
+  'rightFoot',
+  'leftUpperArm',
+  'leftLowerArm',
+  'leftHand',
+  'rightUpperArm',
+  'rightLowerArm',
+  'rightHand',
 ];
 
 export const isFingerRole = (role: string): boolean => /(Thumb|Index|Middle|Ring|Little)/.test(role);
@@ -85,7 +99,10 @@ export function mirroredRole<R extends string>(role: R): R {
 /** Plain words for a role: `leftUpperArm` → `Upper arm left`. */
 export function roleLabel(role: string): string {
   const side = /^(left|right)(.+)$/.exec(role);
-  const words = (side ? side[2] : role).replace(/([A-Z])/g, ' $1').trim().toLowerCase();
+  const words = (side ? side[2] : role)
+    .replace(/([A-Z])/g, ' $1')
+    .trim()
+    .toLowerCase();
   const text = words.charAt(0).toUpperCase() + words.slice(1);
   return side ? `${text} ${side[1]}` : text;
 }

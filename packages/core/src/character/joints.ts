@@ -49,11 +49,19 @@ export function nodesParentsFirst(document: Document): Node[] {
 export function skeletonOf(document: Document): Skeleton {
   const named = new Set<Node>();
   for (const skin of document.getRoot().listSkins()) for (const joint of skin.listJoints()) named.add(joint);
-  const joints: Node[] = [], above: number[] = [], index = new Map<Node, number>();
+  const joints: Node[] = [],
+    above: number[] = [],
+    index = new Map<Node, number>();
   // Each node's matrix is its parent's times its own, so that no chain is walked twice.
-  const nodes = nodesParentsFirst(document), place = new Map(nodes.map((node, i) => [node, i])), all = new Float64Array(nodes.length * 16), nearest = new Int32Array(nodes.length), local = new Float64Array(16);
+  const nodes = nodesParentsFirst(document),
+    place = new Map(nodes.map((node, i) => [node, i])),
+    all = new Float64Array(nodes.length * 16),
+    nearest = new Int32Array(nodes.length),
+    local = new Float64Array(16);
   nodes.forEach((node, i) => {
-    const parent = node.getParentNode(), p = parent ? place.get(parent) : undefined, near = p === undefined ? -1 : nearest[p];
+    const parent = node.getParentNode(),
+      p = parent ? place.get(parent) : undefined,
+      near = p === undefined ? -1 : nearest[p];
     compose(local, 0, node.getTranslation(), node.getRotation(), node.getScale());
     if (p === undefined) all.set(local, i * 16);
     else multiply(all, i * 16, all, p * 16, local, 0);
@@ -65,7 +73,10 @@ export function skeletonOf(document: Document): Skeleton {
     above.push(near);
   });
   const global = new Float64Array(joints.length * 16);
-  joints.forEach((joint, i) => { const at = (place.get(joint) as number) * 16; global.set(all.subarray(at, at + 16), i * 16); });
+  joints.forEach((joint, i) => {
+    const at = (place.get(joint) as number) * 16;
+    global.set(all.subarray(at, at + 16), i * 16);
+  });
   return { joints, parent: Int32Array.from(above), global, index };
 }
 
@@ -86,17 +97,35 @@ export function inverseBindsOf(skin: Skin): Float64Array {
  * mesh at rest is what its vertices say.
  * @param global matrices of `skeleton`'s joints, 16 each
  */
-export function bindWhereJointsStand(document: Document, skin: Skin, skeleton: Skeleton, global: Float64Array = skeleton.global): void {
-  const joints = skin.listJoints(), binds = new Float32Array(joints.length * 16), inverse = new Float64Array(16);
-  joints.forEach((joint, i) => { invertAffine(inverse, 0, global, (skeleton.index.get(joint) ?? 0) * 16); binds.set(inverse, i * 16); });
+export function bindWhereJointsStand(
+  document: Document,
+  skin: Skin,
+  skeleton: Skeleton,
+  global: Float64Array = skeleton.global,
+): void {
+  const joints = skin.listJoints(),
+    binds = new Float32Array(joints.length * 16),
+    inverse = new Float64Array(16);
+  joints.forEach((joint, i) => {
+    invertAffine(inverse, 0, global, (skeleton.index.get(joint) ?? 0) * 16);
+    binds.set(inverse, i * 16);
+  });
   skin.setInverseBindMatrices(document.createAccessor().setType('MAT4').setArray(binds));
 }
 
 /** Rest position of joint i in character space, metres. */
-export const jointPosition = (skeleton: Skeleton, i: number): [number, number, number] => [skeleton.global[i * 16 + 12], skeleton.global[i * 16 + 13], skeleton.global[i * 16 + 14]];
+export const jointPosition = (skeleton: Skeleton, i: number): [number, number, number] => [
+  skeleton.global[i * 16 + 12],
+  skeleton.global[i * 16 + 13],
+  skeleton.global[i * 16 + 14],
+];
 
 /** Between two joints as they stand, metres. */
-export const jointDistance = (skeleton: Skeleton, a: number, b: number): number => { const p = jointPosition(skeleton, a), q = jointPosition(skeleton, b); return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]); };
+export const jointDistance = (skeleton: Skeleton, a: number, b: number): number => {
+  const p = jointPosition(skeleton, a),
+    q = jointPosition(skeleton, b);
+  return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
+};
 
 /** Depth-first set of joint i and everything below it. */
 export function subtreeOf(skeleton: Skeleton, root: number): number[] {
@@ -104,7 +133,10 @@ export function subtreeOf(skeleton: Skeleton, root: number): number[] {
   inside[root] = 1;
   const out = [root];
   for (let i = root + 1; i < skeleton.joints.length; i++) {
-    if (skeleton.parent[i] >= 0 && inside[skeleton.parent[i]]) { inside[i] = 1; out.push(i); }
+    if (skeleton.parent[i] >= 0 && inside[skeleton.parent[i]]) {
+      inside[i] = 1;
+      out.push(i);
+    }
   }
   return out;
 }

@@ -2,14 +2,33 @@ import type { Material } from '@gltf-transform/core';
 
 /** What a material is; decides how alpha, gloss and sidedness are treated (S2). */
 export const MATERIAL_KINDS = [
-  'skin', 'lips', 'eye', 'cornea', 'tear', 'lash', 'brow', 'scalp', 'hair', 'teeth', 'tongue', 'nail', 'cloth', 'leather', 'rubber', 'metal', 'plastic', 'glass', 'other',
+  'skin',
+  'lips',
+  'eye',
+  'cornea',
+  'tear',
+  'lash',
+  'brow',
+  'scalp',
+  'hair',
+  'teeth',
+  'tongue',
+  'nail',
+  'cloth',
+  'leather',
+  'rubber',
+  'metal',
+  'plastic',
+  'glass',
+  'other',
 ] as const;
 export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
 export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
 export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
-export const isSeenThrough = (kind: string): boolean => [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
+export const isSeenThrough = (kind: string): boolean =>
+  [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
 
 /** Words that name a kind, most telling first; matched against whole words of the material's, then the part's name. */
 const KIND_WORDS: readonly [MaterialKind, RegExp][] = [
@@ -28,15 +47,26 @@ const KIND_WORDS: readonly [MaterialKind, RegExp][] = [
   ['leather', /^(leather|belt|glove|gloves)$/],
   ['rubber', /^(boot|boots|sole|soles|rubber|wellington|neoprene|drysuit)$/],
   ['plastic', /^(plastic|headset|earpiece|microphone|helmet|radio)$/],
-  ['cloth', /^(cloth|fabric|jacket|trousers|bib|shirt|shirts|tee|sweater|jumper|vest|lifevest|beanie|cap|hat|overall|overalls|waistcoat|sock|socks|lanyard|webbing|shorts|scarf|coat|hood|wool|knit|collar|suit|garment|outfit|clothes|shoe|shoes|dress|skirt)$/],
+  [
+    'cloth',
+    /^(cloth|fabric|jacket|trousers|bib|shirt|shirts|tee|sweater|jumper|vest|lifevest|beanie|cap|hat|overall|overalls|waistcoat|sock|socks|lanyard|webbing|shorts|scarf|coat|hood|wool|knit|collar|suit|garment|outfit|clothes|shoe|shoes|dress|skirt)$/,
+  ],
   ['eye', /^(eye|eyes|iris|sclera|eyeball|eyeballs|pupil|auge|augen|yeux)$/],
   ['skin', /^(skin|body|head|face|torso|arm|arms|leg|legs|hand|hands|foot|feet|limb|limbs|neck|haut|peau|ear|ears)$/],
 ];
 
 /** Lower-case words of a name: camel case, digits and separators split. */
 export function wordsOf(name: string): string[] {
-  return name.normalize('NFKD').replace(/[\u0300-\u036f]/g, '').replace(/([a-z])([A-Z])/g, '$1 $2').replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
-    .replace(/([A-Za-z])(\d)/g, '$1 $2').replace(/(\d)([A-Za-z])/g, '$1 $2').toLowerCase().split(/[^a-z0-9]+/).filter(Boolean);
+  return name
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
+    .replace(/([A-Za-z])(\d)/g, '$1 $2')
+    .replace(/(\d)([A-Za-z])/g, '$1 $2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter(Boolean);
 }
 
 function kindFromWords(words: string[]): MaterialKind | null {
@@ -47,7 +77,11 @@ function kindFromWords(words: string[]): MaterialKind | null {
 }
 
 /** Kind of a material from what was said by hand, its name, then the name of the part that wears it. */
-export function materialKindOf(material: Material | null, partName: string, overruled: Record<string, string> = {}): MaterialKind {
+export function materialKindOf(
+  material: Material | null,
+  partName: string,
+  overruled: Record<string, string> = {},
+): MaterialKind {
   const said = material ? overruled[material.getName()] : undefined;
   if (said && (MATERIAL_KINDS as readonly string[]).includes(said)) return said as MaterialKind;
   return (material && kindFromWords(wordsOf(material.getName()))) ?? kindFromWords(wordsOf(partName)) ?? 'other';
@@ -63,9 +97,23 @@ export function partRoleOf(partName: string, material: Material | null): string 
     return 'body';
   }
   const roles: Partial<Record<MaterialKind, string>> = {
-    eye: 'eyes', cornea: 'cornea', tear: 'tears', lash: 'lashes', brow: 'brows', scalp: 'scalp', hair: 'hair', teeth: 'teeth', tongue: 'tongue', nail: 'nails', lips: 'head',
-    cloth: 'garment', leather: 'garment', rubber: words.some((word) => /^(boot|boots|sole|soles|shoe|shoes)$/.test(word)) ? 'footwear' : 'garment',
-    metal: 'accessory', plastic: 'accessory', glass: 'accessory',
+    eye: 'eyes',
+    cornea: 'cornea',
+    tear: 'tears',
+    lash: 'lashes',
+    brow: 'brows',
+    scalp: 'scalp',
+    hair: 'hair',
+    teeth: 'teeth',
+    tongue: 'tongue',
+    nail: 'nails',
+    lips: 'head',
+    cloth: 'garment',
+    leather: 'garment',
+    rubber: words.some((word) => /^(boot|boots|sole|soles|shoe|shoes)$/.test(word)) ? 'footwear' : 'garment',
+    metal: 'accessory',
+    plastic: 'accessory',
+    glass: 'accessory',
   };
   return roles[kind] ?? 'other';
 }

@@ -8,7 +8,23 @@ export interface MapUse {
   info: TextureInfo | null;
 }
 
-export const MAP_CHANNELS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion', 'emissive', 'diffuse', 'specularGlossiness', 'specular', 'specularColor', 'clearcoat', 'clearcoatRoughness', 'clearcoatNormal', 'transmission', 'sheenColor', 'sheenRoughness'] as const;
+export const MAP_CHANNELS = [
+  'baseColor',
+  'normal',
+  'metallicRoughness',
+  'occlusion',
+  'emissive',
+  'diffuse',
+  'specularGlossiness',
+  'specular',
+  'specularColor',
+  'clearcoat',
+  'clearcoatRoughness',
+  'clearcoatNormal',
+  'transmission',
+  'sheenColor',
+  'sheenRoughness',
+] as const;
 export type MapChannel = (typeof MAP_CHANNELS)[number];
 
 /** Which channels a material has, with their textures. */
@@ -39,7 +55,8 @@ export function mapsOf(material: Material): MapUse[] {
     put('clearcoatNormal', coat.getClearcoatNormalTexture(), coat.getClearcoatNormalTextureInfo());
   }
   const transmission = material.getExtension<Transmission>('KHR_materials_transmission');
-  if (transmission) put('transmission', transmission.getTransmissionTexture(), transmission.getTransmissionTextureInfo());
+  if (transmission)
+    put('transmission', transmission.getTransmissionTexture(), transmission.getTransmissionTextureInfo());
   const sheen = material.getExtension<Sheen>('KHR_materials_sheen');
   if (sheen) {
     put('sheenColor', sheen.getSheenColorTexture(), sheen.getSheenColorTextureInfo());
@@ -51,6 +68,7 @@ export function mapsOf(material: Material): MapUse[] {
 /** Channels a texture is used for, over all materials. */
 export function channelsOfTexture(document: Document, texture: Texture): Set<MapChannel> {
   const channels = new Set<MapChannel>();
-  for (const material of document.getRoot().listMaterials()) for (const use of mapsOf(material)) if (use.texture === texture) channels.add(use.channel);
+  for (const material of document.getRoot().listMaterials())
+    for (const use of mapsOf(material)) if (use.texture === texture) channels.add(use.channel);
   return channels;
 }

@@ -25,6 +25,7 @@ export function moveUnder(document: Document, node: Node, parent: Node | null): 
 function sceneOf(document: Document, node: Node): Scene {
   let top = node;
   for (let above = node.getParentNode(); above; above = above.getParentNode()) top = above;
-  const own = top.listParents().find((parent): parent is Scene => parent instanceof Scene), root = document.getRoot();
+  const own = top.listParents().find((parent): parent is Scene => parent instanceof Scene),
+    root = document.getRoot();
   return own ?? root.getDefaultScene() ?? root.listScenes()[0] ?? document.createScene();
 }

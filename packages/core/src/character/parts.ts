@@ -33,13 +33,21 @@ export function listParts(document: Document): Part[] {
     const base = node.getName() || mesh.getName() || 'part';
     for (const prim of prims) {
       const material = prim.getMaterial();
-      const name = prims.length > 1 && material?.getName() && !sameWords(base, material.getName()) ? `${base} · ${material.getName()}` : base;
+      const name =
+        prims.length > 1 && material?.getName() && !sameWords(base, material.getName())
+          ? `${base} · ${material.getName()}`
+          : base;
       let id = name;
       for (let n = 2; taken.has(id); n++) id = `${name} ${n}`;
       taken.add(id);
       const targets = prim.listTargets().length;
       parts.push({
-        id, name: id, node, mesh, prim, material,
+        id,
+        name: id,
+        node,
+        mesh,
+        prim,
+        material,
         kind: materialKindOf(material, base, overruled),
         role: partRoleOf(base, material),
         triangles: triangleCount(prim),
@@ -54,7 +62,9 @@ export function listParts(document: Document): Part[] {
 /** Takes a part off the figure; a mesh that stands somewhere else too keeps what it has there. */
 export function takeOutPart({ node, mesh, prim }: Part): void {
   const others = mesh.listParents().filter((parent) => parent.propertyType === 'Node').length > 1;
-  if (others || mesh.listPrimitives().length === 1) node.setMesh(null).setSkin(null); else mesh.removePrimitive(prim);
+  if (others || mesh.listPrimitives().length === 1) node.setMesh(null).setSkin(null);
+  else mesh.removePrimitive(prim);
 }
 
-const sameWords = (a: string, b: string): boolean => a.toLowerCase().replace(/\W/g, '') === b.toLowerCase().replace(/\W/g, '');
+const sameWords = (a: string, b: string): boolean =>
+  a.toLowerCase().replace(/\W/g, '') === b.toLowerCase().replace(/\W/g, '');

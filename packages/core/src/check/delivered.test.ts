@@ -9,30 +9,89 @@ import { judgeDelivered, statedOf } from './index.ts';
 
 const document = stickFigure();
 await finishDocument(document, testContext());
-const bytes = await writeGlb(document), seen = await look({ path: 'a.glb', bytes }, []), stated = statedOf(document);
-const contents = contentsOf(document), read = contentsOf((await readCharacter([{ path: 'a.glb', bytes }])).document);
+const bytes = await writeGlb(document),
+  seen = await look({ path: 'a.glb', bytes }, []),
+  stated = statedOf(document);
+const contents = contentsOf(document),
+  read = contentsOf((await readCharacter([{ path: 'a.glb', bytes }])).document);
 const broken = (change: Partial<Seen> = {}, more: { stated?: typeof stated; read?: typeof read } = {}) =>
-  judgeDelivered({ seen: { ...seen, ...change }, stated: more.stated ?? stated, contents: { stated: contents, read: more.read ?? read } }).filter((rule) => !rule.ok);
+  judgeDelivered({
+    seen: { ...seen, ...change },
+    stated: more.stated ?? stated,
+    contents: { stated: contents, read: more.read ?? read },
+  }).filter((rule) => !rule.ok);
 const note = { count: 2, message: 'x', pointer: '/nodes/1' };
 
 describe('judgeDelivered', () => {
   it('finds nothing wrong with what is delivered as stated: another loader measures what we measure', () => {
     expect(broken().map((rule) => rule.message)).toEqual([]);
-    expect(seen.sizeMm?.map((mm, k) => Math.abs(mm - (stated.sizeMm as number[])[k]) < 0.01)).toEqual([true, true, true]);
+    expect(seen.sizeMm?.map((mm, k) => Math.abs(mm - (stated.sizeMm as number[])[k]) < 0.01)).toEqual([
+      true,
+      true,
+      true,
+    ]);
     expect(seen.morphs.map((row) => row.vertices)).toEqual(stated.morphs.map((row) => row.vertices));
   });
   it.each<[string, Partial<Seen>, RegExp]>([
     ['delivered.opens', { refused: 'no magic' }, /Another loader refuses what is delivered: no magic/],
-    ['delivered.valid', { validator: { ...seen.validator, errors: [{ code: 'NODE_SKIN_NO_SCENE', ...note }] } }, /NODE_SKIN_NO_SCENE 2 times, first at \/nodes\/1/],
-    ['delivered.warnings', { validator: { ...seen.validator, warnings: [{ code: 'MESH_PRIMITIVE_GENERATED_TANGENT_SPACE', ...note }, { code: 'NODE_SKINNED_MESH_LOCAL_TRANSFORMS', ...note }] } }, /NODE_SKINNED_MESH_LOCAL_TRANSFORMS/],
-    ['delivered.unused', { validator: { ...seen.validator, unused: [{ code: 'UNUSED_OBJECT TEXCOORD', ...note }, { code: 'UNUSED_OBJECT accessors', ...note }] } }, /UNUSED_OBJECT accessors/],
+    [
+      'delivered.valid',
+      { validator: { ...seen.validator, errors: [{ code: 'NODE_SKIN_NO_SCENE', ...note }] } },
+      /NODE_SKIN_NO_SCENE 2 times, first at \/nodes\/1/,
+    ],
+    [
+      'delivered.warnings',
+      {
+        validator: {
+          ...seen.validator,
+          warnings: [
+            { code: 'MESH_PRIMITIVE_GENERATED_TANGENT_SPACE', ...note },
+            { code: 'NODE_SKINNED_MESH_LOCAL_TRANSFORMS', ...note },
+          ],
+        },
+      },
+      /NODE_SKINNED_MESH_LOCAL_TRANSFORMS/,
+    ],
+    [
+      'delivered.unused',
+      {
+        validator: {
+          ...seen.validator,
+          unused: [
+            { code: 'UNUSED_OBJECT TEXCOORD', ...note },
+            { code: 'UNUSED_OBJECT accessors', ...note },
+          ],
+        },
+      },
+      /UNUSED_OBJECT accessors/,
+    ],
     ['delivered.finite', { notFinite: [{ where: '/accessors/3', count: 7 }] }, /7 at \/accessors\/3/],
-    ['delivered.images', { images: [{ name: 'coat', width: 0, height: 0, problem: 'cut off' }] }, /“coat” can't be opened \(cut off\)/],
-    ['delivered.joints', { joints: { joints: 55, outside: ['hips', 'spine'] } }, /2 of 55 joints don't hang in the scene/],
+    [
+      'delivered.images',
+      { images: [{ name: 'coat', width: 0, height: 0, problem: 'cut off' }] },
+      /“coat” can't be opened \(cut off\)/,
+    ],
+    [
+      'delivered.joints',
+      { joints: { joints: 55, outside: ['hips', 'spine'] } },
+      /2 of 55 joints don't hang in the scene/,
+    ],
     ['delivered.shown', { hidden: ['Body'] }, /Body/],
-    ['delivered.clips', { clips: { channels: 48, unbound: ['nod: hips.quaternion'] } }, /1 of 48 clip channels find nothing to move/],
-    ['delivered.size', { sizeMm: [360, ...(seen.sizeMm as number[]).slice(1)] as [number, number, number] }, /draws the figure 360\.0 × /],
-    ['delivered.morphs', { morphs: seen.morphs.map((row) => ({ ...row, farthestMm: row.farthestMm + 0.2 })) }, /“lift” moves/],
+    [
+      'delivered.clips',
+      { clips: { channels: 48, unbound: ['nod: hips.quaternion'] } },
+      /1 of 48 clip channels find nothing to move/,
+    ],
+    [
+      'delivered.size',
+      { sizeMm: [360, ...(seen.sizeMm as number[]).slice(1)] as [number, number, number] },
+      /draws the figure 360\.0 × /,
+    ],
+    [
+      'delivered.morphs',
+      { morphs: seen.morphs.map((row) => ({ ...row, farthestMm: row.farthestMm + 0.2 })) },
+      /“lift” moves/,
+    ],
     ['delivered.morphs', { morphs: [] }, /“lift” isn't there/],
   ])('says %s of exactly what is wrong, and blocks', (rule, change, sentence) => {
     const found = broken(change);
@@ -40,10 +99,24 @@ describe('judgeDelivered', () => {
     expect(found[0].message).toMatch(sentence);
   });
   it('misses a millimetre of size, and not a tenth', () => {
-    const shifted = (mm: number) => broken({}, { stated: { ...stated, sizeMm: (stated.sizeMm as number[]).map((size) => size + mm) as [number, number, number] } }).map((rule) => rule.rule);
+    const shifted = (mm: number) =>
+      broken(
+        {},
+        {
+          stated: {
+            ...stated,
+            sizeMm: (stated.sizeMm as number[]).map((size) => size + mm) as [number, number, number],
+          },
+        },
+      ).map((rule) => rule.rule);
     expect([shifted(0.1), shifted(1.1)]).toEqual([[], ['delivered.size']]);
   });
   it('sees what our own reader finds otherwise: a part less, a joint elsewhere, a morph by another name', () => {
-    for (const other of [{ ...read, parts: [] }, { ...read, joints: read.joints.map((joint, i) => (i === 3 ? { ...joint, parent: 'hips' } : joint)) }, { ...read, morphTargets: ['raise'] }]) expect(broken({}, { read: other }).map((rule) => rule.rule)).toEqual(['delivered.contents']);
+    for (const other of [
+      { ...read, parts: [] },
+      { ...read, joints: read.joints.map((joint, i) => (i === 3 ? { ...joint, parent: 'hips' } : joint)) },
+      { ...read, morphTargets: ['raise'] },
+    ])
+      expect(broken({}, { read: other }).map((rule) => rule.rule)).toEqual(['delivered.contents']);
   });
 });

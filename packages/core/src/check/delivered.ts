@@ -7,16 +7,19 @@ import type { Stated } from './stated.ts';
 
 /** What the validator may warn of in a delivery, with the reason why it does no harm. Everything else blocks. */
 export const HARMLESS_WARNINGS: Readonly<Record<string, string>> = {
-  MESH_PRIMITIVE_GENERATED_TANGENT_SPACE: 'Tangents that a file doesn\'t hold are made where it is shown, by the method the format names (MikkTSpace), from the same normals and texture places.',
+  MESH_PRIMITIVE_GENERATED_TANGENT_SPACE:
+    "Tangents that a file doesn't hold are made where it is shown, by the method the format names (MikkTSpace), from the same normals and texture places.",
 };
 
 /** What may stand in a delivery without being asked for by anything in it, with the reason. */
 export const HARMLESS_UNUSED: Readonly<Record<string, string>> = {
-  'UNUSED_OBJECT TEXCOORD': 'Texture places of a part without maps are content: materials made where it stands need them.',
+  'UNUSED_OBJECT TEXCOORD':
+    'Texture places of a part without maps are content: materials made where it stands need them.',
 };
 
 /** How far what another loader draws may be from what the report states, millimetres. */
-const SIZE_MM = 1, MORPH_MM = 0.1;
+const SIZE_MM = 1,
+  MORPH_MM = 0.1;
 
 export interface DeliveredSubject {
   seen: Seen;
@@ -27,57 +30,174 @@ export interface DeliveredSubject {
 
 /** The second pair of eyes as rules: the delivered bytes, opened by code that shares nothing with ours, are what the report says. */
 export function judgeDelivered({ seen, stated, contents }: DeliveredSubject): Judgement[] {
-  const none = (rule: string, title: string, found: readonly string[], station: Station, message: (list: string) => string, unit = ''): Judgement => ({
-    rule, title, station, unit, blocking: true, measured: found.length, limit: 0, ok: found.length === 0, message: found.length ? message(`${found.slice(0, 4).join('; ')}${found.length > 4 ? ' …' : ''}`) : undefined,
+  const none = (
+    rule: string,
+    title: string,
+    found: readonly string[],
+    station: Station,
+    message: (list: string) => string,
+    unit = '',
+  ): Judgement => ({
+    rule,
+    title,
+    station,
+    unit,
+    blocking: true,
+    measured: found.length,
+    limit: 0,
+    ok: found.length === 0,
+    message: found.length ? message(`${found.slice(0, 4).join('; ')}${found.length > 4 ? ' …' : ''}`) : undefined,
   });
-  const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) => rows.filter((row) => !harmless[row.code]).map((row) => `${row.code} ${row.count} times, first at ${row.pointer || 'the file itself'}`);
-  const opens: Judgement = { rule: 'delivered.opens', title: 'Opened by another loader', station: 'deliver', unit: '', blocking: true, measured: seen.refused ? 'refused' : 'opens', limit: 'opens', ok: !seen.refused, message: seen.refused && `Another loader refuses what is delivered: ${seen.refused}.` };
+  const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
+    rows
+      .filter((row) => !harmless[row.code])
+      .map((row) => `${row.code} ${row.count} times, first at ${row.pointer || 'the file itself'}`);
+  const opens: Judgement = {
+    rule: 'delivered.opens',
+    title: 'Opened by another loader',
+    station: 'deliver',
+    unit: '',
+    blocking: true,
+    measured: seen.refused ? 'refused' : 'opens',
+    limit: 'opens',
+    ok: !seen.refused,
+    message: seen.refused && `Another loader refuses what is delivered: ${seen.refused}.`,
+  };
   const bytes = [
     opens,
-    none('delivered.valid', 'Errors by the format\'s validator', notes(seen.validator.errors, {}), 'deliver', (list) => `The format's own validator finds errors: ${list}.`),
-    none('delivered.warnings', 'Warnings by the format\'s validator', notes(seen.validator.warnings, HARMLESS_WARNINGS), 'deliver', (list) => `The format's own validator warns of what is not on the short list of harmless warnings: ${list}.`),
-    none('delivered.finite', 'Numbers that aren\'t finite', seen.notFinite.map(({ where, count }) => `${count} at ${where}`), 'reduce', (list) => `Numbers that aren't finite are delivered: ${list}.`),
-    none('delivered.images', 'Maps that don\'t open or have another size', imagesApart(seen, contents.stated), 'textures', (list) => `Maps aren't what the report states: ${list}.`),
-    none('delivered.unused', 'Delivered and used by nothing', notes(seen.validator.unused, HARMLESS_UNUSED), 'deliver', (list) => `Something is delivered that nothing uses: ${list}.`),
-    none('delivered.contents', 'Read again, unlike the report', contentsApart(contents.stated, contents.read), 'deliver', (list) => `Read again, the package isn't made of what the report states: ${list}.`),
+    none(
+      'delivered.valid',
+      "Errors by the format's validator",
+      notes(seen.validator.errors, {}),
+      'deliver',
+      (list) => `The format's own validator finds errors: ${list}.`,
+    ),
+    none(
+      'delivered.warnings',
+      "Warnings by the format's validator",
+      notes(seen.validator.warnings, HARMLESS_WARNINGS),
+      'deliver',
+      (list) => `The format's own validator warns of what is not on the short list of harmless warnings: ${list}.`,
+    ),
+    none(
+      'delivered.finite',
+      "Numbers that aren't finite",
+      seen.notFinite.map(({ where, count }) => `${count} at ${where}`),
+      'reduce',
+      (list) => `Numbers that aren't finite are delivered: ${list}.`,
+    ),
+    none(
+      'delivered.images',
+      "Maps that don't open or have another size",
+      imagesApart(seen, contents.stated),
+      'textures',
+      (list) => `Maps aren't what the report states: ${list}.`,
+    ),
+    none(
+      'delivered.unused',
+      'Delivered and used by nothing',
+      notes(seen.validator.unused, HARMLESS_UNUSED),
+      'deliver',
+      (list) => `Something is delivered that nothing uses: ${list}.`,
+    ),
+    none(
+      'delivered.contents',
+      'Read again, unlike the report',
+      contentsApart(contents.stated, contents.read),
+      'deliver',
+      (list) => `Read again, the package isn't made of what the report states: ${list}.`,
+    ),
   ];
   // Without a scene there is nothing to say about what hangs in it.
   if (seen.refused) return bytes;
   return [
     ...bytes,
-    none('delivered.joints', 'Joints outside the scene', seen.joints.outside, 'skeleton', (list) => `${seen.joints.outside.length} of ${seen.joints.joints} joints don't hang in the scene that is shown: ${list}.`),
-    none('delivered.shown', 'Meshes outside the scene', seen.hidden, 'deliver', (list) => `Meshes don't hang in the scene that is shown: ${list}.`),
-    none('delivered.clips', 'Clip channels that move nothing', seen.clips.unbound, 'motion', (list) => `${seen.clips.unbound.length} of ${seen.clips.channels} clip channels find nothing to move: ${list}.`),
+    none(
+      'delivered.joints',
+      'Joints outside the scene',
+      seen.joints.outside,
+      'skeleton',
+      (list) =>
+        `${seen.joints.outside.length} of ${seen.joints.joints} joints don't hang in the scene that is shown: ${list}.`,
+    ),
+    none(
+      'delivered.shown',
+      'Meshes outside the scene',
+      seen.hidden,
+      'deliver',
+      (list) => `Meshes don't hang in the scene that is shown: ${list}.`,
+    ),
+    none(
+      'delivered.clips',
+      'Clip channels that move nothing',
+      seen.clips.unbound,
+      'motion',
+      (list) => `${seen.clips.unbound.length} of ${seen.clips.channels} clip channels find nothing to move: ${list}.`,
+    ),
     sizeRule(seen, stated),
-    none('delivered.morphs', 'Morphs that move something else', morphsApart(seen, stated), 'morphs', (list) => `Morphs don't move what the report states: ${list}.`),
+    none(
+      'delivered.morphs',
+      'Morphs that move something else',
+      morphsApart(seen, stated),
+      'morphs',
+      (list) => `Morphs don't move what the report states: ${list}.`,
+    ),
   ];
 }
 
 function imagesApart(seen: Seen, { textures }: Contents): string[] {
-  const left = textures.map((texture) => ({ ...texture })), out: string[] = [];
+  const left = textures.map((texture) => ({ ...texture })),
+    out: string[] = [];
   for (const image of seen.images) {
-    if (image.problem) { out.push(`“${image.name}” can't be opened (${image.problem})`); continue; }
+    if (image.problem) {
+      out.push(`“${image.name}” can't be opened (${image.problem})`);
+      continue;
+    }
     const at = left.findIndex((texture) => texture.width === image.width && texture.height === image.height);
-    if (at < 0) out.push(`“${image.name}” is ${image.width} × ${image.height}, which no map is stated to be`); else left.splice(at, 1);
+    if (at < 0) out.push(`“${image.name}” is ${image.width} × ${image.height}, which no map is stated to be`);
+    else left.splice(at, 1);
   }
-  for (const texture of left) out.push(`“${texture.name}” is stated with ${texture.width} × ${texture.height} and isn't there`);
+  for (const texture of left)
+    out.push(`“${texture.name}” is stated with ${texture.width} × ${texture.height} and isn't there`);
   return out;
 }
 
 function sizeRule(seen: Seen, stated: Stated): Judgement {
   const text = (size: readonly number[] | null) => (size ? size.map((mm) => mm.toFixed(1)).join(' × ') : 'nothing');
-  const ok = seen.sizeMm === null || stated.sizeMm === null ? seen.sizeMm === stated.sizeMm : seen.sizeMm.every((mm, k) => Math.abs(mm - (stated.sizeMm as number[])[k]) <= SIZE_MM);
-  return { rule: 'delivered.size', title: 'Width × height × depth at rest, as another loader draws it', station: 'deliver', unit: 'mm', blocking: true, measured: text(seen.sizeMm), limit: text(stated.sizeMm), ok, message: ok ? undefined : `Another loader draws the figure ${text(seen.sizeMm)} mm; the report states ${text(stated.sizeMm)} mm.` };
+  const ok =
+    seen.sizeMm === null || stated.sizeMm === null
+      ? seen.sizeMm === stated.sizeMm
+      : seen.sizeMm.every((mm, k) => Math.abs(mm - (stated.sizeMm as number[])[k]) <= SIZE_MM);
+  return {
+    rule: 'delivered.size',
+    title: 'Width × height × depth at rest, as another loader draws it',
+    station: 'deliver',
+    unit: 'mm',
+    blocking: true,
+    measured: text(seen.sizeMm),
+    limit: text(stated.sizeMm),
+    ok,
+    message: ok
+      ? undefined
+      : `Another loader draws the figure ${text(seen.sizeMm)} mm; the report states ${text(stated.sizeMm)} mm.`,
+  };
 }
 
 function morphsApart(seen: Seen, stated: Stated): string[] {
-  const found = new Map(seen.morphs.map((row) => [row.name, row])), out: string[] = [];
+  const found = new Map(seen.morphs.map((row) => [row.name, row])),
+    out: string[] = [];
   for (const row of stated.morphs) {
     const other = found.get(row.name);
     found.delete(row.name);
     // Vertices at the very threshold may fall to either side of it.
     if (!other) out.push(`“${row.name}” isn't there`);
-    else if (Math.abs(other.farthestMm - row.farthestMm) > MORPH_MM || Math.abs(other.vertices - row.vertices) > Math.max(2, row.vertices * 0.01)) out.push(`“${row.name}” moves ${other.vertices} vertices by up to ${other.farthestMm.toFixed(2)} mm, stated are ${row.vertices} and ${row.farthestMm.toFixed(2)}`);
+    else if (
+      Math.abs(other.farthestMm - row.farthestMm) > MORPH_MM ||
+      Math.abs(other.vertices - row.vertices) > Math.max(2, row.vertices * 0.01)
+    )
+      out.push(
+        `“${row.name}” moves ${other.vertices} vertices by up to ${other.farthestMm.toFixed(2)} mm, stated are ${row.vertices} and ${row.farthestMm.toFixed(2)}`,
+      );
   }
   return [...out, ...[...found.keys()].map((name) => `“${name}” isn't stated`)];
 }

@@ -9,8 +9,17 @@ import { blockingChecks, checkCharacter } from './rules.ts';
 import { verdictOf, verdictSentence } from './verdict.ts';
 
 const loose = SHIPPED_TARGETS.find((target) => target.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];
-const judge = (document: Document, change: Partial<TargetInput> = {}, more = {}) => checkCharacter({ document, summary: summarise(document, 'x'), target: parseTarget({ ...loose, ...change }), ...more });
-const failing = (...args: Parameters<typeof judge>) => judge(...args).filter((check) => !check.ok).map((check) => check.rule);
+const judge = (document: Document, change: Partial<TargetInput> = {}, more = {}) =>
+  checkCharacter({
+    document,
+    summary: summarise(document, 'x'),
+    target: parseTarget({ ...loose, ...change }),
+    ...more,
+  });
+const failing = (...args: Parameters<typeof judge>) =>
+  judge(...args)
+    .filter((check) => !check.ok)
+    .map((check) => check.rule);
 
 /** The stick figure with its soles on the floor. */
 function sound(): Document {
@@ -20,7 +29,9 @@ function sound(): Document {
 }
 
 describe('checkCharacter', () => {
-  it('finds nothing wrong with a sound figure and a wide target', () => { expect(failing(sound())).toEqual([]); });
+  it('finds nothing wrong with a sound figure and a wide target', () => {
+    expect(failing(sound())).toEqual([]);
+  });
   it.each<[string, Partial<TargetInput>]>([
     ['triangles.max', { triangles: { max: 10 } }],
     ['joints.max', { joints: { keep: 'all', max: 5 } }],
@@ -34,14 +45,24 @@ describe('checkCharacter', () => {
     expect(blockingChecks(checks)[0].station).toBeTruthy();
   });
   it('sees parts that follow no joint, and takes what hangs on one for following it', () => {
-    const document = sound(), badge = document.createNode('badge').setMesh(document.createMesh().addPrimitive(listParts(document)[0].prim.clone().setAttribute('JOINTS_0', null).setAttribute('WEIGHTS_0', null)));
+    const document = sound(),
+      badge = document
+        .createNode('badge')
+        .setMesh(
+          document
+            .createMesh()
+            .addPrimitive(
+              listParts(document)[0].prim.clone().setAttribute('JOINTS_0', null).setAttribute('WEIGHTS_0', null),
+            ),
+        );
     document.getRoot().listScenes()[0].addChild(badge);
     expect(failing(document)).toContain('joints.unbound');
     skeletonOf(document).joints[3].addChild(badge);
     expect(failing(document)).not.toContain('joints.unbound');
   });
   it('sees materials that were left white, and says where a limit that no control meets will be met', () => {
-    const white = sound(), [material] = white.getRoot().listMaterials();
+    const white = sound(),
+      [material] = white.getRoot().listMaterials();
     material.setBaseColorFactor([1, 1, 1, 1]);
     expect(failing(white)).toEqual(['materials.white']);
     material.setBaseColorFactor([0.02, 0.02, 0.02, 1]);
@@ -51,7 +72,9 @@ describe('checkCharacter', () => {
     expect(over?.message).toMatch(/allows 0\. Morphs can't be dropped here yet; the Morphs station will do it/);
   });
   it('sees a figure that lies, is huge, or hangs in the air', () => {
-    const lying = sound(), huge = sound(), hanging = sound();
+    const lying = sound(),
+      huge = sound(),
+      hanging = sound();
     standUp(lying, { unitMetres: 1, upAxis: '-z', facing: '+z', floor: false });
     standUp(huge, { unitMetres: 100, upAxis: 'y', facing: '+z', floor: false });
     hanging.getRoot().listScenes()[0].listChildren()[0].setTranslation([0, 3, 0]);
@@ -68,7 +91,7 @@ describe('checkCharacter', () => {
     skeletonOf(twice).joints[3].setName(skeletonOf(twice).joints[7].getName());
     expect(failing(twice)).toContain('joints.names');
   });
-  it('sees weights that don\'t add up and values that are no numbers', () => {
+  it("sees weights that don't add up and values that are no numbers", () => {
     const heavy = sound();
     const weights = listParts(heavy)[0].prim.getAttribute('WEIGHTS_0');
     weights?.setArray(Float32Array.from(weights.getArray() as Float32Array, (w) => w * 1.01));
@@ -79,15 +102,26 @@ describe('checkCharacter', () => {
     normal?.setArray(Float32Array.from(normal.getArray() as Float32Array, (x, i) => (i === 5 ? Number.NaN : x)));
     expect(failing(broken)).toEqual(['mesh.finite']);
   });
-  it('measures against the source where there is one; a limit that isn\'t met blocks unless the target only notes it', async () => {
-    const source = sound(), result = sound();
+  it("measures against the source where there is one; a limit that isn't met blocks unless the target only notes it", async () => {
+    const source = sound(),
+      result = sound();
     result.getRoot().listScenes()[0].listChildren()[0].setTranslation([0, 0.99, 0]);
     const parity = await compareCharacters(source, result, { samples: 800 });
-    const limits = { restRmsMm: 1, poseRmsMm: 1, poseMaxMm: 1 }, checks = judge(result, { parity: limits }, { parity });
-    expect(blockingChecks(checks).map((check) => check.rule)).toEqual(['parity.rest', 'parity.pose', 'parity.pose-max']);
+    const limits = { restRmsMm: 1, poseRmsMm: 1, poseMaxMm: 1 },
+      checks = judge(result, { parity: limits }, { parity });
+    expect(blockingChecks(checks).map((check) => check.rule)).toEqual([
+      'parity.rest',
+      'parity.pose',
+      'parity.pose-max',
+    ]);
     expect(verdictOf(checks)).toMatchObject({ state: 'blocks', blocking: 3, noted: 1 });
     const lenient = judge(result, { parity: { ...limits, noteOnly: ['rest', 'pose', 'pose-max'] } }, { parity });
-    expect(lenient.filter((check) => !check.ok).map((check) => check.rule)).toEqual(['stance.floor', 'parity.rest', 'parity.pose', 'parity.pose-max']);
+    expect(lenient.filter((check) => !check.ok).map((check) => check.rule)).toEqual([
+      'stance.floor',
+      'parity.rest',
+      'parity.pose',
+      'parity.pose-max',
+    ]);
     expect(verdictOf(lenient)).toMatchObject({ state: 'noted', blocking: 0, noted: 4 });
     expect(verdictSentence(verdictOf(lenient))).toMatch(/rules hold; 4 are noted\.$/);
     expect(lenient.find((check) => check.rule === 'parity.rest')?.message).toMatch(/; the target only notes it\.$/);

@@ -14,12 +14,23 @@ const MOVES = 1e-5;
 
 /** Size and morphs of a figure as it stands, by our own arithmetic. */
 export function statedOf(document: Document): Stated {
-  const deformer = createDeformer(document), at = deformer.evaluate(new Float32Array(deformer.vertices * 3));
-  const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity];
-  for (let i = 0; i < at.length; i++) { const k = i % 3; if (at[i] < low[k]) low[k] = at[i]; if (at[i] > high[k]) high[k] = at[i]; }
+  const deformer = createDeformer(document),
+    at = deformer.evaluate(new Float32Array(deformer.vertices * 3));
+  const low = [Infinity, Infinity, Infinity],
+    high = [-Infinity, -Infinity, -Infinity];
+  for (let i = 0; i < at.length; i++) {
+    const k = i % 3;
+    if (at[i] < low[k]) low[k] = at[i];
+    if (at[i] > high[k]) high[k] = at[i];
+  }
   return {
-    sizeMm: deformer.vertices ? (low.map((least, k) => rounded((high[k] - least) * 1000)) as [number, number, number]) : null,
-    morphs: listMorphNames(document).map((name) => { const { vertices, farthest } = deformer.reachOf(name, MOVES); return { name, vertices, farthestMm: rounded(farthest * 1000) }; }),
+    sizeMm: deformer.vertices
+      ? (low.map((least, k) => rounded((high[k] - least) * 1000)) as [number, number, number])
+      : null,
+    morphs: listMorphNames(document).map((name) => {
+      const { vertices, farthest } = deformer.reachOf(name, MOVES);
+      return { name, vertices, farthestMm: rounded(farthest * 1000) };
+    }),
   };
 }
 

@@ -11,13 +11,24 @@ export interface Verdict {
 }
 
 export function verdictOf(checks: readonly Pick<Check, 'ok' | 'blocking'>[]): Verdict {
-  const broken = checks.filter((check) => !check.ok), blocking = broken.filter((check) => check.blocking).length, noted = broken.length - blocking;
-  return { state: blocking ? 'blocks' : noted ? 'noted' : 'holds', rules: checks.length, holding: checks.length - broken.length, noted, blocking };
+  const broken = checks.filter((check) => !check.ok),
+    blocking = broken.filter((check) => check.blocking).length,
+    noted = broken.length - blocking;
+  return {
+    state: blocking ? 'blocks' : noted ? 'noted' : 'holds',
+    rules: checks.length,
+    holding: checks.length - broken.length,
+    noted,
+    blocking,
+  };
 }
 
 /** The verdict as a sentence. */
 export function verdictSentence({ state, rules, holding, noted, blocking }: Verdict): string {
   if (state === 'holds') return `All ${rules} rules hold.`;
-  const parts = [blocking && `${blocking} ${blocking === 1 ? 'blocks' : 'block'} delivery`, noted && `${noted} ${noted === 1 ? 'is' : 'are'} noted`].filter(Boolean);
+  const parts = [
+    blocking && `${blocking} ${blocking === 1 ? 'blocks' : 'block'} delivery`,
+    noted && `${noted} ${noted === 1 ? 'is' : 'are'} noted`,
+  ].filter(Boolean);
   return `${holding} of ${rules} rules hold; ${parts.join(', ')}.`;
 }

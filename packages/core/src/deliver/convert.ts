@@ -6,7 +6,16 @@ import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts'
 import { measureStance, stanceFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
 import { compareCharacters, type Parity } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
-import { runRecipe, stable, type KeptDocument, type Recipe, type RecipeRun, type RunOptions, type Source, type StepResult } from '../recipe/index.ts';
+import {
+  runRecipe,
+  stable,
+  type KeptDocument,
+  type Recipe,
+  type RecipeRun,
+  type RunOptions,
+  type Source,
+  type StepResult,
+} from '../recipe/index.ts';
 import { jointRoles } from '../skeleton/index.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
@@ -29,7 +38,10 @@ export interface Conversion {
   measuringSeconds: number;
 }
 
-interface Archive { sha256: string; bytes: number }
+interface Archive {
+  sha256: string;
+  bytes: number;
+}
 
 export interface ConvertOptions extends RunOptions {
   name: string;
@@ -64,7 +76,14 @@ interface Conclusion {
 }
 type Concluded = Omit<Conclusion, 'version' | 'archive'>;
 /** Written by ourselves only; the version says whether it is of this shape. */
-const isConclusion = (value: unknown): value is Conclusion => v.is(v.looseObject({ version: v.literal(CONCLUSION_VERSION), archive: v.object({ sha256: v.string(), bytes: v.number() }) }), value);
+const isConclusion = (value: unknown): value is Conclusion =>
+  v.is(
+    v.looseObject({
+      version: v.literal(CONCLUSION_VERSION),
+      archive: v.object({ sha256: v.string(), bytes: v.number() }),
+    }),
+    value,
+  );
 
 /** Shares of the whole that the three stretches of a conversion take, for progress. */
 const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
@@ -76,41 +95,101 @@ const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
 export async function convert(given: ConvertOptions): Promise<Conversion> {
   const options = { ...given, target: withFigure(parseTarget(given.target), SHIPPED_FIGURES) };
   const { context, store, target } = options;
-  const run = await runRecipe(options.source, target, options.recipe, { ...options, context: stretch(context, 0, STRETCH.steps) });
-  if (!run.kept) { const { files, measuringSeconds, ...made } = await conclude(options, run); return finished(options, run, made, { made: files, kept: null, measuringSeconds }); }
+  const run = await runRecipe(options.source, target, options.recipe, {
+    ...options,
+    context: stretch(context, 0, STRETCH.steps),
+  });
+  if (!run.kept) {
+    const { files, measuringSeconds, ...made } = await conclude(options, run);
+    return finished(options, run, made, { made: files, kept: null, measuringSeconds });
+  }
   const { key: result, manifest } = run.kept;
-  const key = context.hash(new TextEncoder().encode([result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n')));
+  const key = context.hash(
+    new TextEncoder().encode(
+      [result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n'),
+    ),
+  );
   const known = await store?.recall?.(key);
-  if (isConclusion(known)) return finished(options, run, known, { made: null, kept: { manifest, archive: known.archive }, measuringSeconds: 0 });
+  if (isConclusion(known))
+    return finished(options, run, known, {
+      made: null,
+      kept: { manifest, archive: known.archive },
+      measuringSeconds: 0,
+    });
   await given.onResult?.(run.kept, summarise(await run.document(), options.name, { seen: false }));
-  const { files, measuringSeconds, ...made } = await conclude(options, run), packed = writeArchive(files);
-  const archive = { sha256: context.hash(packed), bytes: packed.length }, conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
+  const { files, measuringSeconds, ...made } = await conclude(options, run),
+    packed = writeArchive(files);
+  const archive = { sha256: context.hash(packed), bytes: packed.length },
+    conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
   await store?.remember?.(key, conclusion, new Map([[archive.sha256, packed]]));
   return finished(options, run, conclusion, { made: files, kept: { manifest, archive }, measuringSeconds });
 }
 
-const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({ ...context, progress: (fraction, message) => context.progress(from + share * fraction, message) });
+const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({
+  ...context,
+  progress: (fraction, message) => context.progress(from + share * fraction, message),
+});
 
 /** What finishing found, told as one more step, where it found anything. */
-const deliveryStep = (findings: Finding[]): StepResult[] => (findings.length ? [{ id: 'deliver.finish', station: 'deliver', title: 'Delivery', cached: false, seconds: 0, measures: [], findings }] : []);
+const deliveryStep = (findings: Finding[]): StepResult[] =>
+  findings.length
+    ? [
+        {
+          id: 'deliver.finish',
+          station: 'deliver',
+          title: 'Delivery',
+          cached: false,
+          seconds: 0,
+          measures: [],
+          findings,
+        },
+      ]
+    : [];
 
-async function finished({ target, onStep }: ConvertOptions, run: RecipeRun, concluded: Concluded, where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>): Promise<Conversion> {
-  const last = deliveryStep(concluded.delivery), steps = [...run.steps, ...last];
+async function finished(
+  { target, onStep }: ConvertOptions,
+  run: RecipeRun,
+  concluded: Concluded,
+  where: Pick<Conversion, 'made' | 'kept' | 'measuringSeconds'>,
+): Promise<Conversion> {
+  const last = deliveryStep(concluded.delivery),
+    steps = [...run.steps, ...last];
   for (const step of last) await onStep?.(step);
-  const { source, result, checks, parity, stated, sealed, html } = concluded, verdict = verdictOf(checks);
-  const report: Report = { schema: 1, target, source, result, steps: steps.map(({ station: _, ...step }) => step), verdict, checks, parity, stated };
+  const { source, result, checks, parity, stated, sealed, html } = concluded,
+    verdict = verdictOf(checks);
+  const report: Report = {
+    schema: 1,
+    target,
+    source,
+    result,
+    steps: steps.map(({ station: _, ...step }) => step),
+    verdict,
+    checks,
+    parity,
+    stated,
+  };
   return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
 }
 
-const rolesOf = (document: Document): Record<string, string> => { const skeleton = skeletonOf(document), roles = jointRoles(document, skeleton); return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role])); };
+const rolesOf = (document: Document): Record<string, string> => {
+  const skeleton = skeletonOf(document),
+    roles = jointRoles(document, skeleton);
+  return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
+};
 
-async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
+async function conclude(
+  options: ConvertOptions,
+  run: RecipeRun,
+): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
   const { context, target, name } = options;
   const sourceDocument = await options.source.document();
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document();
   // Where nothing came before the standing up, it has looked at the source already.
-  const [first] = run.steps, stance = (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ?? measureStance(sourceDocument);
+  const [first] = run.steps,
+    stance =
+      (first?.id === standStep.id ? stanceFound(first.measures, readDossier(document).found) : null) ??
+      measureStance(sourceDocument);
   const source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
   const reference = await referenceOf(sourceDocument, stance, run, options, options);
@@ -118,23 +197,71 @@ async function conclude(options: ConvertOptions, run: RecipeRun): Promise<Conclu
   // Another rest pose is no other person: both are compared in the pose the source came in.
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
-  const parity = await compareCharacters(reference.document, compared, { bending: reference.bending, still: isStatic(target), samples: options.samples, images: context.images, progress: measuring.progress, signal: context.signal });
+  const parity = await compareCharacters(reference.document, compared, {
+    bending: reference.bending,
+    still: isStatic(target),
+    samples: options.samples,
+    images: context.images,
+    progress: measuring.progress,
+    signal: context.signal,
+  });
   let measuringSeconds = (performance.now() - started) / 1000;
-  const origin = readDossier(document).origin, declaredRoles = rolesOf(document);
+  const origin = readDossier(document).origin,
+    declaredRoles = rolesOf(document);
   const delivery = await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
-  stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish).progress(0.6, 'looking at what is delivered with other eyes');
+  stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish).progress(
+    0.6,
+    'looking at what is delivered with other eyes',
+  );
   throwIfAborted(context.signal);
-  const looking = performance.now(), { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
+  const looking = performance.now(),
+    { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
   measuringSeconds += (performance.now() - looking) / 1000;
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
-  const lasting: Report = { schema: 1, target, source, result, steps: [...run.steps, ...deliveryStep(delivery)].map(({ id, title, measures, findings }) => ({ id, title, cached: false, seconds: 0, measures, findings })), verdict: verdictOf(checks), checks, parity, stated };
+  const lasting: Report = {
+    schema: 1,
+    target,
+    source,
+    result,
+    steps: [...run.steps, ...deliveryStep(delivery)].map(({ id, title, measures, findings }) => ({
+      id,
+      title,
+      cached: false,
+      seconds: 0,
+      measures,
+      findings,
+    })),
+    verdict: verdictOf(checks),
+    checks,
+    parity,
+    stated,
+  };
   const text = (value: string) => new TextEncoder().encode(value);
   const html = reportHtml(lasting);
-  const files: InputFile[] = [...model, { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) }, { path: 'report.html', bytes: text(html) }];
-  const sealed = sealPackage(files, { schema: 1, character: name, target: target.id, created: options.created, origin }, context.hash);
-  return { source, result, checks, parity, stated, delivery, sealed: sealed.manifest, html, files: sealed.files, measuringSeconds };
+  const files: InputFile[] = [
+    ...model,
+    { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) },
+    { path: 'report.html', bytes: text(html) },
+  ];
+  const sealed = sealPackage(
+    files,
+    { schema: 1, character: name, target: target.id, created: options.created, origin },
+    context.hash,
+  );
+  return {
+    source,
+    result,
+    checks,
+    parity,
+    stated,
+    delivery,
+    sealed: sealed.manifest,
+    html,
+    files: sealed.files,
+    measuringSeconds,
+  };
 }

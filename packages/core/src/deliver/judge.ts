@@ -23,9 +23,17 @@ export interface Delivery {
 }
 
 /** Every rule over one delivery: the target's over the figure, the second eyes' over the delivered bytes. */
-export async function judgeDelivery({ files, document, summary, target, parity, stated = statedOf(document), contents = summary }: Delivery, eyes: SecondEyes): Promise<{ checks: Check[]; stated: Stated }> {
-  const [model] = files, packageBytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
-  const seen = await eyes(model, files), read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
-  const checks = [...checkCharacter({ document, summary, target, parity, packageBytes }), ...judgeDelivered({ seen, stated, contents: { stated: contents, read } }).map(asCheck)];
+export async function judgeDelivery(
+  { files, document, summary, target, parity, stated = statedOf(document), contents = summary }: Delivery,
+  eyes: SecondEyes,
+): Promise<{ checks: Check[]; stated: Stated }> {
+  const [model] = files,
+    packageBytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
+  const seen = await eyes(model, files),
+    read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
+  const checks = [
+    ...checkCharacter({ document, summary, target, parity, packageBytes }),
+    ...judgeDelivered({ seen, stated, contents: { stated: contents, read } }).map(asCheck),
+  ];
   return { checks, stated };
 }

@@ -16,7 +16,10 @@ export async function finishDocument(document: Document, context: StepContext): 
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
-  for (const material of document.getRoot().listMaterials()) { const { dimetraMaps: _, ...extras } = material.getExtras(); material.setExtras(extras); }
+  for (const material of document.getRoot().listMaterials()) {
+    const { dimetraMaps: _, ...extras } = material.getExtras();
+    material.setExtras(extras);
+  }
   const textures = document.getRoot().listTextures();
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);
@@ -24,16 +27,25 @@ export async function finishDocument(document: Document, context: StepContext): 
     const image = texture.getImage();
     const operations = operationsOf(texture);
     if (image && operations.length) {
-      const done = await context.images.apply(image, operations, (width, height) => coveredTexels(document, texture, width, height));
+      const done = await context.images.apply(image, operations, (width, height) =>
+        coveredTexels(document, texture, width, height),
+      );
       texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
       const file = texture.getURI();
-      if (file) texture.setURI(file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`));
+      if (file)
+        texture.setURI(
+          file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`),
+        );
     }
     clearOperations(texture);
   }
   distinctFileNames(document);
   for (const camera of document.getRoot().listCameras()) camera.dispose();
-  document.getRoot().listExtensionsUsed().find((extension) => extension.extensionName === 'KHR_lights_punctual')?.dispose();
+  document
+    .getRoot()
+    .listExtensionsUsed()
+    .find((extension) => extension.extensionName === 'KHR_lights_punctual')
+    ?.dispose();
   document.getRoot().getAsset().generator = 'Dimetra';
   removeDossier(document);
   placeSkinnedMeshes(document);
@@ -59,53 +71,101 @@ function placeSkinnedMeshes(document: Document): void {
 /** Textures beside a model must not overwrite each other, and their names must be safe on every disk, in any script. */
 function distinctFileNames(document: Document): void {
   const taken = new Set<string>();
-  document.getRoot().listTextures().forEach((texture, i) => {
-    const extension = texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png';
-    const base = (texture.getURI().replace(/^.*\//, '').replace(/\.[^.]+$/, '') || texture.getName() || `map_${i + 1}`).normalize('NFC').replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_').replace(/^\.+/, '_') || `map_${i + 1}`;
-    let name = `${base}.${extension}`;
-    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
-    taken.add(name.toLowerCase());
-    texture.setURI(`textures/${name}`);
-  });
+  document
+    .getRoot()
+    .listTextures()
+    .forEach((texture, i) => {
+      const extension = texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png';
+      const base =
+        (
+          texture
+            .getURI()
+            .replace(/^.*\//, '')
+            .replace(/\.[^.]+$/, '') ||
+          texture.getName() ||
+          `map_${i + 1}`
+        )
+          .normalize('NFC')
+          .replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_')
+          .replace(/^\.+/, '_') || `map_${i + 1}`;
+      let name = `${base}.${extension}`;
+      for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
+      taken.add(name.toLowerCase());
+      texture.setURI(`textures/${name}`);
+    });
 }
 
 /** What came with VRM and has no place in plain glTF is said, not dropped in silence. */
 function leftBehind(document: Document): Finding[] {
   const { vrm } = readDossier(document);
-  const what = vrm && ([['expressions', vrm.expressions], ['springs', vrm.springs], ['look-at', vrm.lookAt], ['first-person settings', vrm.firstPerson], ['constraints', vrm.constraints]] as const).flatMap(([name, value]) => (value === undefined || value === null ? [] : [name]));
-  return what?.length ? [{ code: 'vrm.left-behind', severity: 'warning', message: `${what.join(', ').replace(/^./, (c) => c.toUpperCase())} of the VRM file have no place in glTF and aren't delivered; morphs, joints and the licence note are.`, measured: what.length, limit: 0 }] : [];
+  const what =
+    vrm &&
+    (
+      [
+        ['expressions', vrm.expressions],
+        ['springs', vrm.springs],
+        ['look-at', vrm.lookAt],
+        ['first-person settings', vrm.firstPerson],
+        ['constraints', vrm.constraints],
+      ] as const
+    ).flatMap(([name, value]) => (value === undefined || value === null ? [] : [name]));
+  return what?.length
+    ? [
+        {
+          code: 'vrm.left-behind',
+          severity: 'warning',
+          message: `${what.join(', ').replace(/^./, (c) => c.toUpperCase())} of the VRM file have no place in glTF and aren't delivered; morphs, joints and the licence note are.`,
+          measured: what.length,
+          limit: 0,
+        },
+      ]
+    : [];
 }
 
 /** A slot without weight names joint 0, as glTF 2.0 §3.7.3.3 wants: it asks for no joint. */
 function tidySlots(document: Document): void {
   const done = new Set<unknown>();
-  for (const mesh of document.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (let set = 0; prim.getAttribute(`JOINTS_${set}`); set++) {
-    const joints = prim.getAttribute(`JOINTS_${set}`), named = joints?.getArray(), weights = prim.getAttribute(`WEIGHTS_${set}`)?.getArray();
-    if (!joints || !named || !weights || done.has(joints) || !namesIdle(named, weights)) continue;
-    done.add(joints);
-    const tidy = named.slice();
-    for (let i = 0; i < tidy.length; i++) if (weights[i] === 0) tidy[i] = 0;
-    joints.setArray(tidy);
-  }
+  for (const mesh of document.getRoot().listMeshes())
+    for (const prim of mesh.listPrimitives())
+      for (let set = 0; prim.getAttribute(`JOINTS_${set}`); set++) {
+        const joints = prim.getAttribute(`JOINTS_${set}`),
+          named = joints?.getArray(),
+          weights = prim.getAttribute(`WEIGHTS_${set}`)?.getArray();
+        if (!joints || !named || !weights || done.has(joints) || !namesIdle(named, weights)) continue;
+        done.add(joints);
+        const tidy = named.slice();
+        for (let i = 0; i < tidy.length; i++) if (weights[i] === 0) tidy[i] = 0;
+        joints.setArray(tidy);
+      }
 }
 
 // Alone, so that its compiled code outlives the document.
-function namesIdle(joints: ArrayLike<number>, weights: ArrayLike<number>): boolean { for (let i = 0; i < joints.length; i++) if (weights[i] === 0 && joints[i] !== 0) return true; return false; }
+function namesIdle(joints: ArrayLike<number>, weights: ArrayLike<number>): boolean {
+  for (let i = 0; i < joints.length; i++) if (weights[i] === 0 && joints[i] !== 0) return true;
+  return false;
+}
 
 /** Morphs that move few vertices are stored sparsely (glTF 2.0 §3.6.2.3): a third or less pays for the indices. */
 function markSparseMorphs(document: Document): void {
-  for (const mesh of document.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) {
-    const accessor = target.getAttribute(semantic);
-    const values = accessor?.getArray();
-    if (!accessor || !values) continue;
-    const used = movedBy(values);
-    // A sparse accessor with no entries is not valid, so morphs that move nothing here stay dense.
-    accessor.setSparse(used > 0 && used < values.length / 9);
-  }
+  for (const mesh of document.getRoot().listMeshes())
+    for (const prim of mesh.listPrimitives())
+      for (const target of prim.listTargets())
+        for (const semantic of target.listSemantics()) {
+          const accessor = target.getAttribute(semantic);
+          const values = accessor?.getArray();
+          if (!accessor || !values) continue;
+          const used = movedBy(values);
+          // A sparse accessor with no entries is not valid, so morphs that move nothing here stay dense.
+          accessor.setSparse(used > 0 && used < values.length / 9);
+        }
 }
 
 // Alone, so that its compiled code outlives the document.
-function movedBy(values: ArrayLike<number>): number { let used = 0; for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++; return used; }
+function movedBy(values: ArrayLike<number>): number {
+  let used = 0;
+  for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++;
+  return used;
+}
 
 /** Model files of the package in the target's format. */
 export async function modelFiles(document: Document, target: Target, name: string): Promise<InputFile[]> {
@@ -128,13 +188,28 @@ const MOST_LETTERS = 80;
 
 /** A file name for a character: letters and digits of any script, composed (NFC), everything else a hyphen; safe on every disk. */
 export function fileNameOf(name: string): string {
-  const plain = [...name.normalize('NFC').toLowerCase().replace(/[^\p{L}\p{N}\p{M}]+/gu, '-')].slice(0, MOST_LETTERS).join('').replace(/^-+|-+$/g, '');
+  const plain = [
+    ...name
+      .normalize('NFC')
+      .toLowerCase()
+      .replace(/[^\p{L}\p{N}\p{M}]+/gu, '-'),
+  ]
+    .slice(0, MOST_LETTERS)
+    .join('')
+    .replace(/^-+|-+$/g, '');
   return RESERVED.test(plain) ? `${plain}-character` : plain || 'character';
 }
 
 /** All files of a delivery, with a list of their sizes and hashes. */
-export function sealPackage(files: readonly InputFile[], manifest: Omit<Manifest, 'files'>, hash: (bytes: Uint8Array) => string): { files: InputFile[]; manifest: Manifest } {
-  const full: Manifest = { ...manifest, files: files.map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: hash(file.bytes) })) };
+export function sealPackage(
+  files: readonly InputFile[],
+  manifest: Omit<Manifest, 'files'>,
+  hash: (bytes: Uint8Array) => string,
+): { files: InputFile[]; manifest: Manifest } {
+  const full: Manifest = {
+    ...manifest,
+    files: files.map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: hash(file.bytes) })),
+  };
   const all = [...files, { path: 'manifest.json', bytes: new TextEncoder().encode(JSON.stringify(full, null, 2)) }];
   return { files: all, manifest: full };
 }

@@ -16,7 +16,10 @@ export interface Reference {
   bending?: Document;
 }
 
-interface Decided { recipe: Recipe; target: Target }
+interface Decided {
+  recipe: Recipe;
+  target: Target;
+}
 type Asked = Decided & { source: Source };
 
 /**
@@ -24,8 +27,15 @@ type Asked = Decided & { source: Source };
  * part of the figure is not missed, and a bind thrown off is no part of it either. A static result is held against the
  * source as its joints pose it. The document is `source` itself where it came so.
  */
-export async function referenceOf(source: Document, stance: Stance, run: RecipeRun, asked: Asked, options: RunOptions): Promise<Reference> {
-  const standing = standingSource(source, stance, asked), bending = weightsWereGiven(run) ? await sourceWithWeights(asked, options) : undefined;
+export async function referenceOf(
+  source: Document,
+  stance: Stance,
+  run: RecipeRun,
+  asked: Asked,
+  options: RunOptions,
+): Promise<Reference> {
+  const standing = standingSource(source, stance, asked),
+    bending = weightsWereGiven(run) ? await sourceWithWeights(asked, options) : undefined;
   return isStatic(asked.target) ? { document: asPosed(bending ?? standing, asked) } : { document: standing, bending };
 }
 
@@ -36,9 +46,16 @@ function settingsOf({ recipe }: Decided, id: string): Record<string, unknown> | 
 }
 
 function standingSource(source: Document, stance: Stance, asked: Asked): Document {
-  const without = settingsOf(asked, leaveOutStep.id), stand = settingsOf(asked, standStep.id);
-  const leaving = without && v.parse(leaveOutStep.settings, without), standing = stand && v.parse(standStep.settings, stand);
-  if (!(leaving && leaveOutStep.applies(source, asked.target, leaving)) && (!standing || standsAsSet(stance, standing)) && !findBrokenBinds(source).length) return source;
+  const without = settingsOf(asked, leaveOutStep.id),
+    stand = settingsOf(asked, standStep.id);
+  const leaving = without && v.parse(leaveOutStep.settings, without),
+    standing = stand && v.parse(standStep.settings, stand);
+  if (
+    !(leaving && leaveOutStep.applies(source, asked.target, leaving)) &&
+    (!standing || standsAsSet(stance, standing)) &&
+    !findBrokenBinds(source).length
+  )
+    return source;
   const reference = copyDocument(source);
   if (leaving) leaveOut(reference, leaving);
   if (standing) standAsFound(reference, standing);
@@ -46,20 +63,36 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
   return reference;
 }
 
-const weightsWereGiven = ({ steps }: RecipeRun): boolean => steps.some((step) => (step.id === bindStep.id || step.id === transferStep.id) && step.measures.some((measure) => measure.result > 0));
+const weightsWereGiven = ({ steps }: RecipeRun): boolean =>
+  steps.some(
+    (step) =>
+      (step.id === bindStep.id || step.id === transferStep.id) && step.measures.some((measure) => measure.result > 0),
+  );
 
 /** The source as it was right after its parts were bound: the same steps with the same settings, which a store knows already. */
 async function sourceWithWeights({ source, target, recipe }: Asked, options: RunOptions): Promise<Document> {
-  const last = STEPS.findIndex((step) => step.id === transferStep.id), steps = STEPS.map((step, i) => { const said = recipe.steps.find((entry) => entry.id === step.id); return { id: step.id, settings: said?.settings ?? {}, enabled: i <= last && said?.enabled !== false }; });
-  const run = await runRecipe(source, target, { ...recipe, steps }, { context: { ...options.context, progress: () => {} }, store: options.store });
+  const last = STEPS.findIndex((step) => step.id === transferStep.id),
+    steps = STEPS.map((step, i) => {
+      const said = recipe.steps.find((entry) => entry.id === step.id);
+      return { id: step.id, settings: said?.settings ?? {}, enabled: i <= last && said?.enabled !== false };
+    });
+  const run = await runRecipe(
+    source,
+    target,
+    { ...recipe, steps },
+    { context: { ...options.context, progress: () => {} }, store: options.store },
+  );
   return run.document();
 }
 
 /** A static result can't be taken home: its source is turned to the pose that it was to stand in, the mesh as skinning has it. The same document where there is nothing to turn. */
 export function asPosed(document: Document, decided: Decided): Document {
-  const settings = settingsOf(decided, restStep.id), pose = settings && (v.parse(restStep.settings, settings).pose ?? wantedRest(decided.target)), wanted = pose && restDirections(pose, decided.target);
+  const settings = settingsOf(decided, restStep.id),
+    pose = settings && (v.parse(restStep.settings, settings).pose ?? wantedRest(decided.target)),
+    wanted = pose && restDirections(pose, decided.target);
   if (!wanted || !isStatic(decided.target) || !document.getRoot().listSkins().length) return document;
-  const posed = copyDocument(document), skeleton = skeletonOf(posed);
+  const posed = copyDocument(document),
+    skeleton = skeletonOf(posed);
   standAs(posed, turnsToward(skeleton, roleIndex(jointRoles(posed, skeleton)), wanted), skeleton);
   return posed;
 }

@@ -18,8 +18,13 @@ export interface Report {
   stated: Stated;
 }
 
-const escapeHtml = (text: unknown): string => String(text).replace(/[&<>"']/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string);
-const number = (value: number, digits = 0): string => value.toLocaleString('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits });
+const escapeHtml = (text: unknown): string =>
+  String(text).replace(
+    /[&<>"']/g,
+    (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' })[c] as string,
+  );
+const number = (value: number, digits = 0): string =>
+  value.toLocaleString('en-GB', { minimumFractionDigits: digits, maximumFractionDigits: digits });
 
 const STYLE = `:root{color-scheme:light}body{font:15px/1.5 system-ui,sans-serif;max-width:60rem;margin:2.5rem auto;padding:0 1.5rem;color:#1d2327;background:#f6f4ee}
 h1{font-size:1.7rem;margin:0 0 .2rem}h2{font-size:1.1rem;margin:2.2rem 0 .6rem;border-bottom:1px solid #cfcabb;padding-bottom:.3rem}
@@ -36,14 +41,20 @@ export function reportHtml(report: Report): string {
     ['Joints', number(source.joints.length), number(result.joints.length)],
     ['Influences on a vertex', number(source.influencesMax), number(result.influencesMax)],
     ['Materials', number(source.materials.length), number(result.materials.length)],
-    ['Texture memory, MB', number(source.textureMemoryBytes / 1048576, 1), number(result.textureMemoryBytes / 1048576, 1)],
+    [
+      'Texture memory, MB',
+      number(source.textureMemoryBytes / 1048576, 1),
+      number(result.textureMemoryBytes / 1048576, 1),
+    ],
     ['Morph targets', number(source.morphTargets.length), number(result.morphTargets.length)],
     ['Height, cm', number(source.heightCm, 1), number(result.heightCm, 1)],
     ['Width × height × depth at rest, mm', '', stated.sizeMm?.map((mm) => number(mm, 1)).join(' × ') ?? 'nothing'],
   ];
-  const row = (entry: Omit<ParityRow, 'name'>, name: string) => `<tr><td>${escapeHtml(name)}</td><td class="n">${entry.rmsMm.toFixed(3)}</td><td class="n">${entry.p99Mm.toFixed(2)}</td><td class="n">${entry.maxMm.toFixed(2)}</td><td class="n">${entry.vertex ? entry.vertex.rmsMm.toFixed(2) : ''}</td><td>${escapeHtml(entry.where ?? '')}</td></tr>`;
+  const row = (entry: Omit<ParityRow, 'name'>, name: string) =>
+    `<tr><td>${escapeHtml(name)}</td><td class="n">${entry.rmsMm.toFixed(3)}</td><td class="n">${entry.p99Mm.toFixed(2)}</td><td class="n">${entry.maxMm.toFixed(2)}</td><td class="n">${entry.vertex ? entry.vertex.rmsMm.toFixed(2) : ''}</td><td>${escapeHtml(entry.where ?? '')}</td></tr>`;
   const findings = report.steps.flatMap((step) => step.findings.map((finding) => ({ step: step.title, ...finding })));
-  const list = (title: string, entries: readonly string[]) => (entries.length ? `<p><b>${title}:</b> ${entries.map(escapeHtml).join('; ')}</p>` : '');
+  const list = (title: string, entries: readonly string[]) =>
+    entries.length ? `<p><b>${title}:</b> ${entries.map(escapeHtml).join('; ')}</p>` : '';
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</title><style>${STYLE}</style></head><body>
 <h1>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</h1>
 <p class="lead">${verdictSentence(verdict)} At rest the result lies ${parity.shape.rest.rmsMm.toFixed(3)} mm RMS from the source, ${parity.shape.rest.maxMm.toFixed(2)} mm at most.</p>

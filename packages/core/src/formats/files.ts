@@ -15,21 +15,34 @@ export const extensionOf = (path: string): string => /\.([^./]+)$/.exec(path)?.[
 export function resolvePath(folder: string, reference: string): string | null {
   if (/^[a-z][a-z0-9+.-]*:/i.test(reference) || reference.startsWith('/')) return null;
   let text = reference.replace(/\\/g, '/');
-  try { text = decodeURIComponent(text); } catch { /* a stray % is part of the name */ }
+  try {
+    text = decodeURIComponent(text);
+  } catch {
+    /* a stray % is part of the name */
+  }
   const out: string[] = [];
   for (const piece of (folder + text).split('/')) {
     if (piece === '' || piece === '.') continue;
-    if (piece === '..') { if (!out.length) return null; out.pop(); } else out.push(piece);
+    if (piece === '..') {
+      if (!out.length) return null;
+      out.pop();
+    } else out.push(piece);
   }
   return out.join('/');
 }
 
 /** Finds a referenced file: at its path, then in any folder by the same name, then without regard to case. */
-export function findFile(files: readonly InputFile[], folder: string, reference: string): { file: InputFile; exact: boolean } | null {
+export function findFile(
+  files: readonly InputFile[],
+  folder: string,
+  reference: string,
+): { file: InputFile; exact: boolean } | null {
   const path = resolvePath(folder, reference);
   const exact = path === null ? undefined : files.find((file) => file.path === path);
   if (exact) return { file: exact, exact: true };
   const name = baseName(path ?? reference.replace(/\\/g, '/'));
-  const named = files.find((file) => baseName(file.path) === name) ?? files.find((file) => baseName(file.path).toLowerCase() === name.toLowerCase());
+  const named =
+    files.find((file) => baseName(file.path) === name) ??
+    files.find((file) => baseName(file.path).toLowerCase() === name.toLowerCase());
   return named ? { file: named, exact: false } : null;
 }

@@ -29,7 +29,11 @@ export class TriangleTree {
   private readonly stack = new Uint32Array(256);
   private readonly near = new Float64Array(256);
 
-  constructor(private positions: Float32Array, private readonly indices: Uint32Array, private readonly leafSize = 4) {
+  constructor(
+    private positions: Float32Array,
+    private readonly indices: Uint32Array,
+    private readonly leafSize = 4,
+  ) {
     const triangles = indices.length / 3;
     this.order = new Uint32Array(triangles);
     for (let i = 0; i < triangles; i++) this.order[i] = i;
@@ -44,12 +48,15 @@ export class TriangleTree {
     this.before = new Float32Array(most * 6);
     const centroid = new Float32Array(triangles * 3);
     for (let t = 0; t < triangles * 3; t += 3) {
-      const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
+      const a = indices[t] * 3,
+        b = indices[t + 1] * 3,
+        c = indices[t + 2] * 3;
       for (let k = 0; k < 3; k++) centroid[t + k] = (positions[a + k] + positions[b + k] + positions[c + k]) / 3;
     }
     if (triangles) this.split(centroid, 0, triangles, -1);
     this.corners = new Uint32Array(triangles * 3);
-    for (let i = 0; i < triangles; i++) for (let k = 0; k < 3; k++) this.corners[i * 3 + k] = indices[this.order[i] * 3 + k];
+    for (let i = 0; i < triangles; i++)
+      for (let k = 0; k < 3; k++) this.corners[i * 3 + k] = indices[this.order[i] * 3 + k];
     this.refit(positions);
   }
 
@@ -64,7 +71,10 @@ export class TriangleTree {
     }
     const { around } = this;
     boundInto(around, 0, centroid, this.order, from, to);
-    const x = around[3] - around[0], y = around[4] - around[1], z = around[5] - around[2], axis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
+    const x = around[3] - around[0],
+      y = around[4] - around[1],
+      z = around[5] - around[2],
+      axis = x >= y && x >= z ? 0 : y >= z ? 1 : 2;
     const middle = (from + to) >> 1;
     selectNth(this.order, centroid, axis, from, to - 1, middle);
     this.split(centroid, from, middle, node);
@@ -76,7 +86,9 @@ export class TriangleTree {
   refit(positions: Float32Array): void {
     this.positions = positions;
     this.changed = 0;
-    for (let node = this.nodes - 1; node >= 0; node--) if (this.count[node]) this.fitLeaf(node); else this.fitInner(node);
+    for (let node = this.nodes - 1; node >= 0; node--)
+      if (this.count[node]) this.fitLeaf(node);
+      else this.fitInner(node);
   }
 
   /** Takes new positions of which only the corners of the triangles in `changed` lie elsewhere: only the boxes above those are recomputed. */
@@ -84,14 +96,20 @@ export class TriangleTree {
     this.positions = positions;
     const { dirty, parent, leafOf, count } = this;
     let n = 0;
-    for (const triangle of changed) for (let node = leafOf[triangle]; node >= 0 && !this.marked[node]; node = parent[node]) { this.marked[node] = 1; dirty[n++] = node; }
+    for (const triangle of changed)
+      for (let node = leafOf[triangle]; node >= 0 && !this.marked[node]; node = parent[node]) {
+        this.marked[node] = 1;
+        dirty[n++] = node;
+      }
     // A child's number is above its parent's.
-    const list = dirty.subarray(0, n).sort(), { box, before } = this;
+    const list = dirty.subarray(0, n).sort(),
+      { box, before } = this;
     for (let i = n - 1; i >= 0; i--) {
       const node = list[i];
       this.marked[node] = 0;
       for (let k = 0, from = node * 6, to = i * 6; k < 6; k++) before[to + k] = box[from + k];
-      if (count[node]) this.fitLeaf(node); else this.fitInner(node);
+      if (count[node]) this.fitLeaf(node);
+      else this.fitInner(node);
     }
     this.changed = n;
   }
@@ -100,7 +118,8 @@ export class TriangleTree {
   restore(positions: Float32Array): void {
     this.positions = positions;
     const { box, before, dirty } = this;
-    for (let i = 0; i < this.changed; i++) for (let k = 0, to = dirty[i] * 6, from = i * 6; k < 6; k++) box[to + k] = before[from + k];
+    for (let i = 0; i < this.changed; i++)
+      for (let k = 0, to = dirty[i] * 6, from = i * 6; k < 6; k++) box[to + k] = before[from + k];
     this.changed = 0;
   }
 
@@ -111,7 +130,9 @@ export class TriangleTree {
 
   private fitInner(node: number): void {
     const { box } = this;
-    const o = node * 6, left = (node + 1) * 6, right = this.link[node] * 6;
+    const o = node * 6,
+      left = (node + 1) * 6,
+      right = this.link[node] * 6;
     for (let k = 0; k < 3; k++) {
       box[o + k] = box[left + k] < box[right + k] ? box[left + k] : box[right + k];
       box[o + 3 + k] = box[left + 3 + k] > box[right + 3 + k] ? box[left + 3 + k] : box[right + 3 + k];
@@ -119,7 +140,8 @@ export class TriangleTree {
   }
 
   private boxDistance(node: number, x: number, y: number, z: number): number {
-    const o = node * 6, b = this.box;
+    const o = node * 6,
+      b = this.box;
     const dx = x < b[o] ? b[o] - x : x > b[o + 3] ? x - b[o + 3] : 0;
     const dy = y < b[o + 1] ? b[o + 1] - y : y > b[o + 4] ? y - b[o + 4] : 0;
     const dz = z < b[o + 2] ? b[o + 2] - z : z > b[o + 5] ? z - b[o + 5] : 0;
@@ -147,7 +169,9 @@ export class TriangleTree {
     let node = this.leafOf[hint];
     this.search(node, 0, x, y, z);
     while (node > 0) {
-      const above = parent[node], beside = node === above + 1 ? link[above] : above + 1, distance = this.boxDistance(beside, x, y, z);
+      const above = parent[node],
+        beside = node === above + 1 ? link[above] : above + 1,
+        distance = this.boxDistance(beside, x, y, z);
       if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z);
       node = above;
     }
@@ -168,11 +192,21 @@ export class TriangleTree {
         const end = link[node] + count[node];
         for (let i = link[node]; i < end; i++) this.tryTriangle(order[i], corners, i * 3, x, y, z);
       } else {
-        const left = node + 1, right = link[node];
-        const dl = this.boxDistance(left, x, y, z), dr = this.boxDistance(right, x, y, z), leftFirst = dl < dr;
-        const further = leftFirst ? dr : dl, nearer = leftFirst ? dl : dr;
-        if (further < hit.distanceSquared) { stack[top] = leftFirst ? right : left; near[top++] = further; }
-        if (nearer < hit.distanceSquared) { stack[top] = leftFirst ? left : right; near[top++] = nearer; }
+        const left = node + 1,
+          right = link[node];
+        const dl = this.boxDistance(left, x, y, z),
+          dr = this.boxDistance(right, x, y, z),
+          leftFirst = dl < dr;
+        const further = leftFirst ? dr : dl,
+          nearer = leftFirst ? dl : dr;
+        if (further < hit.distanceSquared) {
+          stack[top] = leftFirst ? right : left;
+          near[top++] = further;
+        }
+        if (nearer < hit.distanceSquared) {
+          stack[top] = leftFirst ? left : right;
+          near[top++] = nearer;
+        }
       }
     }
   }
@@ -180,22 +214,51 @@ export class TriangleTree {
   /** Closest point on one triangle by Voronoi regions (Ericson 2005, 5.1.5). */
   private tryTriangle(triangle: number, corners: Uint32Array, t: number, x: number, y: number, z: number): void {
     const p = this.positions;
-    const a = corners[t] * 3, b = corners[t + 1] * 3, c = corners[t + 2] * 3;
-    const ax = p[a], ay = p[a + 1], az = p[a + 2];
-    const ux = p[b] - ax, uy = p[b + 1] - ay, uz = p[b + 2] - az;
-    const vx = p[c] - ax, vy = p[c + 1] - ay, vz = p[c + 2] - az;
-    const wx = x - ax, wy = y - ay, wz = z - az;
-    const d1 = ux * wx + uy * wy + uz * wz, d2 = vx * wx + vy * wy + vz * wz;
-    const uu = ux * ux + uy * uy + uz * uz, uv = ux * vx + uy * vy + uz * vz, vv = vx * vx + vy * vy + vz * vz;
-    let s = 0, r = 0;
-    const d3 = d1 - uu, d4 = d2 - uv, d5 = d1 - uv, d6 = d2 - vv;
-    const vc = d1 * d4 - d3 * d2, vb = d5 * d2 - d1 * d6, va = d3 * d6 - d5 * d4;
-    if (d1 <= 0 && d2 <= 0) { s = 0; r = 0; }
-    else if (d3 >= 0 && d4 <= d3) { s = 1; r = 0; }
-    else if (vc <= 0 && d1 >= 0 && d3 <= 0) { s = uu > 0 ? d1 / uu : 0; r = 0; }
-    else if (d6 >= 0 && d5 <= d6) { s = 0; r = 1; }
-    else if (vb <= 0 && d2 >= 0 && d6 <= 0) { s = 0; r = vv > 0 ? d2 / vv : 0; }
-    else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+    const a = corners[t] * 3,
+      b = corners[t + 1] * 3,
+      c = corners[t + 2] * 3;
+    const ax = p[a],
+      ay = p[a + 1],
+      az = p[a + 2];
+    const ux = p[b] - ax,
+      uy = p[b + 1] - ay,
+      uz = p[b + 2] - az;
+    const vx = p[c] - ax,
+      vy = p[c + 1] - ay,
+      vz = p[c + 2] - az;
+    const wx = x - ax,
+      wy = y - ay,
+      wz = z - az;
+    const d1 = ux * wx + uy * wy + uz * wz,
+      d2 = vx * wx + vy * wy + vz * wz;
+    const uu = ux * ux + uy * uy + uz * uz,
+      uv = ux * vx + uy * vy + uz * vz,
+      vv = vx * vx + vy * vy + vz * vz;
+    let s = 0,
+      r = 0;
+    const d3 = d1 - uu,
+      d4 = d2 - uv,
+      d5 = d1 - uv,
+      d6 = d2 - vv;
+    const vc = d1 * d4 - d3 * d2,
+      vb = d5 * d2 - d1 * d6,
+      va = d3 * d6 - d5 * d4;
+    if (d1 <= 0 && d2 <= 0) {
+      s = 0;
+      r = 0;
+    } else if (d3 >= 0 && d4 <= d3) {
+      s = 1;
+      r = 0;
+    } else if (vc <= 0 && d1 >= 0 && d3 <= 0) {
+      s = uu > 0 ? d1 / uu : 0;
+      r = 0;
+    } else if (d6 >= 0 && d5 <= d6) {
+      s = 0;
+      r = 1;
+    } else if (vb <= 0 && d2 >= 0 && d6 <= 0) {
+      s = 0;
+      r = vv > 0 ? d2 / vv : 0;
+    } else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
       const e = d4 - d3 + (d5 - d6);
       r = e > 0 ? (d4 - d3) / e : 0;
       s = 1 - r;
@@ -204,7 +267,9 @@ export class TriangleTree {
       s = e !== 0 ? vb / e : 0;
       r = e !== 0 ? vc / e : 0;
     }
-    const dx = wx - ux * s - vx * r, dy = wy - uy * s - vy * r, dz = wz - uz * s - vz * r;
+    const dx = wx - ux * s - vx * r,
+      dy = wy - uy * s - vy * r,
+      dz = wz - uz * s - vz * r;
     const squared = dx * dx + dy * dy + dz * dz;
     if (squared < this.hit.distanceSquared) {
       this.hit.distanceSquared = squared;
@@ -216,10 +281,25 @@ export class TriangleTree {
 }
 
 /** Writes the box of some points, min xyz and max xyz, to `out` from `at` on: those that `list` names from `from` to before `to`. */
-function boundInto(out: Float32Array, at: number, points: Float32Array, list: Uint32Array, from: number, to: number): void {
-  let x0 = Infinity, y0 = Infinity, z0 = Infinity, x1 = -Infinity, y1 = -Infinity, z1 = -Infinity;
+function boundInto(
+  out: Float32Array,
+  at: number,
+  points: Float32Array,
+  list: Uint32Array,
+  from: number,
+  to: number,
+): void {
+  let x0 = Infinity,
+    y0 = Infinity,
+    z0 = Infinity,
+    x1 = -Infinity,
+    y1 = -Infinity,
+    z1 = -Infinity;
   for (let i = from; i < to; i++) {
-    const p = list[i] * 3, x = points[p], y = points[p + 1], z = points[p + 2];
+    const p = list[i] * 3,
+      x = points[p],
+      y = points[p + 1],
+      z = points[p + 2];
     if (x < x0) x0 = x;
     if (x > x1) x1 = x;
     if (y < y0) y0 = y;
@@ -227,21 +307,31 @@ function boundInto(out: Float32Array, at: number, points: Float32Array, list: Ui
     if (z < z0) z0 = z;
     if (z > z1) z1 = z;
   }
-  out[at] = x0; out[at + 1] = y0; out[at + 2] = z0; out[at + 3] = x1; out[at + 4] = y1; out[at + 5] = z1;
+  out[at] = x0;
+  out[at + 1] = y0;
+  out[at + 2] = z0;
+  out[at + 3] = x1;
+  out[at + 4] = y1;
+  out[at + 5] = z1;
 }
 
 /** Quickselect (Hoare 1961): afterwards the entry at `nth` is in its sorted place, smaller ones before it. */
 function selectNth(order: Uint32Array, key: Float32Array, axis: number, from: number, to: number, nth: number): void {
-  let low = from, high = to;
+  let low = from,
+    high = to;
   while (low < high) {
     const pivot = key[order[(low + high) >> 1] * 3 + axis];
-    let i = low, j = high;
+    let i = low,
+      j = high;
     while (i <= j) {
       while (key[order[i] * 3 + axis] < pivot) i++;
       while (key[order[j] * 3 + axis] > pivot) j--;
       if (i <= j) {
-        const swap = order[i]; order[i] = order[j]; order[j] = swap;
-        i++; j--;
+        const swap = order[i];
+        order[i] = order[j];
+        order[j] = swap;
+        i++;
+        j--;
       }
     }
     if (nth <= j) high = j;

@@ -3,15 +3,32 @@ import { AROUND, DepthBuffer } from './index.ts';
 
 /** Two squares of 2 × 2 metres that face +Z, one behind the other, and a small one beside them. */
 const squares = (places: readonly (readonly [x: number, y: number, z: number, half: number])[]) => {
-  const positions: number[] = [], indices: number[] = [];
-  for (const [x, y, z, half] of places) { const i = positions.length / 3; positions.push(x - half, y - half, z, x + half, y - half, z, x + half, y + half, z, x - half, y + half, z); indices.push(i, i + 1, i + 2, i, i + 2, i + 3); }
+  const positions: number[] = [],
+    indices: number[] = [];
+  for (const [x, y, z, half] of places) {
+    const i = positions.length / 3;
+    positions.push(x - half, y - half, z, x + half, y - half, z, x + half, y + half, z, x - half, y + half, z);
+    indices.push(i, i + 1, i + 2, i, i + 2, i + 3);
+  }
   return { positions: Float32Array.from(positions), indices: Uint32Array.from(indices) };
 };
-const drawn = (buffer: DepthBuffer, indices: Uint32Array, owners: readonly number[]) => owners.map((owner, square) => { let passed = 0; const area = buffer.draw(indices, square * 2, 2, owner, (pixels) => { passed = pixels; }); return { area, passed }; });
+const drawn = (buffer: DepthBuffer, indices: Uint32Array, owners: readonly number[]) =>
+  owners.map((owner, square) => {
+    let passed = 0;
+    const area = buffer.draw(indices, square * 2, 2, owner, (pixels) => {
+      passed = pixels;
+    });
+    return { area, passed };
+  });
 
 describe('DepthBuffer', () => {
   it('gives each end of a view what it sees: faces of the one, backs of the other', () => {
-    const { positions, indices } = squares([[0, 0, 1, 1], [0, 0, 0, 1]]), buffer = new DepthBuffer(64), seen = new Float64Array(2);
+    const { positions, indices } = squares([
+        [0, 0, 1, 1],
+        [0, 0, 0, 1],
+      ]),
+      buffer = new DepthBuffer(64),
+      seen = new Float64Array(2);
     buffer.lookAlong([0, 0, 1], positions);
     const [front, back] = drawn(buffer, indices, [0, 1]);
     expect(front.area).toBeCloseTo(back.area, 3);
@@ -22,14 +39,24 @@ describe('DepthBuffer', () => {
     expect(Math.min(...seen)).toBe(0);
   });
   it('tells which vertices something lies in front of, from both ends, with some slack', () => {
-    const { positions, indices } = squares([[0, 0, 0, 1], [0, 0, 0.5, 0.3], [0, 0, 1, 1]]), buffer = new DepthBuffer(128);
+    const { positions, indices } = squares([
+        [0, 0, 0, 1],
+        [0, 0, 0.5, 0.3],
+        [0, 0, 1, 1],
+      ]),
+      buffer = new DepthBuffer(128);
     buffer.lookAlong([0, 0, 1], positions);
     drawn(buffer, indices, [0, 1, 2]);
     expect([0, 4, 8].map((vertex) => buffer.sees(vertex, 1))).toEqual([true, false, true]);
     expect(buffer.sees(4, 1000)).toBe(true);
   });
   it('counts what is only looked through without hiding anything behind it', () => {
-    const { positions, indices } = squares([[0, 0, 0, 1], [0, 0, 0.5, 0.5]]), buffer = new DepthBuffer(64), seen = new Float64Array(1);
+    const { positions, indices } = squares([
+        [0, 0, 0, 1],
+        [0, 0, 0.5, 0.5],
+      ]),
+      buffer = new DepthBuffer(64),
+      seen = new Float64Array(1);
     buffer.lookAlong([0, 0, 1], positions);
     const [, pane] = drawn(buffer, indices, [0, -1]);
     expect(pane.passed).toBeGreaterThan(800);
@@ -38,10 +65,16 @@ describe('DepthBuffer', () => {
   });
   it('looks all around in seven drawings, none of them twice', () => {
     expect(AROUND.length).toBe(7);
-    expect(new Set(AROUND.flatMap((d) => [d, d.map((c) => -c)]).map((d) => d.map((c) => c + 0).join(' '))).size).toBe(14);
-    const { positions, indices } = squares([[0, 0, 0, 1]]), buffer = new DepthBuffer(64);
+    expect(new Set(AROUND.flatMap((d) => [d, d.map((c) => -c)]).map((d) => d.map((c) => c + 0).join(' '))).size).toBe(
+      14,
+    );
+    const { positions, indices } = squares([[0, 0, 0, 1]]),
+      buffer = new DepthBuffer(64);
     let area = 0;
-    for (const view of AROUND) { buffer.lookAlong(view, positions); area += drawn(buffer, indices, [0])[0].area; }
+    for (const view of AROUND) {
+      buffer.lookAlong(view, positions);
+      area += drawn(buffer, indices, [0])[0].area;
+    }
     expect(area).toBeGreaterThan(3500);
   });
   it('lives with nothing to draw and with faces of no area', () => {

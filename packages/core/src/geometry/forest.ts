@@ -15,13 +15,22 @@ export class TriangleForest {
   private touched: number[] = [];
 
   /** @param groupOf group of each triangle, 0 … `groups` − 1 */
-  constructor(positions: Float32Array, indices: Uint32Array, readonly groupOf: Uint16Array, readonly groups: number) {
+  constructor(
+    positions: Float32Array,
+    indices: Uint32Array,
+    readonly groupOf: Uint16Array,
+    readonly groups: number,
+  ) {
     const sizes = new Uint32Array(groups);
     for (let t = 0; t < groupOf.length; t++) sizes[groupOf[t]]++;
     this.place = new Uint32Array(groupOf.length);
     for (let g = 0; g < groups; g++) this.members.push(new Uint32Array(sizes[g]));
     sizes.fill(0);
-    for (let t = 0; t < groupOf.length; t++) { const g = groupOf[t]; this.place[t] = sizes[g]; this.members[g][sizes[g]++] = t; }
+    for (let t = 0; t < groupOf.length; t++) {
+      const g = groupOf[t];
+      this.place[t] = sizes[g];
+      this.members[g][sizes[g]++] = t;
+    }
     for (const own of this.members) {
       const corners = new Uint32Array(own.length * 3);
       for (let i = 0; i < own.length; i++) for (let k = 0; k < 3; k++) corners[i * 3 + k] = indices[own[i] * 3 + k];
@@ -30,21 +39,33 @@ export class TriangleForest {
   }
 
   /** Whether there is anything in a group to measure to. */
-  holds(group: number): boolean { return group >= 0 && group < this.groups && this.members[group].length > 0; }
+  holds(group: number): boolean {
+    return group >= 0 && group < this.groups && this.members[group].length > 0;
+  }
 
   /** Takes new positions (same topology). */
-  refit(positions: Float32Array): void { for (const tree of this.trees) tree.refit(positions); }
+  refit(positions: Float32Array): void {
+    for (const tree of this.trees) tree.refit(positions);
+  }
 
   /** As {@link TriangleTree.refitAbove}, `changed` numbered as in the whole, ascending. */
   refitAbove(positions: Float32Array, changed: Uint32Array): void {
     const lists: number[][] = this.trees.map(() => []);
     for (const triangle of changed) lists[this.groupOf[triangle]].push(this.place[triangle]);
     this.touched = [];
-    lists.forEach((list, g) => { if (list.length) { this.trees[g].refitAbove(positions, Uint32Array.from(list)); this.touched.push(g); } });
+    lists.forEach((list, g) => {
+      if (list.length) {
+        this.trees[g].refitAbove(positions, Uint32Array.from(list));
+        this.touched.push(g);
+      }
+    });
   }
 
   /** Takes the last {@link refitAbove} back. */
-  restore(positions: Float32Array): void { for (const g of this.touched) this.trees[g].restore(positions); this.touched = []; }
+  restore(positions: Float32Array): void {
+    for (const g of this.touched) this.trees[g].restore(positions);
+    this.touched = [];
+  }
 
   /**
    * Closest point to (x, y, z) in a group, or in all where it holds nothing; the answer is in {@link hit}.
@@ -55,13 +76,17 @@ export class TriangleForest {
     const { hit } = this;
     hit.triangle = -1;
     hit.distanceSquared = Infinity;
-    if (this.holds(group)) { this.look(group, x, y, z, hint, enough); return Math.sqrt(hit.distanceSquared); }
+    if (this.holds(group)) {
+      this.look(group, x, y, z, hint, enough);
+      return Math.sqrt(hit.distanceSquared);
+    }
     for (let g = 0; g < this.groups; g++) this.look(g, x, y, z, hint, enough);
     return Math.sqrt(hit.distanceSquared);
   }
 
   private look(group: number, x: number, y: number, z: number, hint: number, enough: number): void {
-    const tree = this.trees[group], own = hint >= 0 && this.groupOf[hint] === group ? this.place[hint] : -1;
+    const tree = this.trees[group],
+      own = hint >= 0 && this.groupOf[hint] === group ? this.place[hint] : -1;
     tree.closest(x, y, z, own, enough);
     if (tree.hit.triangle < 0 || tree.hit.distanceSquared >= this.hit.distanceSquared) return;
     this.hit.distanceSquared = tree.hit.distanceSquared;

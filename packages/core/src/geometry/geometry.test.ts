@@ -1,14 +1,37 @@
 import { mat4 } from 'gl-matrix';
 import { describe, expect, it } from 'vitest';
-import { compose, decompose, invertAffine, multiply, quatFromAxis, seededRandom, samplePositions, nthSmallest, sampleSurface, TriangleTree, vertexNormals } from './index.ts';
+import {
+  compose,
+  decompose,
+  invertAffine,
+  multiply,
+  quatFromAxis,
+  seededRandom,
+  samplePositions,
+  nthSmallest,
+  sampleSurface,
+  TriangleTree,
+  vertexNormals,
+} from './index.ts';
 
 const random = seededRandom(3);
-const anyMatrix = () => { const m = new Float64Array(16); compose(m, 0, [random(), random(), random()], quatFromAxis([random(), random() - 0.5, random()], random() * 6), [0.5 + random(), 0.5 + random(), 0.5 + random()]); return m; };
+const anyMatrix = () => {
+  const m = new Float64Array(16);
+  compose(m, 0, [random(), random(), random()], quatFromAxis([random(), random() - 0.5, random()], random() * 6), [
+    0.5 + random(),
+    0.5 + random(),
+    0.5 + random(),
+  ]);
+  return m;
+};
 
 describe('matrices', () => {
   it('agree with gl-matrix on products and inverses', () => {
     for (let i = 0; i < 50; i++) {
-      const a = anyMatrix(), b = anyMatrix(), out = new Float64Array(16), inverse = new Float64Array(16);
+      const a = anyMatrix(),
+        b = anyMatrix(),
+        out = new Float64Array(16),
+        inverse = new Float64Array(16);
       multiply(out, 0, a, 0, b, 0);
       const expected = mat4.multiply(mat4.create(), a as unknown as mat4, b as unknown as mat4);
       out.forEach((value, k) => expect(value).toBeCloseTo(expected[k], 5));
@@ -17,9 +40,12 @@ describe('matrices', () => {
       out.forEach((value, k) => expect(value).toBeCloseTo(k % 5 === 0 ? 1 : 0, 10));
     }
   });
-  it('say so when there is no inverse', () => { expect(invertAffine(new Float64Array(16), 0, new Float64Array(16), 0)).toBe(false); });
+  it('say so when there is no inverse', () => {
+    expect(invertAffine(new Float64Array(16), 0, new Float64Array(16), 0)).toBe(false);
+  });
   it('come apart into what they were composed of', () => {
-    const q = quatFromAxis([1, 2, 3], 2.5), m = new Float64Array(16);
+    const q = quatFromAxis([1, 2, 3], 2.5),
+      m = new Float64Array(16);
     compose(m, 0, [1, 2, 3], q, [2, 2, 2]);
     const { translation, rotation, scale } = decompose(m);
     expect(translation).toEqual([1, 2, 3]);
@@ -44,7 +70,10 @@ describe('TriangleTree', () => {
       for (let i = 0; i < 100; i++) {
         const p = [random() * 3 - 1.5, random() * 3 - 1.5, random() * 3 - 1.5] as const;
         let best = Infinity;
-        for (let t = 0; t < 400; t++) { const one = new TriangleTree(shape.slice(t * 9, t * 9 + 9), Uint32Array.of(0, 1, 2)); best = Math.min(best, one.closest(...p)); }
+        for (let t = 0; t < 400; t++) {
+          const one = new TriangleTree(shape.slice(t * 9, t * 9 + 9), Uint32Array.of(0, 1, 2));
+          best = Math.min(best, one.closest(...p));
+        }
         expect(tree.closest(...p)).toBeCloseTo(best, 6);
         // Wherever the climb begins, it ends at the same distance.
         const hint = Math.floor(random() * 400);
@@ -60,38 +89,55 @@ describe('TriangleTree', () => {
     expect(tree.closest(0.5, -1, 0)).toBe(1);
     expect(tree.closest(1, 1, 0)).toBeCloseTo(Math.SQRT1_2, 12);
   });
-  it('looks no further where it is near enough, and does where it isn\'t', () => {
+  it("looks no further where it is near enough, and does where it isn't", () => {
     // A second triangle lies nearer than the one hinted at.
-    const tree = new TriangleTree(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0.25, 1, 0, 0.25, 0, 1, 0.25), Uint32Array.of(0, 1, 2, 3, 4, 5));
+    const tree = new TriangleTree(
+      Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 0.25, 1, 0, 0.25, 0, 1, 0.25),
+      Uint32Array.of(0, 1, 2, 3, 4, 5),
+    );
     expect(tree.closest(0.2, 0.2, 0.2, 0, 0.3)).toBeCloseTo(0.2, 7);
     expect(tree.hit.triangle).toBe(0);
     expect(tree.closest(0.2, 0.2, 0.2, 0, 0.1)).toBeCloseTo(0.05, 7);
     expect(tree.hit.triangle).toBe(1);
   });
-  it('is infinitely far from an empty mesh', () => { expect(new TriangleTree(new Float32Array(0), new Uint32Array(0)).closest(0, 0, 0)).toBe(Infinity); });
+  it('is infinitely far from an empty mesh', () => {
+    expect(new TriangleTree(new Float32Array(0), new Uint32Array(0)).closest(0, 0, 0)).toBe(Infinity);
+  });
 });
 
 describe('sampleSurface', () => {
   it('spreads samples by area, on the surface, the same for the same seed', () => {
     // one triangle three times as large as the other
-    const positions = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 5, 0, 0, 8, 0, 0, 5, 1, 0), indices = Uint32Array.of(0, 1, 2, 3, 4, 5);
-    const a = sampleSurface(positions, indices, 4000, 9), b = sampleSurface(positions, indices, 4000, 9);
+    const positions = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 5, 0, 0, 8, 0, 0, 5, 1, 0),
+      indices = Uint32Array.of(0, 1, 2, 3, 4, 5);
+    const a = sampleSurface(positions, indices, 4000, 9),
+      b = sampleSurface(positions, indices, 4000, 9);
     expect(a).toEqual(b);
     expect(a.triangle.filter((t) => t === 1).length / 4000).toBeCloseTo(0.75, 2);
     const points = samplePositions(new Float64Array(12_000), positions, indices, a);
-    for (let i = 0; i < points.length; i += 3) { expect(points[i + 2]).toBe(0); expect(points[i + 1]).toBeGreaterThanOrEqual(0); expect(points[i + 1]).toBeLessThanOrEqual(1); }
+    for (let i = 0; i < points.length; i += 3) {
+      expect(points[i + 2]).toBe(0);
+      expect(points[i + 1]).toBeGreaterThanOrEqual(0);
+      expect(points[i + 1]).toBeLessThanOrEqual(1);
+    }
   });
-  it('gives nothing for a mesh without area', () => { expect(sampleSurface(new Float32Array(9), Uint32Array.of(0, 1, 2), 10, 1).triangle.length).toBe(0); });
+  it('gives nothing for a mesh without area', () => {
+    expect(sampleSurface(new Float32Array(9), Uint32Array.of(0, 1, 2), 10, 1).triangle.length).toBe(0);
+  });
 });
 
 it('vertexNormals point out of a quad', () => {
-  expect([...vertexNormals([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [0, 1, 2, 0, 2, 3])]).toEqual([0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1]);
+  expect([...vertexNormals([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [0, 1, 2, 0, 2, 3])]).toEqual([
+    0, 0, 1, 0, 0, 1, 0, 0, 1, 0, 0, 1,
+  ]);
 });
 
 it('finds the value that sorting would put in a place, among equal ones too', () => {
   const random = seededRandom(4);
   for (let round = 0; round < 40; round++) {
-    const values = Float64Array.from({ length: 1 + Math.floor(random() * 60) }, () => Math.floor(random() * 12)), sorted = Float64Array.from(values).sort(), nth = Math.floor(random() * values.length);
+    const values = Float64Array.from({ length: 1 + Math.floor(random() * 60) }, () => Math.floor(random() * 12)),
+      sorted = Float64Array.from(values).sort(),
+      nth = Math.floor(random() * values.length);
     expect(nthSmallest(values, nth)).toBe(sorted[nth]);
     expect(values.sort()).toEqual(sorted);
   }
@@ -99,14 +145,23 @@ it('finds the value that sorting would put in a place, among equal ones too', ()
 
 it('refits only above the triangles that moved, and finds what a full refit finds, there and back', () => {
   const random = seededRandom(21);
-  const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1), indices = Uint32Array.from({ length: 900 }, (_, i) => i);
-  const some = new TriangleTree(positions, indices), all = new TriangleTree(positions, indices);
-  const moved = Float32Array.from(positions), changed = Uint32Array.of(250, 3, 77);
+  const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1),
+    indices = Uint32Array.from({ length: 900 }, (_, i) => i);
+  const some = new TriangleTree(positions, indices),
+    all = new TriangleTree(positions, indices);
+  const moved = Float32Array.from(positions),
+    changed = Uint32Array.of(250, 3, 77);
   for (const t of changed) for (let k = 0; k < 9; k++) moved[t * 9 + k] += 0.7;
   some.refitAbove(moved, changed);
   all.refit(moved);
-  for (let i = 0; i < 200; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
+  for (let i = 0; i < 200; i++) {
+    const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const;
+    expect(some.closest(...p)).toBe(all.closest(...p));
+  }
   some.restore(positions);
   all.refit(positions);
-  for (let i = 0; i < 100; i++) { const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const; expect(some.closest(...p)).toBe(all.closest(...p)); }
+  for (let i = 0; i < 100; i++) {
+    const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const;
+    expect(some.closest(...p)).toBe(all.closest(...p));
+  }
 });

@@ -7,18 +7,34 @@
 export function vertexNormals(positions: ArrayLike<number>, indices: ArrayLike<number>): Float32Array {
   const normals = new Float32Array(positions.length);
   for (let t = 0; t < indices.length; t += 3) {
-    const a = indices[t] * 3, b = indices[t + 1] * 3, c = indices[t + 2] * 3;
-    const ux = positions[b] - positions[a], uy = positions[b + 1] - positions[a + 1], uz = positions[b + 2] - positions[a + 2];
-    const vx = positions[c] - positions[a], vy = positions[c + 1] - positions[a + 1], vz = positions[c + 2] - positions[a + 2];
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
-    normals[a] += nx; normals[a + 1] += ny; normals[a + 2] += nz;
-    normals[b] += nx; normals[b + 1] += ny; normals[b + 2] += nz;
-    normals[c] += nx; normals[c + 1] += ny; normals[c + 2] += nz;
+    const a = indices[t] * 3,
+      b = indices[t + 1] * 3,
+      c = indices[t + 2] * 3;
+    const ux = positions[b] - positions[a],
+      uy = positions[b + 1] - positions[a + 1],
+      uz = positions[b + 2] - positions[a + 2];
+    const vx = positions[c] - positions[a],
+      vy = positions[c + 1] - positions[a + 1],
+      vz = positions[c + 2] - positions[a + 2];
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx;
+    normals[a] += nx;
+    normals[a + 1] += ny;
+    normals[a + 2] += nz;
+    normals[b] += nx;
+    normals[b + 1] += ny;
+    normals[b + 2] += nz;
+    normals[c] += nx;
+    normals[c + 1] += ny;
+    normals[c + 2] += nz;
   }
   for (let i = 0; i < normals.length; i += 3) {
     const length = Math.hypot(normals[i], normals[i + 1], normals[i + 2]);
     if (length > 0) {
-      normals[i] /= length; normals[i + 1] /= length; normals[i + 2] /= length;
+      normals[i] /= length;
+      normals[i + 1] /= length;
+      normals[i + 2] /= length;
     } else normals[i + 1] = 1;
   }
   return normals;

@@ -9,7 +9,11 @@ import { namePattern } from './pieces.ts';
 import { misplacedByReference, withReference } from './reference-slots.ts';
 
 export const assembleStep = defineStep({
-  id: 'intake.assemble', station: 'intake', title: 'Put pieces together', version: 2, needs: ['I6', 'I7'],
+  id: 'intake.assemble',
+  station: 'intake',
+  title: 'Put pieces together',
+  version: 2,
+  needs: ['I6', 'I7'],
   settings: v.object({
     /** Pieces of one surface become one part. */
     join: v.optional(v.boolean(), true),
@@ -18,24 +22,79 @@ export const assembleStep = defineStep({
     /** Another character of the same texture layout that wears everything right, as the application or the command line names it. */
     reference: v.optional(v.nullable(v.string()), null),
     /** Regions that the user gave another material, or that stay as they are; each is named by one of its faces. */
-    hand: v.optional(v.array(v.object({ part: v.string(), face: v.pipe(v.number(), v.integer(), v.minValue(0)), to: v.nullable(v.string()) })), []),
+    hand: v.optional(
+      v.array(
+        v.object({
+          part: v.string(),
+          face: v.pipe(v.number(), v.integer(), v.minValue(0)),
+          to: v.nullable(v.string()),
+        }),
+      ),
+      [],
+    ),
   }),
   reads: () => null,
-  applies: (document, _target, settings) => (settings?.hand?.length ?? 0) > 0 || Boolean(settings?.reference) || namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]) !== null || findMisplaced(groupPieces(document)).length > 0,
+  applies: (document, _target, settings) =>
+    (settings?.hand?.length ?? 0) > 0 ||
+    Boolean(settings?.reference) ||
+    namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]) !== null ||
+    findMisplaced(groupPieces(document)).length > 0,
   async run(document, settings, _target, context) {
-    const before = listParts(document).length, findings: Finding[] = [], groups = groupPieces(document), materials = document.getRoot().listMaterials();
-    const found = settings.slots ? findMisplaced(groups) : [], told = settings.slots && settings.reference ? misplacedByReference(groups, (await referenceFrom(settings.reference, context)).document, materials) : [];
+    const before = listParts(document).length,
+      findings: Finding[] = [],
+      groups = groupPieces(document),
+      materials = document.getRoot().listMaterials();
+    const found = settings.slots ? findMisplaced(groups) : [],
+      told =
+        settings.slots && settings.reference
+          ? misplacedByReference(groups, (await referenceFrom(settings.reference, context)).document, materials)
+          : [];
     const wrong = withChoices(groups, withReference(found, told), settings.hand, materials);
-    const gone = settings.hand.filter((choice) => regionAt(groups, choice) === null || (choice.to !== null && !materials.some((material) => material.getName() === choice.to)));
-    for (const { part, to } of gone) findings.push({ code: 'materials.choice-gone', severity: 'warning', message: `A region of “${part}” can't be given to “${to}” any more: the part, the face or the material is gone. Choose it again on the stage.`, where: part });
+    const gone = settings.hand.filter(
+      (choice) =>
+        regionAt(groups, choice) === null ||
+        (choice.to !== null && !materials.some((material) => material.getName() === choice.to)),
+    );
+    for (const { part, to } of gone)
+      findings.push({
+        code: 'materials.choice-gone',
+        severity: 'warning',
+        message: `A region of “${part}” can't be given to “${to}” any more: the part, the face or the material is gone. Choose it again on the stage.`,
+        where: part,
+      });
     const done = assemble(document, { join: settings.join, misplaced: wrong });
-    for (const { group, from, to, triangles } of wrong) findings.push({ code: 'materials.replaced', severity: 'info', message: `${triangles} triangles of “${group.name}” went from “${from?.getName() ?? 'no material'}” to “${to?.getName() ?? 'no material'}”.`, where: group.name, measured: triangles });
-    return { measures: [{ name: 'parts', unit: '', source: before, result: listParts(document).length }, { name: 'triangles in another material', unit: '', source: 0, result: done.replaced }, { name: 'corners welded', unit: '', source: 0, result: done.welded }], findings };
+    for (const { group, from, to, triangles } of wrong)
+      findings.push({
+        code: 'materials.replaced',
+        severity: 'info',
+        message: `${triangles} triangles of “${group.name}” went from “${from?.getName() ?? 'no material'}” to “${to?.getName() ?? 'no material'}”.`,
+        where: group.name,
+        measured: triangles,
+      });
+    return {
+      measures: [
+        { name: 'parts', unit: '', source: before, result: listParts(document).length },
+        { name: 'triangles in another material', unit: '', source: 0, result: done.replaced },
+        { name: 'corners welded', unit: '', source: 0, result: done.welded },
+      ],
+      findings,
+    };
   },
 });
 
 /** @throws ProblemError materials.no-reference */
 async function referenceFrom(name: string, context: StepContext): Promise<{ document: Document }> {
-  if (!context.character) throw new ProblemError('materials.no-reference', 'Materials should be compared with another character, and others can\'t be reached from here.', name);
-  return context.character(name).catch((error: Error) => { throw new ProblemError('materials.no-reference', `The character to compare materials with can't be opened: ${error.message.replace(/[.\s]+$/, '')}. Choose another.`, name); });
+  if (!context.character)
+    throw new ProblemError(
+      'materials.no-reference',
+      "Materials should be compared with another character, and others can't be reached from here.",
+      name,
+    );
+  return context.character(name).catch((error: Error) => {
+    throw new ProblemError(
+      'materials.no-reference',
+      `The character to compare materials with can't be opened: ${error.message.replace(/[.\s]+$/, '')}. Choose another.`,
+      name,
+    );
+  });
 }

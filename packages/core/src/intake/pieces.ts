@@ -1,5 +1,9 @@
 /** What all names of a body in pieces share: `SGN_Head_01_geo` → prefix `SGN_`, suffix `_geo`. */
-export interface NamePattern { prefix: string; suffix: string; pieces: number }
+export interface NamePattern {
+  prefix: string;
+  suffix: string;
+  pieces: number;
+}
 
 /** Fewer pieces than this are just parts. */
 const LEAST = 8;
@@ -9,7 +13,9 @@ export function namePattern(names: readonly string[]): NamePattern | null {
   if (names.length < LEAST) return null;
   const prefix = shared(names, (name) => name, /^.*[^A-Za-z0-9]/);
   const suffix = [...shared(names, (name) => [...name].reverse().join(''), /^.*[^A-Za-z0-9]/)].reverse().join('');
-  return prefix.length > 1 || suffix.length > 1 ? { prefix: prefix.length > 1 ? prefix : '', suffix: suffix.length > 1 ? suffix : '', pieces: names.length } : null;
+  return prefix.length > 1 || suffix.length > 1
+    ? { prefix: prefix.length > 1 ? prefix : '', suffix: suffix.length > 1 ? suffix : '', pieces: names.length }
+    : null;
 }
 
 function shared(names: readonly string[], turn: (name: string) => string, whole: RegExp): string {

@@ -9,22 +9,62 @@ import { testContext } from '../testing/context.ts';
 import { inspectFindings, leaveOutStep, measureStance, stageThings, standAsFound, summarise } from './index.ts';
 
 /** Adds a box of the given size about a place, on a node of its own or under one that is there. */
-function box(document: Document, name: string, size: [number, number, number], at: [number, number, number], under: string | null = null): void {
-  const points = new Float32Array(24), indices = [0, 1, 2, 1, 3, 2, 4, 6, 5, 5, 6, 7, 0, 4, 1, 1, 4, 5, 2, 3, 6, 3, 7, 6, 0, 2, 4, 2, 6, 4, 1, 5, 3, 3, 5, 7];
+function box(
+  document: Document,
+  name: string,
+  size: [number, number, number],
+  at: [number, number, number],
+  under: string | null = null,
+): void {
+  const points = new Float32Array(24),
+    indices = [
+      0, 1, 2, 1, 3, 2, 4, 6, 5, 5, 6, 7, 0, 4, 1, 1, 4, 5, 2, 3, 6, 3, 7, 6, 0, 2, 4, 2, 6, 4, 1, 5, 3, 3, 5, 7,
+    ];
   for (let i = 0; i < 8; i++) for (let k = 0; k < 3; k++) points[i * 3 + k] = size[k] * (((i >> k) & 1) - 0.5);
-  const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint16Array) => document.createAccessor().setType(type).setArray(array as Float32Array<ArrayBuffer>);
-  const node = document.createNode(name).setTranslation(at).setMesh(document.createMesh(name).addPrimitive(document.createPrimitive().setAttribute('POSITION', accessor('VEC3', points)).setIndices(accessor('SCALAR', Uint16Array.from(indices)))));
-  const above = document.getRoot().listNodes().find((entry) => entry.getName() === under);
-  if (above) above.addChild(node); else document.getRoot().listScenes()[0].addChild(node);
+  const accessor = (type: 'VEC3' | 'SCALAR', array: Float32Array | Uint16Array) =>
+    document
+      .createAccessor()
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>);
+  const node = document
+    .createNode(name)
+    .setTranslation(at)
+    .setMesh(
+      document.createMesh(name).addPrimitive(
+        document
+          .createPrimitive()
+          .setAttribute('POSITION', accessor('VEC3', points))
+          .setIndices(accessor('SCALAR', Uint16Array.from(indices))),
+      ),
+    );
+  const above = document
+    .getRoot()
+    .listNodes()
+    .find((entry) => entry.getName() === under);
+  if (above) above.addChild(node);
+  else document.getRoot().listScenes()[0].addChild(node);
 }
 const found = (document: Document) => stageThings(document).map(({ part, why }) => `${part.name}: ${why}`);
-const run = (document: Document, settings: object = {}) => leaveOutStep.run(document, v.parse(leaveOutStep.settings, settings), SHIPPED_TARGETS[0], testContext());
+const run = (document: Document, settings: object = {}) =>
+  leaveOutStep.run(document, v.parse(leaveOutStep.settings, settings), SHIPPED_TARGETS[0], testContext());
 const names = (document: Document) => listParts(document).map((part) => part.name);
-const staged = () => { const document = stickFigure(); box(document, 'Plane.001', [4, 0.001, 4], [0, 0, 0]); box(document, 'Bollard', [0.4, 0.8, 0.4], [2.2, 0.4, 0]); box(document, 'Shed', [6, 5, 6], [0, 2, 0]); box(document, 'Deck_Floor', [0.5, 0.2, 0.5], [0, -0.1, 0]); return document; };
+const staged = () => {
+  const document = stickFigure();
+  box(document, 'Plane.001', [4, 0.001, 4], [0, 0, 0]);
+  box(document, 'Bollard', [0.4, 0.8, 0.4], [2.2, 0.4, 0]);
+  box(document, 'Shed', [6, 5, 6], [0, 2, 0]);
+  box(document, 'Deck_Floor', [0.5, 0.2, 0.5], [0, -0.1, 0]);
+  return document;
+};
 
 describe('stageThings', () => {
   it('finds sheets, what stands apart, what lies around and what is called so', () => {
-    expect(found(staged())).toEqual(['Plane.001: a flat sheet as long as the figure', 'Bollard: stands apart from the figure', 'Shed: lies all around the figure', 'Deck_Floor: by its name']);
+    expect(found(staged())).toEqual([
+      'Plane.001: a flat sheet as long as the figure',
+      'Bollard: stands apart from the figure',
+      'Shed: lies all around the figure',
+      'Deck_Floor: by its name',
+    ]);
   });
   it('finds nothing in a figure alone, nor in what it wears or carries', () => {
     const document = stickFigure();
@@ -47,13 +87,16 @@ describe('stageThings', () => {
     box(floors, 'Floor_2', [1, 1, 1], [2, 0, 0]);
     expect(found(floors)).toEqual([]);
   });
-  it('keeps the figure\'s height and floor out of it, whichever way it lies', () => {
-    const bare = measureStance(stickFigure()), document = staged();
+  it("keeps the figure's height and floor out of it, whichever way it lies", () => {
+    const bare = measureStance(stickFigure()),
+      document = staged();
     expect(measureStance(document)).toMatchObject({ heightCm: bare.heightCm, upAxis: 'y', unitMetres: 1 });
     expect(summarise(document, 'Mate').heightCm).toBe(bare.heightCm);
     standAsFound(document);
     expect(Math.abs(measureStance(document).lowestCm)).toBeLessThan(0.11);
-    expect(inspectFindings(staged(), summarise(staged(), 'Mate')).find((finding) => finding.code === 'intake.stage-things')).toMatchObject({ measured: 4, repair: 'intake.leave-out' });
+    expect(
+      inspectFindings(staged(), summarise(staged(), 'Mate')).find((finding) => finding.code === 'intake.stage-things'),
+    ).toMatchObject({ measured: 4, repair: 'intake.leave-out' });
   });
 });
 
@@ -72,14 +115,25 @@ describe('intake.leave-out', () => {
     box(document, 'Badge', [0.05, 0.05, 0.01], [0, 1.2, 0.12]);
     const { findings } = await run(document, { keep: ['Bollard'], drop: ['Badge', 'Ghost'] });
     expect(names(document).sort()).toEqual(['Body', 'Bollard']);
-    expect(findings.filter((finding) => finding.severity === 'warning').map((finding) => finding.where)).toEqual(['Ghost']);
+    expect(findings.filter((finding) => finding.severity === 'warning').map((finding) => finding.where)).toEqual([
+      'Ghost',
+    ]);
     const whole = copyDocument(stickFigure());
     await run(whole, { drop: ['Body'] });
     expect(names(whole)).toEqual(['Body']);
   });
   it('takes one place of a mesh that stands in two', async () => {
-    const document = staged(), mesh = document.getRoot().listNodes().find((node) => node.getName() === 'Bollard')?.getMesh() ?? null;
-    document.getRoot().listScenes()[0].addChild(document.createNode('Near').setMesh(mesh).setTranslation([0.3, 0.4, 0]));
+    const document = staged(),
+      mesh =
+        document
+          .getRoot()
+          .listNodes()
+          .find((node) => node.getName() === 'Bollard')
+          ?.getMesh() ?? null;
+    document
+      .getRoot()
+      .listScenes()[0]
+      .addChild(document.createNode('Near').setMesh(mesh).setTranslation([0.3, 0.4, 0]));
     await run(document);
     expect(names(document).sort()).toEqual(['Body', 'Near']);
   });

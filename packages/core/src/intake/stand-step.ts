@@ -20,8 +20,18 @@ export const STAND_SETTINGS = v.object({
 type StandSettings = v.InferInput<typeof STAND_SETTINGS>;
 
 /** Whether a character of this stance stands already as it is to stand: standing it up would change nothing. */
-export function standsAsSet(found: Stance, { unitMetres = found.unitMetres, upAxis = found.upAxis, facing = found.facing, floor = true }: StandSettings = {}): boolean {
-  return unitMetres === 1 && upAxis === 'y' && facing === '+z' && found.unitMetres === 1 && found.upAxis === 'y' && (!floor || Math.abs(found.lowestCm) < SURELY_STANDS);
+export function standsAsSet(
+  found: Stance,
+  { unitMetres = found.unitMetres, upAxis = found.upAxis, facing = found.facing, floor = true }: StandSettings = {},
+): boolean {
+  return (
+    unitMetres === 1 &&
+    upAxis === 'y' &&
+    facing === '+z' &&
+    found.unitMetres === 1 &&
+    found.upAxis === 'y' &&
+    (!floor || Math.abs(found.lowestCm) < SURELY_STANDS)
+  );
 }
 
 /** Stands a character up as found, or as set by hand; the step, the stage and parity see the same figure. @returns what was found */
@@ -34,22 +44,45 @@ export function standAsFound(document: Document, settings: StandSettings = {}): 
 }
 
 export const standStep = defineStep({
-  id: 'intake.stand', station: 'intake', title: 'Stand on the floor in metres', version: 3, needs: ['I2'],
+  id: 'intake.stand',
+  station: 'intake',
+  title: 'Stand on the floor in metres',
+  version: 3,
+  needs: ['I2'],
   settings: STAND_SETTINGS,
   reads: () => null,
   applies: () => true,
   async run(document, settings) {
     const before = standAsFound(document, settings);
     // A figure that stood already needs no second look.
-    const stood = before.upAxis === 'y' && before.unitMetres === 1 && before.facing === '+z' && Math.abs(before.lowestCm) < 0.1 && settings.unitMetres === undefined && settings.upAxis === undefined && settings.facing === undefined;
+    const stood =
+      before.upAxis === 'y' &&
+      before.unitMetres === 1 &&
+      before.facing === '+z' &&
+      Math.abs(before.lowestCm) < 0.1 &&
+      settings.unitMetres === undefined &&
+      settings.upAxis === undefined &&
+      settings.facing === undefined;
     const after = stood ? before : measureStance(document);
-    updateDossier(document, { found: { upAxis: before.upAxis, unitMetres: before.unitMetres, facing: before.facing, evidence: before.evidence } });
-    return { measures: [{ name: 'height', unit: 'cm', source: before.heightCm, result: after.heightCm }, { name: 'lowest point', unit: 'cm', source: before.lowestCm, result: after.lowestCm }], findings: [] };
+    updateDossier(document, {
+      found: { upAxis: before.upAxis, unitMetres: before.unitMetres, facing: before.facing, evidence: before.evidence },
+    });
+    return {
+      measures: [
+        { name: 'height', unit: 'cm', source: before.heightCm, result: after.heightCm },
+        { name: 'lowest point', unit: 'cm', source: before.lowestCm, result: after.lowestCm },
+      ],
+      findings: [],
+    };
   },
 });
 
 /** What the step found before it did anything, from what it says of itself; null where it doesn't. */
 export function stanceFound(measures: readonly Measure[], found: Dossier['found']): Stance | null {
-  const of = (name: string) => measures.find((measure) => measure.name === name)?.source, heightCm = of('height'), lowestCm = of('lowest point');
-  return found && typeof heightCm === 'number' && typeof lowestCm === 'number' ? { ...found, facing: found.facing as Stance['facing'], heightCm, lowestCm } : null;
+  const of = (name: string) => measures.find((measure) => measure.name === name)?.source,
+    heightCm = of('height'),
+    lowestCm = of('lowest point');
+  return found && typeof heightCm === 'number' && typeof lowestCm === 'number'
+    ? { ...found, facing: found.facing as Stance['facing'], heightCm, lowestCm }
+    : null;
 }

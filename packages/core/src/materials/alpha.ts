@@ -1,5 +1,12 @@
 import type { Document, Material } from '@gltf-transform/core';
-import { CLEAR_KINDS, materialKindOf, listParts, readDossier, STRAND_KINDS, type MaterialKind } from '../character/index.ts';
+import {
+  CLEAR_KINDS,
+  materialKindOf,
+  listParts,
+  readDossier,
+  STRAND_KINDS,
+  type MaterialKind,
+} from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../textures/index.ts';
 
 /** What a map's alpha really holds, from its histogram. */
@@ -18,7 +25,11 @@ export function analyseAlpha(pixels: Pixels): AlphaFound {
   const histogram = new Uint32Array(256);
   for (let i = 3; i < pixels.data.length; i += 4) histogram[pixels.data[i]]++;
   const total = pixels.width * pixels.height || 1;
-  let clear = 0, solid = 0, sum = 0, low = 255, high = 0;
+  let clear = 0,
+    solid = 0,
+    sum = 0,
+    low = 255,
+    high = 0;
   for (let value = 0; value < 256; value++) {
     const n = histogram[value];
     if (!n) continue;
@@ -28,8 +39,22 @@ export function analyseAlpha(pixels: Pixels): AlphaFound {
     low = Math.min(low, value);
     high = Math.max(high, value);
   }
-  const share = { clear: clear / total, solid: solid / total, between: 1 - (clear + solid) / total, mean: sum / total / 255 };
-  const pattern = share.solid === 1 ? 'none' : share.clear === 1 ? 'empty' : high - low <= 2 ? 'constant' : share.between < 0.02 ? 'two-valued' : 'graded';
+  const share = {
+    clear: clear / total,
+    solid: solid / total,
+    between: 1 - (clear + solid) / total,
+    mean: sum / total / 255,
+  };
+  const pattern =
+    share.solid === 1
+      ? 'none'
+      : share.clear === 1
+        ? 'empty'
+        : high - low <= 2
+          ? 'constant'
+          : share.between < 0.02
+            ? 'two-valued'
+            : 'graded';
   return { pattern, ...share };
 }
 
@@ -59,30 +84,56 @@ const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
  * Opaque, cut-out or blended, decided from pixels, material kind and the target (S3). A map that is nearly
  * solid on a solid kind is made opaque; strands are cut out or blended as the target sorts them.
  */
-export function decideAlpha(kind: MaterialKind, found: AlphaFound | null, factor: number, rule: AlphaRule, material: Material): AlphaDecision {
+export function decideAlpha(
+  kind: MaterialKind,
+  found: AlphaFound | null,
+  factor: number,
+  rule: AlphaRule,
+  material: Material,
+): AlphaDecision {
   const said = material.getAlphaMode();
   const solid = !found || found.pattern === 'none';
   const doubleSided = THIN.includes(kind) || material.getDoubleSided();
-  const decide = (alphaMode: AlphaDecision['alphaMode'], why: string, alphaCutoff = 0.5, leaveOut = false): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, leaveOut, why });
+  const decide = (
+    alphaMode: AlphaDecision['alphaMode'],
+    why: string,
+    alphaCutoff = 0.5,
+    leaveOut = false,
+  ): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, leaveOut, why });
   // What lies under the cut everywhere would be cut away whole.
-  const vanishes = (!found || found.pattern === 'none' || found.pattern === 'constant' || found.pattern === 'empty') && (found?.pattern === 'empty' ? 0 : (found?.mean ?? 1)) * factor < CUT;
+  const vanishes =
+    (!found || found.pattern === 'none' || found.pattern === 'constant' || found.pattern === 'empty') &&
+    (found?.pattern === 'empty' ? 0 : (found?.mean ?? 1)) * factor < CUT;
   if (CLEAR_KINDS.includes(kind) && (factor < 0.98 || !solid)) {
     if (rule.blendAllowed) return decide('BLEND', 'a clear layer over what lies behind it');
-    return vanishes ? decide('BLEND', 'the target can\'t blend, and a cut would take the clear layer away whole', CUT, true) : decide('MASK', 'the target can\'t blend; the clear layer is cut out');
+    return vanishes
+      ? decide('BLEND', "the target can't blend, and a cut would take the clear layer away whole", CUT, true)
+      : decide('MASK', "the target can't blend; the clear layer is cut out");
   }
   // glTF says that alpha is unused there: what lies in it is something else.
-  if (said === 'OPAQUE' && factor >= 0.98 && !STRAND_KINDS.includes(kind)) return decide('OPAQUE', 'it came opaque; what its map has in alpha stays unused');
-  if (solid && factor >= 0.98) return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
+  if (said === 'OPAQUE' && factor >= 0.98 && !STRAND_KINDS.includes(kind))
+    return decide('OPAQUE', 'it came opaque; what its map has in alpha stays unused');
+  if (solid && factor >= 0.98)
+    return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
   if (STRAND_KINDS.includes(kind)) {
-    if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded') return decide('BLEND', 'strands with soft edges, blended on this target');
+    if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded')
+      return decide('BLEND', 'strands with soft edges, blended on this target');
     return decide('MASK', 'strands, cut out so that they need no sorting', cutKeepingCoverage(found));
   }
-  if (solid || found.pattern === 'constant') return rule.blendAllowed ? decide('BLEND', `see-through at ${Math.round(factor * (found?.mean ?? 1) * 100)} %`) : decide('OPAQUE', 'the target can\'t blend');
-  if (found.pattern === 'empty') return decide('OPAQUE', 'its alpha is empty, which would hide it: taken for a mistake');
-  if (BODY_KINDS.includes(kind) && found.clear < 0.02) return decide('OPAQUE', `nothing lies behind ${kind === 'nail' ? 'nails' : kind}; it is drawn solid`);
+  if (solid || found.pattern === 'constant')
+    return rule.blendAllowed
+      ? decide('BLEND', `see-through at ${Math.round(factor * (found?.mean ?? 1) * 100)} %`)
+      : decide('OPAQUE', "the target can't blend");
+  if (found.pattern === 'empty')
+    return decide('OPAQUE', 'its alpha is empty, which would hide it: taken for a mistake');
+  if (BODY_KINDS.includes(kind) && found.clear < 0.02)
+    return decide('OPAQUE', `nothing lies behind ${kind === 'nail' ? 'nails' : kind}; it is drawn solid`);
   if (found.pattern === 'two-valued' && found.clear > 0.002) return decide('MASK', 'its alpha is on or off');
-  if (found.solid > 0.97 || found.mean > 0.97) return decide('OPAQUE', `${Math.round(found.solid * 100)} % of its map is solid: transparency by accident`);
-  return rule.blendAllowed && found.pattern === 'graded' && found.between > 0.25 ? decide('BLEND', 'its alpha is graded') : decide('MASK', 'its alpha has mostly hard edges');
+  if (found.solid > 0.97 || found.mean > 0.97)
+    return decide('OPAQUE', `${Math.round(found.solid * 100)} % of its map is solid: transparency by accident`);
+  return rule.blendAllowed && found.pattern === 'graded' && found.between > 0.25
+    ? decide('BLEND', 'its alpha is graded')
+    : decide('MASK', 'its alpha has mostly hard edges');
 }
 
 /** Where cut-outs are cut as a rule. */
@@ -95,7 +146,12 @@ function cutKeepingCoverage(found: AlphaFound | null): number {
 }
 
 /** Looks at every material's base colour map at full size: strands and weaves finer than a reduced picture would look half clear. */
-export async function planAlpha(document: Document, rule: AlphaRule, images: ImageCodec, report: (fraction: number) => void = () => {}): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
+export async function planAlpha(
+  document: Document,
+  rule: AlphaRule,
+  images: ImageCodec,
+  report: (fraction: number) => void = () => {},
+): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
   const overruled = readDossier(document).materialKinds ?? {};
   const wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
   const decisions: AlphaDecision[] = [];
@@ -106,12 +162,24 @@ export async function planAlpha(document: Document, rule: AlphaRule, images: Ima
     const image = material.getBaseColorTexture()?.getImage();
     let alpha = image?.length ? known.get(image) : null;
     if (image?.length && alpha === undefined) {
-      try { alpha = holdsAlpha(image) ? analyseAlpha(await images.decode(image)) : SOLID; } catch { alpha = null; }
+      try {
+        alpha = holdsAlpha(image) ? analyseAlpha(await images.decode(image)) : SOLID;
+      } catch {
+        alpha = null;
+      }
       known.set(image, alpha);
     }
     alpha ??= null;
     found.set(material, alpha);
-    decisions.push(decideAlpha(materialKindOf(material, wearer.get(material) ?? '', overruled), alpha, material.getBaseColorFactor()[3], rule, material));
+    decisions.push(
+      decideAlpha(
+        materialKindOf(material, wearer.get(material) ?? '', overruled),
+        alpha,
+        material.getBaseColorFactor()[3],
+        rule,
+        material,
+      ),
+    );
     report((i + 1) / materials.length);
   }
   return { decisions, found };
@@ -124,7 +192,12 @@ function holdsAlpha(bytes: Uint8Array): boolean {
   if (!png || bytes[25] >= 4) return true;
   // Chunks before the pixels: four bytes of length, four of name.
   const head = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = 8; at + 8 <= bytes.length; at += 12 + head.getUint32(at)) { const name = head.getUint32(at + 4); if (name === TRANSPARENCY) return true; if (name === PIXELS) return false; }
+  for (let at = 8; at + 8 <= bytes.length; at += 12 + head.getUint32(at)) {
+    const name = head.getUint32(at + 4);
+    if (name === TRANSPARENCY) return true;
+    if (name === PIXELS) return false;
+  }
   return true;
 }
-const TRANSPARENCY = 0x74524e53, PIXELS = 0x49444154;
+const TRANSPARENCY = 0x74524e53,
+  PIXELS = 0x49444154;

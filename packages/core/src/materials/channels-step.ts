@@ -5,13 +5,28 @@ import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import { DerivedMaps } from './derived-maps.ts';
 import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
-import { addOperation, clearOperations, faultMessage, findMapFaults, inverted, isGrey, normalsFromHeight, operationsOf, packSurface, withAlpha } from '../textures/index.ts';
+import {
+  addOperation,
+  clearOperations,
+  faultMessage,
+  findMapFaults,
+  inverted,
+  isGrey,
+  normalsFromHeight,
+  operationsOf,
+  packSurface,
+  withAlpha,
+} from '../textures/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
 const BUMP_MM = 1;
 export const channelsStep = defineStep({
-  id: 'materials.channels', station: 'materials', title: 'Maps to the channels of glTF', version: 2, needs: ['S1', 'S2', 'S4'],
+  id: 'materials.channels',
+  station: 'materials',
+  title: 'Maps to the channels of glTF',
+  version: 2,
+  needs: ['S1', 'S2', 'S4'],
   settings: v.object({
     /** Normal maps with green down: turned as found, or left. */
     green: AS,
@@ -23,17 +38,40 @@ export const channelsStep = defineStep({
   reads: () => null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
   async run(document, settings, _target, context) {
-    const findings: Finding[] = [], work = new DerivedMaps(document, context);
-    let turned = 0, made = 0;
-    const faults = settings.green === 'keep' && settings.gloss === 'keep' ? [] : await findMapFaults(document, context.images);
+    const findings: Finding[] = [],
+      work = new DerivedMaps(document, context);
+    let turned = 0,
+      made = 0;
+    const faults =
+      settings.green === 'keep' && settings.gloss === 'keep' ? [] : await findMapFaults(document, context.images);
     for (const fault of faults) {
       const green = fault.code === 'textures.green-down';
       if (settings[green ? 'green' : 'gloss'] === 'keep') continue;
-      if (!fault.sure && settings.gloss !== 'invert') { findings.push({ code: fault.code, severity: 'warning', message: faultMessage(fault), where: fault.material.getName(), measured: fault.measured, repair: 'materials.channels' }); continue; }
-      const fresh = await work.derived(fault.texture, green ? 'green-up' : 'roughness', (pixels) => inverted(pixels, [1]));
+      if (!fault.sure && settings.gloss !== 'invert') {
+        findings.push({
+          code: fault.code,
+          severity: 'warning',
+          message: faultMessage(fault),
+          where: fault.material.getName(),
+          measured: fault.measured,
+          repair: 'materials.channels',
+        });
+        continue;
+      }
+      const fresh = await work.derived(fault.texture, green ? 'green-up' : 'roughness', (pixels) =>
+        inverted(pixels, [1]),
+      );
       if (!fresh) continue;
       replace(document, fault.texture, fresh, green ? ['normal', 'clearcoatNormal'] : ['metallicRoughness']);
-      findings.push({ code: fault.code, severity: 'info', message: faultMessage(fault).replace('The run turns it.', 'It was turned.').replace('The run inverts it.', 'It was inverted.'), where: fault.material.getName(), measured: fault.measured });
+      findings.push({
+        code: fault.code,
+        severity: 'info',
+        message: faultMessage(fault)
+          .replace('The run turns it.', 'It was turned.')
+          .replace('The run inverts it.', 'It was inverted.'),
+        where: fault.material.getName(),
+        measured: fault.measured,
+      });
       turned++;
     }
     const materials = document.getRoot().listMaterials();
@@ -46,45 +84,118 @@ export const channelsStep = defineStep({
       const rough = material.getMetallicRoughnessTexture();
       if (rough && operationsOf(rough).some((entry) => entry.op === 'invert')) {
         const fresh = await work.derived(rough, 'roughness', (pixels) => inverted(pixels, [0, 1, 2]));
-        if (fresh) { const rest = operationsOf(rough).filter((entry) => entry.op !== 'invert'); clearOperations(rough); for (const operation of rest) addOperation(fresh, operation); replace(document, rough, fresh, ['metallicRoughness']); turned++; }
+        if (fresh) {
+          const rest = operationsOf(rough).filter((entry) => entry.op !== 'invert');
+          clearOperations(rough);
+          for (const operation of rest) addOperation(fresh, operation);
+          replace(document, rough, fresh, ['metallicRoughness']);
+          turned++;
+        }
       }
     }
-    return { measures: [{ name: 'maps turned or inverted', unit: '', source: 0, result: turned }, { name: 'channels made from other maps', unit: '', source: 0, result: made }], findings };
+    return {
+      measures: [
+        { name: 'maps turned or inverted', unit: '', source: 0, result: turned },
+        { name: 'channels made from other maps', unit: '', source: 0, result: made },
+      ],
+      findings,
+    };
   },
 });
 
 function replace(document: Document, old: Texture, fresh: Texture, channels: readonly string[]): void {
-  for (const material of document.getRoot().listMaterials()) for (const use of mapsOf(material)) {
-    if (use.texture !== old || !channels.includes(use.channel)) continue;
-    if (use.channel === 'normal') material.setNormalTexture(fresh);
-    else if (use.channel === 'metallicRoughness') material.setMetallicRoughnessTexture(fresh);
-  }
-  if (!document.getRoot().listMaterials().some((material) => mapsOf(material).some((use) => use.texture === old))) old.dispose();
+  for (const material of document.getRoot().listMaterials())
+    for (const use of mapsOf(material)) {
+      if (use.texture !== old || !channels.includes(use.channel)) continue;
+      if (use.channel === 'normal') material.setNormalTexture(fresh);
+      else if (use.channel === 'metallicRoughness') material.setMetallicRoughnessTexture(fresh);
+    }
+  if (
+    !document
+      .getRoot()
+      .listMaterials()
+      .some((material) => mapsOf(material).some((use) => use.texture === old))
+  )
+    old.dispose();
 }
 
 /** What older formats hold and glTF has no place for becomes what it has one for. @returns channels made */
-async function placeKept(document: Document, work: DerivedMaps, material: Material, kept: Record<string, string>, bumpMm: number, findings: Finding[]): Promise<number> {
-  const named = (name: string | undefined) => (name === undefined ? undefined : document.getRoot().listTextures().find((texture) => texture.getName() === name));
-  const name = material.getName(), left = { ...kept };
+async function placeKept(
+  document: Document,
+  work: DerivedMaps,
+  material: Material,
+  kept: Record<string, string>,
+  bumpMm: number,
+  findings: Finding[],
+): Promise<number> {
+  const named = (name: string | undefined) =>
+    name === undefined
+      ? undefined
+      : document
+          .getRoot()
+          .listTextures()
+          .find((texture) => texture.getName() === name);
+  const name = material.getName(),
+    left = { ...kept };
   let made = 0;
-  const say = (channel: string, what: string, texture: Texture) => { findings.push({ code: 'materials.channel', severity: 'info', message: `“${texture.getURI() || texture.getName()}” of “${name}” was a ${channel} map; it gives the ${what}.`, where: name }); made++; };
-  await placeSurface(work, material, { gloss: named(kept.shininess ?? kept.gloss), rough: named(kept.roughness), metal: named(kept.metallic) }, left, say);
+  const say = (channel: string, what: string, texture: Texture) => {
+    findings.push({
+      code: 'materials.channel',
+      severity: 'info',
+      message: `“${texture.getURI() || texture.getName()}” of “${name}” was a ${channel} map; it gives the ${what}.`,
+      where: name,
+    });
+    made++;
+  };
+  await placeSurface(
+    work,
+    material,
+    { gloss: named(kept.shininess ?? kept.gloss), rough: named(kept.roughness), metal: named(kept.metallic) },
+    left,
+    say,
+  );
   const bump = named(kept.bump ?? kept.height);
   if (bump && !material.getNormalTexture() && bumpMm > 0) {
     const pixels = await work.pixels(bump);
     // Files call a normal map “bump” as often as not; its pixels tell.
-    if (pixels && !isGrey(pixels)) { material.setNormalTexture(bump); say('“bump”', 'normals it really holds', bump); delete left.bump; }
-    else {
-      const set = material.getBaseColorTextureInfo()?.getTexCoord() ?? 0, { mapsPerMetre, wraps } = work.laidOut(material, set), perMetre = Number((mapsPerMetre || 1).toPrecision(3));
-      const fresh = pixels && work.image(bump, 'normal', `${perMetre} ${wraps}`, () => normalsFromHeight(pixels, (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height), wraps));
-      if (fresh) { material.setNormalTexture(fresh); say('bump', 'normals', bump); delete left.bump; delete left.height; }
+    if (pixels && !isGrey(pixels)) {
+      material.setNormalTexture(bump);
+      say('“bump”', 'normals it really holds', bump);
+      delete left.bump;
+    } else {
+      const set = material.getBaseColorTextureInfo()?.getTexCoord() ?? 0,
+        { mapsPerMetre, wraps } = work.laidOut(material, set),
+        perMetre = Number((mapsPerMetre || 1).toPrecision(3));
+      const fresh =
+        pixels &&
+        work.image(bump, 'normal', `${perMetre} ${wraps}`, () =>
+          normalsFromHeight(pixels, (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height), wraps),
+        );
+      if (fresh) {
+        material.setNormalTexture(fresh);
+        say('bump', 'normals', bump);
+        delete left.bump;
+        delete left.height;
+      }
     }
   }
-  const opacity = named(kept.opacity), color = material.getBaseColorTexture();
+  const opacity = named(kept.opacity),
+    color = material.getBaseColorTexture();
   if (opacity && opacity !== color) {
     const alpha = await work.pixels(opacity);
-    const fresh = color && alpha ? await work.derived(color, `with_${opacity.getName() || 'opacity'}`, (own) => withAlpha(own, alpha)) : alpha ? await work.derived(opacity, 'alpha', (own) => withAlpha({ ...own, data: new Uint8Array(own.data.length).fill(255) }, own)) : null;
-    if (fresh) { material.setBaseColorTexture(fresh); say('opacity', 'alpha of the colour', opacity); delete left.opacity; }
+    const fresh =
+      color && alpha
+        ? await work.derived(color, `with_${opacity.getName() || 'opacity'}`, (own) => withAlpha(own, alpha))
+        : alpha
+          ? await work.derived(opacity, 'alpha', (own) =>
+              withAlpha({ ...own, data: new Uint8Array(own.data.length).fill(255) }, own),
+            )
+          : null;
+    if (fresh) {
+      material.setBaseColorTexture(fresh);
+      say('opacity', 'alpha of the colour', opacity);
+      delete left.opacity;
+    }
   } else if (opacity) delete left.opacity;
   const { dimetraMaps: _, ...extras } = material.getExtras();
   material.setExtras(Object.keys(left).length ? { ...extras, dimetraMaps: left } : extras);
@@ -94,18 +205,44 @@ async function placeKept(document: Document, work: DerivedMaps, material: Materi
 type Say = (channel: string, what: string, texture: Texture) => void;
 
 /** Roughness (or gloss) and metalness that came apart, packed as glTF has them; where there is no map the factor alone speaks. */
-async function placeSurface(work: DerivedMaps, material: Material, maps: { gloss?: Texture; rough?: Texture; metal?: Texture }, left: Record<string, string>, say: Say): Promise<void> {
-  const there = material.getMetallicRoughnessTexture(), { gloss, metal } = maps;
+async function placeSurface(
+  work: DerivedMaps,
+  material: Material,
+  maps: { gloss?: Texture; rough?: Texture; metal?: Texture },
+  left: Record<string, string>,
+  say: Say,
+): Promise<void> {
+  const there = material.getMetallicRoughnessTexture(),
+    { gloss, metal } = maps;
   if (there && !metal) return;
-  const inverse = !there && gloss ? await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2])) : null, rough = there ?? inverse ?? maps.rough ?? null;
+  const inverse =
+      !there && gloss ? await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2])) : null,
+    rough = there ?? inverse ?? maps.rough ?? null;
   const [roughPixels, metalPixels] = [rough && (await work.pixels(rough)), metal ? await work.pixels(metal) : null];
   if (!roughPixels && !metalPixels) return;
   // A grey map serves as it is while the factor keeps its blue from being read as metalness.
   const asIs = !metalPixels && material.getMetallicFactor() === 0;
-  material.setMetallicRoughnessTexture(asIs ? rough : work.image((rough ?? metal) as Texture, 'surface', String(work.numberOf(metal ?? null)), () => packSurface(roughPixels, metalPixels, there ? 1 : 0)));
+  material.setMetallicRoughnessTexture(
+    asIs
+      ? rough
+      : work.image((rough ?? metal) as Texture, 'surface', String(work.numberOf(metal ?? null)), () =>
+          packSurface(roughPixels, metalPixels, there ? 1 : 0),
+        ),
+  );
   if (roughPixels && !there) {
     material.setRoughnessFactor(1);
-    if (inverse && gloss) { say('gloss', 'roughness', gloss); delete left.shininess; delete left.gloss; } else if (maps.rough) { say('separate roughness', 'roughness', maps.rough); delete left.roughness; }
+    if (inverse && gloss) {
+      say('gloss', 'roughness', gloss);
+      delete left.shininess;
+      delete left.gloss;
+    } else if (maps.rough) {
+      say('separate roughness', 'roughness', maps.rough);
+      delete left.roughness;
+    }
   }
-  if (metalPixels && metal) { material.setMetallicFactor(1); say('separate metalness', 'metalness', metal); delete left.metallic; }
+  if (metalPixels && metal) {
+    material.setMetallicFactor(1);
+    say('separate metalness', 'metalness', metal);
+    delete left.metallic;
+  }
 }

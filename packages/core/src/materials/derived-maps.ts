@@ -11,22 +11,35 @@ export class DerivedMaps {
   private readonly numbers = new Map<Texture, number>();
   private figure: { deformer: Deformer; rest: Float32Array } | null = null;
   private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
-  constructor(private readonly document: Document, private readonly context: StepContext) {}
+  constructor(
+    private readonly document: Document,
+    private readonly context: StepContext,
+  ) {}
   /** A number of its own for each texture; places in the document move when others go. */
   numberOf(texture: Texture | null): number {
     if (!texture) return -1;
     let number = this.numbers.get(texture);
-    if (number === undefined) { number = this.numbers.size; this.numbers.set(texture, number); }
+    if (number === undefined) {
+      number = this.numbers.size;
+      this.numbers.set(texture, number);
+    }
     return number;
   }
   /** How a material's maps lie on the figure, for those that ask. */
   laidOut(material: Material, set: number): Laid {
-    if (!this.figure) { const deformer = createDeformer(this.document, () => true, false); this.figure = { deformer, rest: deformer.evaluate(new Float32Array(deformer.vertices * 3)) }; }
+    if (!this.figure) {
+      const deformer = createDeformer(this.document, () => true, false);
+      this.figure = { deformer, rest: deformer.evaluate(new Float32Array(deformer.vertices * 3)) };
+    }
     return laidOut(this.figure.deformer, this.figure.rest, material, set);
   }
   pixels(texture: Texture): Promise<Pixels | null> {
     let found = this.decoded.get(texture);
-    if (!found) { const image = texture.getImage(); found = image?.length ? this.context.images.decode(image).catch(() => null) : Promise.resolve(null); this.decoded.set(texture, found); }
+    if (!found) {
+      const image = texture.getImage();
+      found = image?.length ? this.context.images.decode(image).catch(() => null) : Promise.resolve(null);
+      this.decoded.set(texture, found);
+    }
     return found;
   }
   async derived(texture: Texture, what: string, change: (pixels: Pixels) => Pixels): Promise<Texture | null> {
@@ -35,10 +48,16 @@ export class DerivedMaps {
   }
   /** An image called after `texture` and what it holds, made once for equal `from` (whatever else went into it). */
   image(texture: Texture, what: string, from: string, make: () => Pixels): Texture {
-    const key = `${this.numberOf(texture)}/${what}/${from}`, known = this.made.get(key);
+    const key = `${this.numberOf(texture)}/${what}/${from}`,
+      known = this.made.get(key);
     if (known) return known;
     const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
-    const pixels = make(), fresh = this.document.createTexture(name).setImage(writePng(pixels)).setMimeType('image/png').setURI(`${name}.png`);
+    const pixels = make(),
+      fresh = this.document
+        .createTexture(name)
+        .setImage(writePng(pixels))
+        .setMimeType('image/png')
+        .setURI(`${name}.png`);
     this.made.set(key, fresh);
     this.decoded.set(fresh, Promise.resolve(pixels));
     return fresh;

@@ -8,7 +8,11 @@ const withMaterials = (...names: string[]): Document => {
   for (const name of names) document.createMaterial(name);
   return document;
 };
-const namesOf = (document: Document): string[] => document.getRoot().listMaterials().map((material) => material.getName());
+const namesOf = (document: Document): string[] =>
+  document
+    .getRoot()
+    .listMaterials()
+    .map((material) => material.getName());
 
 describe('materials of one name', () => {
   it('leaves names alone that differ', () => {
@@ -34,11 +38,26 @@ describe('materials of one name', () => {
   });
 
   it('happens when a file is read, whatever the format', async () => {
-    const document = withMaterials('Wool', 'Wool'), buffer = document.createBuffer(), scene = document.createScene();
-    document.getRoot().listMaterials().forEach((material, at) => {
-      const prim = document.createPrimitive().setMaterial(material).setAttribute('POSITION', document.createAccessor().setType('VEC3').setBuffer(buffer).setArray(new Float32Array([at, 0, 0, at + 1, 0, 0, at, 1, 0])));
-      scene.addChild(document.createNode(`Piece${at}`).setMesh(document.createMesh(`Piece${at}`).addPrimitive(prim)));
-    });
+    const document = withMaterials('Wool', 'Wool'),
+      buffer = document.createBuffer(),
+      scene = document.createScene();
+    document
+      .getRoot()
+      .listMaterials()
+      .forEach((material, at) => {
+        const prim = document
+          .createPrimitive()
+          .setMaterial(material)
+          .setAttribute(
+            'POSITION',
+            document
+              .createAccessor()
+              .setType('VEC3')
+              .setBuffer(buffer)
+              .setArray(new Float32Array([at, 0, 0, at + 1, 0, 0, at, 1, 0])),
+          );
+        scene.addChild(document.createNode(`Piece${at}`).setMesh(document.createMesh(`Piece${at}`).addPrimitive(prim)));
+      });
     const read = await readCharacter([{ path: 'two.glb', bytes: await new NodeIO().writeBinary(document) }]);
     expect(namesOf(read.document)).toEqual(['Wool', 'Wool 2']);
     expect(read.findings.map((finding) => finding.code)).toContain('materials.same-name');

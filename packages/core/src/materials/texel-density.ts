@@ -19,14 +19,19 @@ const OUTSIDE = 1e-3;
  * @param set texture coordinate set of the map that is asked about
  */
 export function laidOut({ ranges, indices }: Deformer, rest: Float32Array, material: Material, set: number): Laid {
-  let inMap = 0, onSurface = 0, wraps = false;
+  let inMap = 0,
+    onSurface = 0,
+    wraps = false;
   for (const range of ranges) {
     const places = range.part.prim.getAttribute(`TEXCOORD_${set}`);
     if (range.part.material !== material || !places) continue;
     const uv = floatsOf(places);
     wraps ||= !within(uv);
     for (let t = range.firstTriangle; t < range.firstTriangle + range.triangles; t++) {
-      const a = indices[t * 3], b = indices[t * 3 + 1], c = indices[t * 3 + 2], first = range.firstVertex;
+      const a = indices[t * 3],
+        b = indices[t * 3 + 1],
+        c = indices[t * 3 + 2],
+        first = range.firstVertex;
       inMap += areaInMap(uv, a - first, b - first, c - first);
       onSurface += triangleArea(rest, a, b, c);
     }
@@ -38,4 +43,8 @@ function within(uv: Float32Array): boolean {
   for (let i = 0; i < uv.length; i++) if (!(uv[i] >= -OUTSIDE && uv[i] <= 1 + OUTSIDE)) return false;
   return true;
 }
-const areaInMap = (uv: Float32Array, a: number, b: number, c: number): number => Math.abs((uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) - (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2])) / 2;
+const areaInMap = (uv: Float32Array, a: number, b: number, c: number): number =>
+  Math.abs(
+    (uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) -
+      (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2]),
+  ) / 2;

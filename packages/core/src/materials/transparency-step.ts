@@ -7,7 +7,11 @@ import { planAlpha } from './alpha.ts';
 
 const ALPHA_MODE = v.picklist(['OPAQUE', 'MASK', 'BLEND']);
 export const materialsStep = defineStep({
-  id: 'materials.transparency', station: 'materials', title: 'Transparency and sides', version: 2, needs: ['S3'],
+  id: 'materials.transparency',
+  station: 'materials',
+  title: 'Transparency and sides',
+  version: 2,
+  needs: ['S3'],
   settings: v.object({
     /** Material name → alpha mode set by hand. */
     alphaModes: v.optional(v.record(v.string(), ALPHA_MODE), {}),
@@ -17,22 +21,44 @@ export const materialsStep = defineStep({
   reads: (target) => target.materials,
   applies: (document) => document.getRoot().listMaterials().length > 0,
   async run(document, settings, target, context) {
-    const { decisions, found } = await planAlpha(document, target.materials, context.images, (fraction) => context.progress(fraction, 'looking at alpha'));
+    const { decisions, found } = await planAlpha(document, target.materials, context.images, (fraction) =>
+      context.progress(fraction, 'looking at alpha'),
+    );
     const findings: Finding[] = [];
-    const count = (mode: string) => document.getRoot().listMaterials().filter((material) => material.getAlphaMode() === mode).length;
+    const count = (mode: string) =>
+      document
+        .getRoot()
+        .listMaterials()
+        .filter((material) => material.getAlphaMode() === mode).length;
     const before = { blend: count('BLEND'), mask: count('MASK') };
     for (const decision of decisions) {
       const { material } = decision;
       const name = material.getName();
-      if (decision.leaveOut && settings.alphaModes[name] === undefined) { leaveOutParts(document, material, decision.why, findings); continue; }
+      if (decision.leaveOut && settings.alphaModes[name] === undefined) {
+        leaveOutParts(document, material, decision.why, findings);
+        continue;
+      }
       const mode = settings.alphaModes[name] ?? decision.alphaMode;
       const was = material.getAlphaMode();
-      if (mode !== was) findings.push({ code: 'materials.alpha', severity: 'info', message: `“${name}” goes from ${word(was)} to ${word(mode)}: ${settings.alphaModes[name] ? 'set by hand' : decision.why}.`, where: name, measured: found.get(material)?.pattern });
+      if (mode !== was)
+        findings.push({
+          code: 'materials.alpha',
+          severity: 'info',
+          message: `“${name}” goes from ${word(was)} to ${word(mode)}: ${settings.alphaModes[name] ? 'set by hand' : decision.why}.`,
+          where: name,
+          measured: found.get(material)?.pattern,
+        });
       material.setAlphaMode(mode);
       if (mode === 'MASK') material.setAlphaCutoff(decision.alphaCutoff);
       material.setDoubleSided(settings.doubleSided[name] ?? decision.doubleSided);
     }
-    return { measures: [{ name: 'blended materials', unit: '', source: before.blend, result: count('BLEND') }, { name: 'cut-out materials', unit: '', source: before.mask, result: count('MASK') }], findings };
+    return {
+      measures: [
+        { name: 'blended materials', unit: '', source: before.blend, result: count('BLEND') },
+        { name: 'cut-out materials', unit: '', source: before.mask, result: count('MASK') },
+      ],
+      findings,
+    };
   },
 });
 
@@ -42,7 +68,13 @@ function leaveOutParts(document: Document, material: Material, why: string, find
   for (const part of listParts(document).filter((entry) => entry.material === material)) {
     takeOutPart(part);
     leftOut[part.name] = why;
-    findings.push({ code: 'materials.left-out', severity: 'info', message: `“${part.name}” was left out: ${why}.`, where: part.name, measured: part.triangles });
+    findings.push({
+      code: 'materials.left-out',
+      severity: 'info',
+      message: `“${part.name}” was left out: ${why}.`,
+      where: part.name,
+      measured: part.triangles,
+    });
   }
   updateDossier(document, { leftOut });
 }

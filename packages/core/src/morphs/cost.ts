@@ -24,7 +24,8 @@ export function morphCosts(document: Document): MorphCost[] {
       const accessor = target.getAttribute('POSITION');
       if (!accessor) return;
       const delta = floatsOf(accessor);
-      let moved = 0, most = 0;
+      let moved = 0,
+        most = 0;
       for (let k = 0; k < delta.length; k += 3) {
         const d = Math.hypot(delta[k], delta[k + 1], delta[k + 2]);
         if (d > 1e-5) moved++;

@@ -17,7 +17,16 @@ export interface Parity {
   schema: 1;
   samples: number;
   /** What can be seen; `covered`: what clothes cover in every pose looked at, and its share of the source's area, 0 … 1. */
-  shape: { rest: Omit<ParityRow, 'name'>; /** Each part at rest against what it came from, in the source's order. */ parts: ParityRow[]; morphs: ParityRow[]; poses: ParityRow[]; covered?: Omit<ParityRow, 'name'> & { share: number }; /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */ skin?: { pose: string; sourceCm2: number; resultCm2: number }[] };
+  shape: {
+    rest: Omit<ParityRow, 'name'> /** Each part at rest against what it came from, in the source's order. */;
+    parts: ParityRow[];
+    morphs: ParityRow[];
+    poses: ParityRow[];
+    covered?: Omit<ParityRow, 'name'> & {
+      share: number;
+    } /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */;
+    skin?: { pose: string; sourceCm2: number; resultCm2: number }[];
+  };
   appearance: { baseColorDeltaE: { mean: number; p99: number } };
   inventory: Inventory;
 }
@@ -48,27 +57,54 @@ const PART_SAMPLES = 1000;
  * taken through joint roles, so that names and orientations may differ. A part is measured against what it came from, so
  * that what vanished behind something else is missed. A character against itself gives zeros.
  */
-export async function compareCharacters(source: Document, result: Document, options: Partial<ParityOptions> = {}): Promise<Parity> {
+export async function compareCharacters(
+  source: Document,
+  result: Document,
+  options: Partial<ParityOptions> = {},
+): Promise<Parity> {
   const { samples = 20_000, seed = 1, still = false, images, progress = () => {}, signal } = options;
   progress(0, 'finding what can be seen');
-  const pair = pairUp(source, result), { alike } = pair, a = pair.source.deformer, b = pair.result.deformer;
+  const pair = pairUp(source, result),
+    { alike } = pair,
+    a = pair.source.deformer,
+    b = pair.result.deformer;
   const bending = options.bending ? pairUp(options.bending, result) : pair;
   // Images are decoded beside the measuring.
-  const look = images && lookOnce(images), colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
+  const look = images && lookOnce(images),
+    colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
-  const shown = showing(pair, still || bending !== pair), [aRest] = shown.shapes.source, [bRest] = shown.shapes.result;
-  const aCover = sortOut(pair.source, shown.shapes.source), bCover = sortOut(pair.result, shown.shapes.result);
-  const aShape = measuredSurface(pair.source, pair, aRest, samples, seed, aCover.open), bShape = measuredSurface(pair.result, pair, bRest, samples, seed, bCover.open);
-  const aNow = new Float32Array(aRest.length), bNow = new Float32Array(bRest.length);
+  const shown = showing(pair, still || bending !== pair),
+    [aRest] = shown.shapes.source,
+    [bRest] = shown.shapes.result;
+  const aCover = sortOut(pair.source, shown.shapes.source),
+    bCover = sortOut(pair.result, shown.shapes.result);
+  const aShape = measuredSurface(pair.source, pair, aRest, samples, seed, aCover.open),
+    bShape = measuredSurface(pair.result, pair, bRest, samples, seed, bCover.open);
+  const aNow = new Float32Array(aRest.length),
+    bNow = new Float32Array(bRest.length);
   const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
   progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
-  const covered = aCover.covered.length ? { ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))), share: areaShare(aRest, a.indices, aCover.covered) } : null;
-  const parts = partRows(a, b, alike, aCover.hidden, bCover.hidden, (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed), row);
+  const covered = aCover.covered.length
+    ? {
+        ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))),
+        share: areaShare(aRest, a.indices, aCover.covered),
+      }
+    : null;
+  const parts = partRows(
+    a,
+    b,
+    alike,
+    aCover.hidden,
+    bCover.hidden,
+    (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed),
+    row,
+  );
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
 
-  const posing: Posing = bending === pair ? { pair, shown, source: aShape, result: bShape } : readyToPose(bending, samples, seed);
+  const posing: Posing =
+    bending === pair ? { pair, shown, source: aShape, result: bShape } : readyToPose(bending, samples, seed);
   const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(posing.pair, posing.shown) : null;
 
   const have = new Set(listMorphNames(result));
@@ -77,30 +113,80 @@ export async function compareCharacters(source: Document, result: Document, opti
   const morphs = names.map((name, i) => {
     throwIfAborted(signal);
     progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
-    const inSource = a.movedTriangles(name, MOVES), inResult = b.movedTriangles(name, MOVES), seenIn = (moved: Uint32Array, hidden: Uint8Array) => { const seen = withMark(moved, hidden, 0); return seen.length ? seen : moved; };
+    const inSource = a.movedTriangles(name, MOVES),
+      inResult = b.movedTriangles(name, MOVES),
+      seenIn = (moved: Uint32Array, hidden: Uint8Array) => {
+        const seen = withMark(moved, hidden, 0);
+        return seen.length ? seen : moved;
+      };
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
-    const found = row(name, distanceWithin(aShape, bShape, seenIn(inSource, aCover.hidden), seenIn(inResult, bCover.hidden), MORPH_SAMPLES, seed));
+    const found = row(
+      name,
+      distanceWithin(
+        aShape,
+        bShape,
+        seenIn(inSource, aCover.hidden),
+        seenIn(inResult, bCover.hidden),
+        MORPH_SAMPLES,
+        seed,
+      ),
+    );
     aShape.moveBack(aRest);
     bShape.moveBack(bRest);
     return found;
   });
-  const poses = still ? [] : poseRows(posing, (pose, i) => { throwIfAborted(signal); progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`); });
-  return { schema: 1, samples, shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) }, appearance: { baseColorDeltaE }, inventory: compareInventory(source, result) };
+  const poses = still
+    ? []
+    : poseRows(posing, (pose, i) => {
+        throwIfAborted(signal);
+        progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
+      });
+  return {
+    schema: 1,
+    samples,
+    shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) },
+    appearance: { baseColorDeltaE },
+    inventory: compareInventory(source, result),
+  };
 }
 
 /** One row a group of parts: what can be seen of it, or all of it where nothing can. */
-function partRows(a: Deformer, b: Deformer, alike: Alike, aHidden: Uint8Array, bHidden: Uint8Array, measure: (inA: Uint32Array, inB: Uint32Array) => Distance, row: (name: string, d: Distance) => ParityRow): ParityRow[] {
-  const inGroup = (groups: Uint16Array, group: number, hidden: Uint8Array) => { const all = trianglesIn(groups, group), open = withMark(all, hidden, 0); return open.length ? open : all; };
+function partRows(
+  a: Deformer,
+  b: Deformer,
+  alike: Alike,
+  aHidden: Uint8Array,
+  bHidden: Uint8Array,
+  measure: (inA: Uint32Array, inB: Uint32Array) => Distance,
+  row: (name: string, d: Distance) => ParityRow,
+): ParityRow[] {
+  const inGroup = (groups: Uint16Array, group: number, hidden: Uint8Array) => {
+    const all = trianglesIn(groups, group),
+      open = withMark(all, hidden, 0);
+    return open.length ? open : all;
+  };
   const names = new Map<number, string[]>();
-  for (const { part, firstTriangle, triangles } of a.ranges) if (triangles) { const group = alike.source[firstTriangle]; names.set(group, [...(names.get(group) ?? []), part.name]); }
-  return [...names].map(([group, own]) => row(titleOf(own, b, alike, group), measure(inGroup(alike.source, group, aHidden), inGroup(alike.result, group, bHidden))));
+  for (const { part, firstTriangle, triangles } of a.ranges)
+    if (triangles) {
+      const group = alike.source[firstTriangle];
+      names.set(group, [...(names.get(group) ?? []), part.name]);
+    }
+  return [...names].map(([group, own]) =>
+    row(
+      titleOf(own, b, alike, group),
+      measure(inGroup(alike.source, group, aHidden), inGroup(alike.result, group, bHidden)),
+    ),
+  );
 }
 
 /** The part's name; of several that became one, that one's. */
 function titleOf(own: readonly string[], b: Deformer, alike: Alike, group: number): string {
   if (own.length === 1) return own[0];
-  return b.ranges.find((range) => range.triangles && alike.result[range.firstTriangle] === group)?.part.name ?? `${own[0]} and ${own.length - 1} more`;
+  return (
+    b.ranges.find((range) => range.triangles && alike.result[range.firstTriangle] === group)?.part.name ??
+    `${own[0]} and ${own.length - 1} more`
+  );
 }
 
 function trianglesIn(groups: Uint16Array, group: number): Uint32Array {
@@ -113,9 +199,9 @@ const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => re
 
 function areaShare(positions: Float32Array, indices: Uint32Array, some: Uint32Array): number {
   const area = (t: number) => triangleArea(positions, indices[t * 3], indices[t * 3 + 1], indices[t * 3 + 2]);
-  let all = 0, part = 0;
+  let all = 0,
+    part = 0;
   for (let t = 0; t < indices.length / 3; t++) all += area(t);
   for (const t of some) part += area(t);
   return all > 0 ? Math.round((part / all) * 1000) / 1000 : 0;
 }
-

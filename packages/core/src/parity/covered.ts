@@ -4,7 +4,8 @@ import { AROUND, DepthBuffer } from '../geometry/index.ts';
 /** What can lie under something worn for good. What a lid or a mouth hides is shown in time, and counts. */
 const UNDER = new Set(['body', 'garment', 'footwear', 'accessory', 'other']);
 /** Pixels along the longer side of a view, and how many of them a surface may lie behind another and still count as seen. */
-const SIZE = 512, SLACK = 1.25;
+const SIZE = 512,
+  SLACK = 1.25;
 
 /**
  * Triangles that something worn covers from every side in every shape given: none of their corners is left visible in
@@ -13,18 +14,27 @@ const SIZE = 512, SLACK = 1.25;
  * @returns 1 for each covered triangle
  */
 export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Array[]): Uint8Array {
-  const { indices, ranges } = deformer, covered = new Uint8Array(indices.length / 3), open = new Uint8Array(deformer.vertices), buffer = new DepthBuffer(SIZE, false);
+  const { indices, ranges } = deformer,
+    covered = new Uint8Array(indices.length / 3),
+    open = new Uint8Array(deformer.vertices),
+    buffer = new DepthBuffer(SIZE, false);
   const through = (part: Part) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name));
   const under = ranges.filter(({ part }) => UNDER.has(part.role) && !through(part));
   // A single surface is covered by nothing but itself.
   if (under.length === 0 || ranges.length < 2) return covered;
-  for (const shape of shapes) for (const view of AROUND) {
-    buffer.lookAlong(view, shape);
-    for (const { part, firstTriangle, triangles } of ranges) if (!through(part)) buffer.draw(indices, firstTriangle, triangles, 0, () => {});
-    for (const { firstVertex, vertices } of under) markSeen(open, buffer, firstVertex, firstVertex + vertices);
-  }
-  for (const { firstTriangle, triangles } of under) for (let t = firstTriangle; t < firstTriangle + triangles; t++) covered[t] = open[indices[t * 3]] || open[indices[t * 3 + 1]] || open[indices[t * 3 + 2]] ? 0 : 1;
+  for (const shape of shapes)
+    for (const view of AROUND) {
+      buffer.lookAlong(view, shape);
+      for (const { part, firstTriangle, triangles } of ranges)
+        if (!through(part)) buffer.draw(indices, firstTriangle, triangles, 0, () => {});
+      for (const { firstVertex, vertices } of under) markSeen(open, buffer, firstVertex, firstVertex + vertices);
+    }
+  for (const { firstTriangle, triangles } of under)
+    for (let t = firstTriangle; t < firstTriangle + triangles; t++)
+      covered[t] = open[indices[t * 3]] || open[indices[t * 3 + 1]] || open[indices[t * 3 + 2]] ? 0 : 1;
   return covered;
 }
 
-function markSeen(open: Uint8Array, buffer: DepthBuffer, from: number, end: number): void { for (let v = from; v < end; v++) if (!open[v] && buffer.sees(v, SLACK)) open[v] = 1; }
+function markSeen(open: Uint8Array, buffer: DepthBuffer, from: number, end: number): void {
+  for (let v = from; v < end; v++) if (!open[v] && buffer.sees(v, SLACK)) open[v] = 1;
+}

@@ -18,7 +18,14 @@ function namesOf(document: Document): Map<string, Set<string>> {
     ['joint', new Set(skeletonOf(document).joints.map((joint) => joint.getName()))],
     ['morph', new Set(listMorphNames(document))],
     ['material', new Set(root.listMaterials().map((material) => material.getName()))],
-    ['map', new Set(root.listMaterials().flatMap((material) => mapsOf(material).map((use) => `${material.getName()} ${use.channel}`)))],
+    [
+      'map',
+      new Set(
+        root
+          .listMaterials()
+          .flatMap((material) => mapsOf(material).map((use) => `${material.getName()} ${use.channel}`)),
+      ),
+    ],
     ['clip', new Set(root.listAnimations().map((clip) => clip.getName()))],
   ]);
 }
@@ -27,7 +34,12 @@ function namesOf(document: Document): Map<string, Set<string>> {
 export function compareInventory(source: Document, result: Document): Inventory {
   const before = namesOf(source);
   const after = namesOf(result);
-  const { renamedJoints: renames = {}, joinedParts: joined = {}, splitParts: split = {}, leftOut = {} } = readDossier(result);
+  const {
+    renamedJoints: renames = {},
+    joinedParts: joined = {},
+    splitParts: split = {},
+    leftOut = {},
+  } = readDossier(result);
   const out: Inventory = { lost: [], added: [], renamed: [], leftOut: [] };
   for (const [sort, old] of before) {
     const now = after.get(sort) as Set<string>;
@@ -35,9 +47,13 @@ export function compareInventory(source: Document, result: Document): Inventory 
     for (const name of old) {
       const next = sort === 'joint' ? renames[name] : sort === 'part' ? joined[name] : undefined;
       const pieces = sort === 'part' ? split[next ?? name] : undefined;
-      if (pieces?.every((piece) => now.has(piece))) { out.renamed.push(`part: ${name} → ${pieces.join(', ')}`); for (const piece of pieces) explained.add(piece); }
-      else if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) { out.renamed.push(`${sort}: ${name} → ${next}`); explained.add(next); }
-      else if (sort === 'part' && leftOut[name] !== undefined) out.leftOut.push(`part: ${name} (${leftOut[name]})`);
+      if (pieces?.every((piece) => now.has(piece))) {
+        out.renamed.push(`part: ${name} → ${pieces.join(', ')}`);
+        for (const piece of pieces) explained.add(piece);
+      } else if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) {
+        out.renamed.push(`${sort}: ${name} → ${next}`);
+        explained.add(next);
+      } else if (sort === 'part' && leftOut[name] !== undefined) out.leftOut.push(`part: ${name} (${leftOut[name]})`);
       else if (!now.has(name)) out.lost.push(`${sort}: ${name}`);
     }
     for (const name of now) if (!old.has(name) && !explained.has(name)) out.added.push(`${sort}: ${name}`);

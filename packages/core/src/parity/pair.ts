@@ -17,38 +17,81 @@ export interface Side {
 }
 
 /** Two figures made ready to be compared: what was left out on purpose is gone, joints have met by role and parts by origin. */
-export interface Pair { source: Side; result: Side; alike: Alike }
+export interface Pair {
+  source: Side;
+  result: Side;
+  alike: Alike;
+}
 
 export function pairUp(source: Document, result: Document): Pair {
-  const { leftOut = {}, renamedJoints } = readDossier(result), a = createDeformer(source, (part) => leftOut[part.name] === undefined), b = createDeformer(result);
+  const { leftOut = {}, renamedJoints } = readDossier(result),
+    a = createDeformer(source, (part) => leftOut[part.name] === undefined),
+    b = createDeformer(result);
   const aRoles = roleIndex(jointRoles(source, a.skeleton));
-  const bRoles = rolesFromSource({ skeleton: a.skeleton, roles: aRoles }, { skeleton: b.skeleton, roles: roleIndex(jointRoles(result, b.skeleton)) }, renamedJoints);
+  const bRoles = rolesFromSource(
+    { skeleton: a.skeleton, roles: aRoles },
+    { skeleton: b.skeleton, roles: roleIndex(jointRoles(result, b.skeleton)) },
+    renamedJoints,
+  );
   const alike = alikeParts(a, b, result);
-  return { source: { deformer: a, roles: aRoles, groups: alike.source }, result: { deformer: b, roles: bRoles, groups: alike.result }, alike };
+  return {
+    source: { deformer: a, roles: aRoles, groups: alike.source },
+    result: { deformer: b, roles: bRoles, groups: alike.result },
+    alike,
+  };
 }
 
 /** Positions of a side at rest, or in a pose. */
-export const shapeOf = ({ deformer, roles }: Side, pose?: Pose): Float32Array => deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
+export const shapeOf = ({ deformer, roles }: Side, pose?: Pose): Float32Array =>
+  deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
 
 /** A side's surface, whose parts are measured against their like. */
-export const measuredSurface = (side: Side, { alike }: Pair, positions: Float32Array, samples: number, seed: number, only?: Uint32Array): MeasuredSurface => new MeasuredSurface(positions, side.deformer.indices, samples, seed, only, { of: side.groups, count: alike.groups });
+export const measuredSurface = (
+  side: Side,
+  { alike }: Pair,
+  positions: Float32Array,
+  samples: number,
+  seed: number,
+  only?: Uint32Array,
+): MeasuredSurface =>
+  new MeasuredSurface(positions, side.deformer.indices, samples, seed, only, { of: side.groups, count: alike.groups });
 
 /** Poses that show what lies under hems and cuffs. */
 const SHOWING = ['arms raised', 'squat', 'bent forward'];
 
 /** A side at rest and in the poses that show what clothes cover; `names` says which. */
-export interface Showing { names: string[]; shapes: { source: Float32Array[]; result: Float32Array[] } }
+export interface Showing {
+  names: string[];
+  shapes: { source: Float32Array[]; result: Float32Array[] };
+}
 
 /** @param still two figures that nothing poses are only looked at as they stand */
 export function showing({ source, result }: Pair, still = false): Showing {
-  const poses = still ? [] : RANGE_OF_MOTION.filter((pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => source.roles.has(turn.role))), all = [undefined, ...poses];
-  return { names: ['at rest', ...poses.map((pose) => pose.name)], shapes: { source: all.map((pose) => shapeOf(source, pose)), result: all.map((pose) => shapeOf(result, pose)) } };
+  const poses = still
+      ? []
+      : RANGE_OF_MOTION.filter(
+          (pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => source.roles.has(turn.role)),
+        ),
+    all = [undefined, ...poses];
+  return {
+    names: ['at rest', ...poses.map((pose) => pose.name)],
+    shapes: { source: all.map((pose) => shapeOf(source, pose)), result: all.map((pose) => shapeOf(result, pose)) },
+  };
 }
 
 /** Triangles that can be seen in some shape, and those that clothes cover in all; a figure without clothes keeps all of them open. */
-export function sortOut({ deformer }: Side, shapes: readonly Float32Array[]): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
-  const hidden = coveredTriangles(deformer, shapes), every = Uint32Array.from(hidden.keys()), covered = withMark(every, hidden, 1);
-  return { open: covered.length && covered.length < hidden.length ? withMark(every, hidden, 0) : undefined, covered, hidden };
+export function sortOut(
+  { deformer }: Side,
+  shapes: readonly Float32Array[],
+): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
+  const hidden = coveredTriangles(deformer, shapes),
+    every = Uint32Array.from(hidden.keys()),
+    covered = withMark(every, hidden, 1);
+  return {
+    open: covered.length && covered.length < hidden.length ? withMark(every, hidden, 0) : undefined,
+    covered,
+    hidden,
+  };
 }
 
 /** Those of `triangles` whose mark is `mark`. */

@@ -15,6 +15,13 @@ export interface ParityRow {
 }
 
 /** A distance that was measured, with the part in which it is largest. */
-export const rowOf = ({ source, result }: Pair, name: string, { rmsMm, p99Mm, maxMm, at }: Distance): ParityRow => ({ name, rmsMm, p99Mm, maxMm, where: at && maxMm > 0 ? partAt(at.side === 'source' ? source.deformer : result.deformer, at.triangle) : undefined });
+export const rowOf = ({ source, result }: Pair, name: string, { rmsMm, p99Mm, maxMm, at }: Distance): ParityRow => ({
+  name,
+  rmsMm,
+  p99Mm,
+  maxMm,
+  where: at && maxMm > 0 ? partAt(at.side === 'source' ? source.deformer : result.deformer, at.triangle) : undefined,
+});
 
-const partAt = (deformer: Deformer, triangle: number): string | undefined => deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;
+const partAt = (deformer: Deformer, triangle: number): string | undefined =>
+  deformer.ranges.find((range) => triangle < range.firstTriangle + range.triangles)?.part.name;

@@ -20,8 +20,17 @@ export class MeasuredSurface {
    * @param only triangles that samples lie on, ascending; all where left out. The trees hold the whole surface
    * @param groups groups that are measured against their like; all is one where left out
    */
-  constructor(private positions: Float32Array, readonly indices: Uint32Array, count: number, seed: number, only?: Uint32Array, groups: { of: Uint16Array; count: number } = { of: new Uint16Array(indices.length / 3), count: 1 }) {
-    this.samples = only ? samplesOn(positions, indices, only, count, seed) : sampleSurface(positions, indices, count, seed);
+  constructor(
+    private positions: Float32Array,
+    readonly indices: Uint32Array,
+    count: number,
+    seed: number,
+    only?: Uint32Array,
+    groups: { of: Uint16Array; count: number } = { of: new Uint16Array(indices.length / 3), count: 1 },
+  ) {
+    this.samples = only
+      ? samplesOn(positions, indices, only, count, seed)
+      : sampleSurface(positions, indices, count, seed);
     this.tree = new TriangleForest(positions, indices, groups.of, groups.count);
     this.points = new Float64Array(this.samples.triangle.length * 3);
     this.hints = new Int32Array(indices.length / 3).fill(-1);
@@ -34,7 +43,9 @@ export class MeasuredSurface {
   }
 
   /** Positions of the vertices as the surface is now. */
-  corners(): Float32Array { return this.positions; }
+  corners(): Float32Array {
+    return this.positions;
+  }
 
   locate(): Float64Array {
     return samplePositions(this.points, this.positions, this.indices, this.samples);
@@ -55,15 +66,26 @@ export class MeasuredSurface {
   /** Seeded samples on the triangles in `only` alone, placed where the surface is now. */
   sampleSome(only: Uint32Array, count: number, seed: number): { triangle: Uint32Array; points: Float64Array } {
     const samples = samplesOn(this.positions, this.indices, only, count, seed);
-    return { triangle: samples.triangle, points: samplePositions(new Float64Array(samples.triangle.length * 3), this.positions, this.indices, samples) };
+    return {
+      triangle: samples.triangle,
+      points: samplePositions(new Float64Array(samples.triangle.length * 3), this.positions, this.indices, samples),
+    };
   }
 }
 
 /** Samples on some of the triangles, numbered as in the whole. */
-function samplesOn(positions: Float32Array, indices: Uint32Array, only: Uint32Array, count: number, seed: number): SurfaceSamples {
+function samplesOn(
+  positions: Float32Array,
+  indices: Uint32Array,
+  only: Uint32Array,
+  count: number,
+  seed: number,
+): SurfaceSamples {
   const part = new Uint32Array(only.length * 3);
-  for (let i = 0, to = 0; i < only.length; i++) for (let k = 0, from = only[i] * 3; k < 3; k++) part[to++] = indices[from++];
-  const samples = sampleSurface(positions, part, count, seed), { triangle } = samples;
+  for (let i = 0, to = 0; i < only.length; i++)
+    for (let k = 0, from = only[i] * 3; k < 3; k++) part[to++] = indices[from++];
+  const samples = sampleSurface(positions, part, count, seed),
+    { triangle } = samples;
   for (let i = 0; i < triangle.length; i++) triangle[i] = only[triangle[i]];
   return samples;
 }
@@ -80,8 +102,16 @@ export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface
 }
 
 /** As {@link surfaceDistance}, sampled only on the triangles named, `count` samples on each side. */
-export function distanceWithin(source: MeasuredSurface, result: MeasuredSurface, inSource: Uint32Array, inResult: Uint32Array, count: number, seed: number): Distance {
-  const a = source.sampleSome(inSource, count, seed), b = result.sampleSome(inResult, count, seed);
+export function distanceWithin(
+  source: MeasuredSurface,
+  result: MeasuredSurface,
+  inSource: Uint32Array,
+  inResult: Uint32Array,
+  count: number,
+  seed: number,
+): Distance {
+  const a = source.sampleSome(inSource, count, seed),
+    b = result.sampleSome(inResult, count, seed);
   const gather = new DistanceGatherer(a.triangle.length + b.triangle.length);
   gather.add('source', a.points, a.triangle, source, result);
   gather.add('result', b.points, b.triangle, result, source);
@@ -95,20 +125,39 @@ class DistanceGatherer {
   private largest = -1;
   private at: Distance['at'] = null;
 
-  constructor(most: number) { this.distances = new Float64Array(most); }
+  constructor(most: number) {
+    this.distances = new Float64Array(most);
+  }
 
-  add(side: 'source' | 'result', points: Float64Array, triangle: Uint32Array, { hints, tree: { groupOf } }: MeasuredSurface, { tree }: MeasuredSurface): void {
+  add(
+    side: 'source' | 'result',
+    points: Float64Array,
+    triangle: Uint32Array,
+    { hints, tree: { groupOf } }: MeasuredSurface,
+    { tree }: MeasuredSurface,
+  ): void {
     let near = -1;
     for (let i = 0; i < triangle.length; i++) {
       const hint = hints[triangle[i]];
       // Where none is known, the last answer is a fair guess: samples come in the order of triangles.
-      const d = tree.closest(groupOf[triangle[i]], points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hint < 0 ? near : hint, SAME) * 1000;
+      const d =
+        tree.closest(
+          groupOf[triangle[i]],
+          points[i * 3],
+          points[i * 3 + 1],
+          points[i * 3 + 2],
+          hint < 0 ? near : hint,
+          SAME,
+        ) * 1000;
       near = tree.hit.triangle;
       hints[triangle[i]] = near;
       if (!Number.isFinite(d)) continue;
       this.distances[this.n++] = d;
       this.squares += d * d;
-      if (d > this.largest) { this.largest = d; this.at = { side, triangle: triangle[i] }; }
+      if (d > this.largest) {
+        this.largest = d;
+        this.at = { side, triangle: triangle[i] };
+      }
     }
   }
 

@@ -5,25 +5,48 @@ import { stepById, STEPS } from './steps.ts';
 /** A recipe as stored: which steps run and with which settings; what is not set comes from the target. */
 export const RecipeSchema = v.object({
   schema: v.literal(1),
-  steps: v.array(v.object({ id: v.string(), enabled: v.optional(v.boolean(), true), settings: v.optional(v.record(v.string(), v.unknown()), {}) })),
+  steps: v.array(
+    v.object({
+      id: v.string(),
+      enabled: v.optional(v.boolean(), true),
+      settings: v.optional(v.record(v.string(), v.unknown()), {}),
+    }),
+  ),
 });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 
 /** Every step, switched on, with nothing set. */
-export const defaultRecipe = (): Recipe => ({ schema: 1, steps: STEPS.map((step) => ({ id: step.id, enabled: true, settings: {} })) });
+export const defaultRecipe = (): Recipe => ({
+  schema: 1,
+  steps: STEPS.map((step) => ({ id: step.id, enabled: true, settings: {} })),
+});
 
 /** @throws ProblemError recipe.invalid, naming the step and the setting */
 export function parseRecipe(value: unknown): Recipe {
   const parsed = v.safeParse(RecipeSchema, value);
-  if (!parsed.success) throw new ProblemError('recipe.invalid', `The recipe can't be used: ${parsed.issues[0].message}.`, parsed.issues[0].path?.map((item) => String(item.key)).join('.'));
+  if (!parsed.success)
+    throw new ProblemError(
+      'recipe.invalid',
+      `The recipe can't be used: ${parsed.issues[0].message}.`,
+      parsed.issues[0].path?.map((item) => String(item.key)).join('.'),
+    );
   for (const entry of parsed.output.steps) {
     const step = stepById(entry.id);
-    if (!step) throw new ProblemError('recipe.unknown-step', `The recipe names the step “${entry.id}”, which doesn't exist.`, entry.id);
+    if (!step)
+      throw new ProblemError(
+        'recipe.unknown-step',
+        `The recipe names the step “${entry.id}”, which doesn't exist.`,
+        entry.id,
+      );
     const settings = v.safeParse(step.settings, entry.settings);
     if (!settings.success) {
       const issue = settings.issues[0];
       const path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
-      throw new ProblemError('recipe.setting', `In step “${step.title}”, ${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`, `${entry.id}.${path}`);
+      throw new ProblemError(
+        'recipe.setting',
+        `In step “${step.title}”, ${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
+        `${entry.id}.${path}`,
+      );
     }
   }
   return parsed.output;

@@ -66,23 +66,41 @@ export interface RunOptions {
  * Runs a recipe from `source` for `target`. Each step's result is looked up by its key first, so that a second
  * run, or one after a crash, starts at the first step whose key is new. `source` is not changed.
  */
-export async function runRecipe(source: Source, target: Target, recipe: Recipe, options: RunOptions): Promise<RecipeRun> {
+export async function runRecipe(
+  source: Source,
+  target: Target,
+  recipe: Recipe,
+  options: RunOptions,
+): Promise<RecipeRun> {
   const { context, store, onStep } = options;
   const io = await createGltfIO();
   const checked = parseRecipe(recipe);
   const hashText = (text: string) => context.hash(new TextEncoder().encode(text));
-  let kept: KeptDocument | null = store && source.manifest ? { key: hashText(stable(source.manifest)), manifest: source.manifest } : null;
+  let kept: KeptDocument | null =
+    store && source.manifest ? { key: hashText(stable(source.manifest)), manifest: source.manifest } : null;
   let document: Document | null = null;
   const steps: StepResult[] = [];
-  const open = async () => (document ??= !kept || kept.manifest === source.manifest ? copyDocument(await source.document()) : await fromPieces(io, kept.manifest, store));
+  const open = async () =>
+    (document ??=
+      !kept || kept.manifest === source.manifest
+        ? copyDocument(await source.document())
+        : await fromPieces(io, kept.manifest, store));
   const active = STEPS.filter((step) => checked.steps.find((entry) => entry.id === step.id)?.enabled !== false);
   for (const [i, step] of active.entries()) {
     throwIfAborted(context.signal);
-    const said = checked.steps.find((entry) => entry.id === step.id)?.settings ?? {}, settings = v.parse(step.settings, said), slips = unknownSettings(step, said);
-    const report = (fraction: number, message: string) => context.progress((i + Math.min(1, fraction)) / active.length, message);
+    const said = checked.steps.find((entry) => entry.id === step.id)?.settings ?? {},
+      settings = v.parse(step.settings, said),
+      slips = unknownSettings(step, said);
+    const report = (fraction: number, message: string) =>
+      context.progress((i + Math.min(1, fraction)) / active.length, message);
     report(0, step.title);
     if (kept) {
-      kept = { ...kept, key: hashText([kept.key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n')) };
+      kept = {
+        ...kept,
+        key: hashText(
+          [kept.key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n'),
+        ),
+      };
       const known = await store?.get(kept.key);
       if (known) {
         const { key, manifest, ...did } = known;
@@ -101,7 +119,15 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
     const { measures, findings: found } = await step.run(working, settings, target, { ...context, progress: report });
     const findings = [...unknown, ...found];
     const packed = kept && (await packDocument(io, working, context.hash));
-    const result: StepResult = { id: step.id, station: step.station, title: step.title, cached: false, seconds: (performance.now() - started) / 1000, measures, findings };
+    const result: StepResult = {
+      id: step.id,
+      station: step.station,
+      title: step.title,
+      cached: false,
+      seconds: (performance.now() - started) / 1000,
+      measures,
+      findings,
+    };
     if (kept && packed) {
       kept = { ...kept, manifest: packed.manifest };
       await store?.put({ ...result, ...kept }, packed.pieces);
@@ -116,12 +142,20 @@ export async function runRecipe(source: Source, target: Target, recipe: Recipe, 
 }
 
 /** Only reached where a result was found in the store, so that there is one. */
-async function fromPieces(io: Awaited<ReturnType<typeof createGltfIO>>, manifest: GLTF.IGLTF, store: StepStore | undefined): Promise<Document> {
+async function fromPieces(
+  io: Awaited<ReturnType<typeof createGltfIO>>,
+  manifest: GLTF.IGLTF,
+  store: StepStore | undefined,
+): Promise<Document> {
   const pieces = (await store?.piece(piecesOf(manifest))) ?? new Map<string, Uint8Array>();
   return unpackDocument(io, manifest, (hash) => pieces.get(hash));
 }
 
 /** JSON with keys in order, so that equal settings give equal text. */
 export function stable(value: unknown): string {
-  return JSON.stringify(value, (_, inner) => (inner && typeof inner === 'object' && !Array.isArray(inner) ? Object.fromEntries(Object.entries(inner).sort(([a], [b]) => (a < b ? -1 : 1))) : inner));
+  return JSON.stringify(value, (_, inner) =>
+    inner && typeof inner === 'object' && !Array.isArray(inner)
+      ? Object.fromEntries(Object.entries(inner).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : inner,
+  );
 }

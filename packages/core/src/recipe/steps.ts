@@ -8,5 +8,23 @@ import { findMapsStep, texturesStep } from '../textures/index.ts';
 import { bindStep, mendWeightsStep, transferStep, weightsStep } from '../weights/index.ts';
 
 /** Every step there is, in the order in which a recipe runs them. */
-export const STEPS: readonly StepDefinition[] = [leaveOutStep, standStep, splitTilesStep, findMapsStep, assembleStep, bindStep, repairStep, transferStep, skeletonStep, restStep, bakeSkeletonStep, mendWeightsStep, weightsStep, channelsStep, materialsStep, texturesStep, reduceStep] as unknown as readonly StepDefinition[];
+export const STEPS: readonly StepDefinition[] = [
+  leaveOutStep,
+  standStep,
+  splitTilesStep,
+  findMapsStep,
+  assembleStep,
+  bindStep,
+  repairStep,
+  transferStep,
+  skeletonStep,
+  restStep,
+  bakeSkeletonStep,
+  mendWeightsStep,
+  weightsStep,
+  channelsStep,
+  materialsStep,
+  texturesStep,
+  reduceStep,
+] as unknown as readonly StepDefinition[];
 export const stepById = (id: string): StepDefinition | undefined => STEPS.find((step) => step.id === id);

@@ -17,27 +17,63 @@ const NAMING: Readonly<Record<string, Readonly<Record<string, Kind>>>> = {
 export function unknownSettings(step: StepDefinition, settings: Readonly<Record<string, unknown>>): Finding[] {
   const entries = (step.settings as unknown as { entries?: Record<string, unknown> }).entries;
   if (!entries) return [];
-  return Object.keys(settings).filter((name) => !(name in entries)).map((name) => ({ code: 'recipe.unknown-setting', severity: 'warning', message: `“${step.title}” has no setting “${name}”${suggestion(name, Object.keys(entries))}. It did nothing.`, where: `${step.id}.${name}`, repair: step.id }));
+  return Object.keys(settings)
+    .filter((name) => !(name in entries))
+    .map((name) => ({
+      code: 'recipe.unknown-setting',
+      severity: 'warning',
+      message: `“${step.title}” has no setting “${name}”${suggestion(name, Object.keys(entries))}. It did nothing.`,
+      where: `${step.id}.${name}`,
+      repair: step.id,
+    }));
 }
 
 /** Materials, parts and joints that settings name and the character doesn't have. */
-export function unknownNames(step: StepDefinition, settings: Readonly<Record<string, unknown>>, document: Document): Finding[] {
+export function unknownNames(
+  step: StepDefinition,
+  settings: Readonly<Record<string, unknown>>,
+  document: Document,
+): Finding[] {
   return Object.entries(NAMING[step.id] ?? {}).flatMap(([setting, kind]) => {
     const said = settings[setting];
     if (!said || typeof said !== 'object' || !Object.keys(said).length) return [];
-    const have = namesOf(document, kind), known = new Set(have);
-    return Object.keys(said).filter((name) => !known.has(name)).map((name): Finding => ({ code: 'recipe.unknown-name', severity: 'warning', message: `“${step.title}” names the ${kind} “${name}”, which the character doesn't have${suggestion(name, have)}. That setting did nothing.`, where: name, repair: step.id }));
+    const have = namesOf(document, kind),
+      known = new Set(have);
+    return Object.keys(said)
+      .filter((name) => !known.has(name))
+      .map(
+        (name): Finding => ({
+          code: 'recipe.unknown-name',
+          severity: 'warning',
+          message: `“${step.title}” names the ${kind} “${name}”, which the character doesn't have${suggestion(name, have)}. That setting did nothing.`,
+          where: name,
+          repair: step.id,
+        }),
+      );
   });
 }
 
 function namesOf(document: Document, kind: Kind): string[] {
-  if (kind === 'material') return document.getRoot().listMaterials().map((material) => material.getName());
-  return kind === 'part' ? listParts(document).map((part) => part.id) : skeletonOf(document).joints.map((joint) => joint.getName());
+  if (kind === 'material')
+    return document
+      .getRoot()
+      .listMaterials()
+      .map((material) => material.getName());
+  return kind === 'part'
+    ? listParts(document).map((part) => part.id)
+    : skeletonOf(document).joints.map((joint) => joint.getName());
 }
 
 /** The nearest name that exists, where no more than two letters in five differ (Levenshtein 1966). */
 function suggestion(name: string, have: readonly string[]): string {
-  let best = '', least = Math.max(2, Math.ceil(name.length * 0.4)) + 1;
-  for (const other of have) { const off = distance(name.toLowerCase(), other.toLowerCase()); if (off < least) { least = off; best = other; } }
+  let best = '',
+    least = Math.max(2, Math.ceil(name.length * 0.4)) + 1;
+  for (const other of have) {
+    const off = distance(name.toLowerCase(), other.toLowerCase());
+    if (off < least) {
+      least = off;
+      best = other;
+    }
+  }
   return best ? `; “${best}” is nearest` : '';
 }

@@ -7,7 +7,23 @@ import type { Part } from '../character/index.ts';
  * What clothes cover is not starved: at 0.3 of its claim 108 cm² of skin showed through the crowd's pilot instead of 3.
  */
 export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
-  head: 1.1, eyes: 0.6, cornea: 0.4, tears: 0.5, lashes: 0.8, brows: 0.8, teeth: 0.5, tongue: 0.4, hands: 0.9, body: 1.2, nails: 0.5, scalp: 0.6, hair: 1.2, garment: 1.2, footwear: 0.9, accessory: 0.7, other: 1,
+  head: 1.1,
+  eyes: 0.6,
+  cornea: 0.4,
+  tears: 0.5,
+  lashes: 0.8,
+  brows: 0.8,
+  teeth: 0.5,
+  tongue: 0.4,
+  hands: 0.9,
+  body: 1.2,
+  nails: 0.5,
+  scalp: 0.6,
+  hair: 1.2,
+  garment: 1.2,
+  footwear: 0.9,
+  accessory: 0.7,
+  other: 1,
 };
 
 /** Exponent of the sharing rule: 1 would keep the source's own distribution, 0 give every part the same. */
@@ -31,10 +47,22 @@ export interface PartBudget {
  * (what it can't use goes to the others), never below `least` where it has that many. Fixed parts come first.
  * The shares add up to the budget exactly where the parts have enough triangles.
  */
-export function shareBudget(parts: readonly Pick<Part, 'id' | 'triangles' | 'role'>[], budget: number, fixed: Readonly<Record<string, number>> = {}, importance: Readonly<Record<string, number>> = {}, least = 12): PartBudget[] {
+export function shareBudget(
+  parts: readonly Pick<Part, 'id' | 'triangles' | 'role'>[],
+  budget: number,
+  fixed: Readonly<Record<string, number>> = {},
+  importance: Readonly<Record<string, number>> = {},
+  least = 12,
+): PartBudget[] {
   const rows: PartBudget[] = parts.map((part) => {
     const set = fixed[part.id];
-    return { id: part.id, from: part.triangles, to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))), importance: importance[part.id] ?? ROLE_IMPORTANCE[part.role] ?? 1, fixed: set !== undefined };
+    return {
+      id: part.id,
+      from: part.triangles,
+      to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))),
+      importance: importance[part.id] ?? ROLE_IMPORTANCE[part.role] ?? 1,
+      fixed: set !== undefined,
+    };
   });
   let left = budget - rows.reduce((sum, row) => sum + (row.fixed ? row.to : 0), 0);
   let open = rows.filter((row) => !row.fixed && row.from > 0);
@@ -51,11 +79,15 @@ export function shareBudget(parts: readonly Pick<Part, 'id' | 'triangles' | 'rol
       for (let i = 0; i < rest && byImportance.length; i++) byImportance[i % byImportance.length].to++;
       break;
     }
-    for (const row of settled) { row.to = full.length ? row.from : Math.min(least, row.from); left -= row.to; }
+    for (const row of settled) {
+      row.to = full.length ? row.from : Math.min(least, row.from);
+      left -= row.to;
+    }
     open = open.filter((row) => !settled.includes(row));
   }
   return rows;
 }
 
 /** Budgets as the simplifier takes them. */
-export const budgetById = (rows: readonly PartBudget[]): Map<string, number> => new Map(rows.map((row) => [row.id, row.to]));
+export const budgetById = (rows: readonly PartBudget[]): Map<string, number> =>
+  new Map(rows.map((row) => [row.id, row.to]));

@@ -13,17 +13,27 @@ const SIZE = 224;
 export function seenShares(document: Document): Map<string, number> {
   const deformer = createDeformer(document, () => true, false);
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
-  const seen = new Float64Array(deformer.ranges.length), facing = new Float64Array(deformer.ranges.length);
-  const through = deformer.ranges.map(({ part }) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name)));
+  const seen = new Float64Array(deformer.ranges.length),
+    facing = new Float64Array(deformer.ranges.length);
+  const through = deformer.ranges.map(
+    ({ part }) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name)),
+  );
   const order = [...deformer.ranges.keys()].sort((a, b) => Number(through[a]) - Number(through[b]) || a - b);
   const buffer = new DepthBuffer(SIZE);
   for (const view of AROUND) {
     buffer.lookAlong(view, positions);
     for (const r of order) {
       const { firstTriangle, triangles } = deformer.ranges[r];
-      facing[r] += buffer.draw(deformer.indices, firstTriangle, triangles, through[r] ? -1 : r, (pixels) => { if (through[r]) seen[r] += pixels; });
+      facing[r] += buffer.draw(deformer.indices, firstTriangle, triangles, through[r] ? -1 : r, (pixels) => {
+        if (through[r]) seen[r] += pixels;
+      });
     }
     buffer.countInto(seen);
   }
-  return new Map(deformer.ranges.map(({ part }, r) => [part.id, facing[r] > 0 ? Math.round(Math.min(1, seen[r] / facing[r]) * 20) / 20 : 0]));
+  return new Map(
+    deformer.ranges.map(({ part }, r) => [
+      part.id,
+      facing[r] > 0 ? Math.round(Math.min(1, seen[r] / facing[r]) * 20) / 20 : 0,
+    ]),
+  );
 }

@@ -8,26 +8,49 @@ import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 type Reduced = Awaited<ReturnType<typeof simplifyParts>>;
 
 /** Where some parts can't come down to their share (borders that must not gape), the others give what is too much. */
-async function takeFromOthers(document: Document, budget: number, first: Reduced, rows: readonly PartBudget[], context: StepContext): Promise<Reduced> {
+async function takeFromOthers(
+  document: Document,
+  budget: number,
+  first: Reduced,
+  rows: readonly PartBudget[],
+  context: StepContext,
+): Promise<Reduced> {
   let now = first;
   for (let round = 0; round < 3; round++) {
     const parts = listParts(document);
-    const total = parts.reduce((sum, part) => sum + part.triangles, 0), over = total - budget;
+    const total = parts.reduce((sum, part) => sum + part.triangles, 0),
+      over = total - budget;
     if (over <= 0) break;
     const stuck = new Set(now.parts.filter((row) => row.to > row.asked * 1.02 + 2).map((row) => row.id));
     const fixed = new Set(rows.filter((row) => row.fixed).map((row) => row.id));
     const giving = parts.filter((part) => !stuck.has(part.id) && !fixed.has(part.id) && part.triangles > 60);
     const has = giving.reduce((sum, part) => sum + part.triangles, 0);
     if (has <= over) break;
-    const next = await simplifyParts(document, new Map(giving.map((part) => [part.id, Math.floor(part.triangles * (1 - over / has)) - 1])), SIMPLIFY_DEFAULTS, context.progress, context.signal);
+    const next = await simplifyParts(
+      document,
+      new Map(giving.map((part) => [part.id, Math.floor(part.triangles * (1 - over / has)) - 1])),
+      SIMPLIFY_DEFAULTS,
+      context.progress,
+      context.signal,
+    );
     const reached = new Map(next.parts.map((row) => [row.id, row]));
-    now = { parts: now.parts.map((row) => { const again = reached.get(row.id); return again ? { ...row, to: again.to, asked: again.asked < again.from ? again.asked : row.asked } : row; }), findings: now.findings };
+    now = {
+      parts: now.parts.map((row) => {
+        const again = reached.get(row.id);
+        return again ? { ...row, to: again.to, asked: again.asked < again.from ? again.asked : row.asked } : row;
+      }),
+      findings: now.findings,
+    };
   }
   return now;
 }
 
 export const reduceStep = defineStep({
-  id: 'reduce.simplify', station: 'reduce', title: 'Triangles to budget', version: 9, needs: ['R1', 'R2', 'R5'],
+  id: 'reduce.simplify',
+  station: 'reduce',
+  title: 'Triangles to budget',
+  version: 9,
+  needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */
     triangles: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),
@@ -42,7 +65,12 @@ export const reduceStep = defineStep({
     const before = parts.reduce((sum, part) => sum + part.triangles, 0);
     const vertices = parts.reduce((sum, part) => sum + part.vertices, 0);
     const budget = Math.min(settings.triangles ?? target.triangles.max, before);
-    const rows = shareBudget(parts.map((part) => ({ id: part.id, triangles: part.triangles, role: part.role })), budget, settings.parts, settings.importance);
+    const rows = shareBudget(
+      parts.map((part) => ({ id: part.id, triangles: part.triangles, role: part.role })),
+      budget,
+      settings.parts,
+      settings.importance,
+    );
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const after = listParts(document);

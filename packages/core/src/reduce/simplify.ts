@@ -18,11 +18,20 @@ export interface SimplifyOptions {
   /** How much a change of joint weight counts, in parts of the extent; default 0.2, on heads 0.3. */
   jointWeight: number;
 }
-export const SIMPLIFY_DEFAULTS: Readonly<SimplifyOptions> = Object.freeze({ normalWeight: 0.2, uvWeight: 0.5, morphWeight: 1, jointWeight: 0.2 });
+export const SIMPLIFY_DEFAULTS: Readonly<SimplifyOptions> = Object.freeze({
+  normalWeight: 0.2,
+  uvWeight: 0.5,
+  morphWeight: 1,
+  jointWeight: 0.2,
+});
 
 /** Of the face: lips and lids are small folds that normals tell of more than distances; with the others' weights a mouth became a line. */
-const FACE: Readonly<Pick<SimplifyOptions, 'normalWeight' | 'jointWeight'>> = Object.freeze({ normalWeight: 0.5, jointWeight: 0.3 });
-const optionsFor = (part: Part, options: SimplifyOptions): SimplifyOptions => (part.role === 'head' && options === SIMPLIFY_DEFAULTS ? { ...options, ...FACE } : options);
+const FACE: Readonly<Pick<SimplifyOptions, 'normalWeight' | 'jointWeight'>> = Object.freeze({
+  normalWeight: 0.5,
+  jointWeight: 0.3,
+});
+const optionsFor = (part: Part, options: SimplifyOptions): SimplifyOptions =>
+  part.role === 'head' && options === SIMPLIFY_DEFAULTS ? { ...options, ...FACE } : options;
 
 export interface PartReduced {
   id: string;
@@ -36,7 +45,13 @@ export interface PartReduced {
  * as built in meshoptimizer), so that what remains keeps its UVs, weights and morph deltas exactly. Vertices
  * that another part touches stay, so that parts don't gape. Changes `document` in place.
  */
-export async function simplifyParts(document: Document, budgets: ReadonlyMap<string, number>, options: SimplifyOptions = SIMPLIFY_DEFAULTS, progress: (fraction: number, message: string) => void = () => {}, signal?: StopSignal): Promise<{ parts: PartReduced[]; findings: Finding[] }> {
+export async function simplifyParts(
+  document: Document,
+  budgets: ReadonlyMap<string, number>,
+  options: SimplifyOptions = SIMPLIFY_DEFAULTS,
+  progress: (fraction: number, message: string) => void = () => {},
+  signal?: StopSignal,
+): Promise<{ parts: PartReduced[]; findings: Finding[] }> {
   await MeshoptSimplifier.ready;
   const findings: Finding[] = [];
   const rows: PartReduced[] = [];
@@ -48,11 +63,22 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
     progress(i / parts.length, `reducing ${part.name}`);
     const before = done.get(part.prim);
     const asked = budgets.get(part.id) ?? part.triangles;
-    if (before) { rows.push({ ...before, id: part.id }); continue; }
+    if (before) {
+      rows.push({ ...before, id: part.id });
+      continue;
+    }
     const row: PartReduced = { id: part.id, from: part.triangles, asked, to: part.triangles };
     if (asked < part.triangles && part.triangles > 0) {
       row.to = simplifyPart(document, part, asked, shared.get(part.prim) as Uint8Array, optionsFor(part, options));
-      if (row.to > asked * 1.02 + 2) findings.push({ code: 'reduce.not-reached', severity: 'warning', message: `“${part.name}” stopped at ${row.to} triangles: its seams and borders can't be taken further without gaps.`, where: part.id, measured: row.to, limit: asked });
+      if (row.to > asked * 1.02 + 2)
+        findings.push({
+          code: 'reduce.not-reached',
+          severity: 'warning',
+          message: `“${part.name}” stopped at ${row.to} triangles: its seams and borders can't be taken further without gaps.`,
+          where: part.id,
+          measured: row.to,
+          limit: asked,
+        });
     }
     done.set(part.prim, row);
     rows.push(row);
@@ -63,24 +89,38 @@ export async function simplifyParts(document: Document, budgets: ReadonlyMap<str
 /** Marks, for each primitive, the vertices whose exact position another primitive has too. */
 function sharedVertices(parts: readonly Part[]): Map<Primitive, Uint8Array> {
   const prims = [...new Set(parts.map((part) => part.prim))];
-  const values = prims.map((prim) => { const accessor = prim.getAttribute('POSITION'); return accessor ? floatsOf(accessor) : new Float32Array(0); });
+  const values = prims.map((prim) => {
+    const accessor = prim.getAttribute('POSITION');
+    return accessor ? floatsOf(accessor) : new Float32Array(0);
+  });
   const total = values.reduce((sum, array) => sum + array.length / 3, 0);
   // Open addressing over bit patterns: strings as keys cost more than the reduction itself.
   const size = 2 ** Math.ceil(Math.log2(Math.max(2, total * 2)));
-  const slotPrim = new Int32Array(size).fill(-1), slotVertex = new Uint32Array(size);
+  const slotPrim = new Int32Array(size).fill(-1),
+    slotVertex = new Uint32Array(size);
   const shared = values.map((array) => new Uint8Array(array.length / 3));
   values.forEach((array, p) => {
-    const bits = new Uint32Array(array.length), plain = new Float32Array(bits.buffer);
+    const bits = new Uint32Array(array.length),
+      plain = new Float32Array(bits.buffer);
     // −0 and 0 are one place.
     for (let i = 0; i < array.length; i++) plain[i] = array[i] + 0;
     for (let v = 0; v < array.length / 3; v++) {
       let slot = hashOf(bits[v * 3], bits[v * 3 + 1], bits[v * 3 + 2]) & (size - 1);
-      for (;; slot = (slot + 1) & (size - 1)) {
+      for (; ; slot = (slot + 1) & (size - 1)) {
         const owner = slotPrim[slot];
-        if (owner < 0) { slotPrim[slot] = p; slotVertex[slot] = v; break; }
-        const other = values[owner], o = slotVertex[slot] * 3;
-        if (other[o] !== array[v * 3] || other[o + 1] !== array[v * 3 + 1] || other[o + 2] !== array[v * 3 + 2]) continue;
-        if (owner !== p) { shared[p][v] = 1; shared[owner][slotVertex[slot]] = 1; }
+        if (owner < 0) {
+          slotPrim[slot] = p;
+          slotVertex[slot] = v;
+          break;
+        }
+        const other = values[owner],
+          o = slotVertex[slot] * 3;
+        if (other[o] !== array[v * 3] || other[o + 1] !== array[v * 3 + 1] || other[o + 2] !== array[v * 3 + 2])
+          continue;
+        if (owner !== p) {
+          shared[p][v] = 1;
+          shared[owner][slotVertex[slot]] = 1;
+        }
         break;
       }
     }
@@ -89,20 +129,35 @@ function sharedVertices(parts: readonly Part[]): Map<Primitive, Uint8Array> {
   return spreadWithinPlaces(prims, values, shared);
 }
 
-function spreadWithinPlaces(prims: readonly Primitive[], values: readonly Float32Array[], shared: readonly Uint8Array[]): Map<Primitive, Uint8Array> {
-  return new Map(prims.map((prim, p) => {
-    const marks = shared[p], array = values[p];
-    if (marks.includes(1)) {
-      const places = new Set<string>();
-      const key = (v: number) => `${array[v * 3]},${array[v * 3 + 1]},${array[v * 3 + 2]}`;
-      marks.forEach((mark, v) => { if (mark) places.add(key(v)); });
-      for (let v = 0; v < marks.length; v++) if (!marks[v] && places.has(key(v))) marks[v] = 1;
-    }
-    return [prim, marks];
-  }));
+function spreadWithinPlaces(
+  prims: readonly Primitive[],
+  values: readonly Float32Array[],
+  shared: readonly Uint8Array[],
+): Map<Primitive, Uint8Array> {
+  return new Map(
+    prims.map((prim, p) => {
+      const marks = shared[p],
+        array = values[p];
+      if (marks.includes(1)) {
+        const places = new Set<string>();
+        const key = (v: number) => `${array[v * 3]},${array[v * 3 + 1]},${array[v * 3 + 2]}`;
+        marks.forEach((mark, v) => {
+          if (mark) places.add(key(v));
+        });
+        for (let v = 0; v < marks.length; v++) if (!marks[v] && places.has(key(v))) marks[v] = 1;
+      }
+      return [prim, marks];
+    }),
+  );
 }
 
-function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8Array, options: SimplifyOptions): number {
+function simplifyPart(
+  document: Document,
+  part: Part,
+  asked: number,
+  lock: Uint8Array,
+  options: SimplifyOptions,
+): number {
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
   if (!accessor) return part.triangles;
@@ -111,9 +166,32 @@ function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8
   const indices = trianglesOf(prim).slice();
   const { values, weights } = gatherAttributes(prim, positions, vertices, options);
   const target = Math.max(0, Math.floor(asked)) * 3;
-  const run = (flags: ('LockBorder' | 'Regularize')[]) => (weights.length
-    ? MeshoptSimplifier.simplifyWithAttributes(indices, positions, 3, values, weights.length, weights, lock, target, 1, flags)
-    : MeshoptSimplifier.simplifyWithAttributes(indices, positions, 3, new Float32Array(0), 0, [], lock, target, 1, flags))[0];
+  const run = (flags: ('LockBorder' | 'Regularize')[]) =>
+    (weights.length
+      ? MeshoptSimplifier.simplifyWithAttributes(
+          indices,
+          positions,
+          3,
+          values,
+          weights.length,
+          weights,
+          lock,
+          target,
+          1,
+          flags,
+        )
+      : MeshoptSimplifier.simplifyWithAttributes(
+          indices,
+          positions,
+          3,
+          new Float32Array(0),
+          0,
+          [],
+          lock,
+          target,
+          1,
+          flags,
+        ))[0];
   const reduced = run([]);
   keepVertices(document, prim, reduced);
   return reduced.length / 3;
@@ -122,23 +200,35 @@ function simplifyPart(document: Document, part: Part, asked: number, lock: Uint8
 const STRETCH = 256;
 
 /** What the simplifier is given besides positions: interleaved attributes and their weights, in the order: normals, UVs, joint weights, morph patterns. */
-export function gatherAttributes(prim: Primitive, positions: Float32Array, vertices: number, options: SimplifyOptions): { values: Float32Array; weights: number[] } {
+export function gatherAttributes(
+  prim: Primitive,
+  positions: Float32Array,
+  vertices: number,
+  options: SimplifyOptions,
+): { values: Float32Array; weights: number[] } {
   const columns: { data: Float32Array; size: number; weight: number }[] = [];
   const extent = extentOf(positions);
   const normal = prim.getAttribute('NORMAL');
-  if (normal && options.normalWeight > 0) columns.push({ data: floatsOf(normal), size: 3, weight: options.normalWeight });
+  if (normal && options.normalWeight > 0)
+    columns.push({ data: floatsOf(normal), size: 3, weight: options.normalWeight });
   const uv = prim.getAttribute('TEXCOORD_0');
   if (uv && options.uvWeight > 0) columns.push({ data: floatsOf(uv), size: 2, weight: options.uvWeight });
   let free = MOST_ATTRIBUTES - columns.reduce((sum, column) => sum + column.size, 0);
   const influences = influencesOf(prim);
   if (influences && options.jointWeight > 0) {
-    for (const data of weightAttributes(influences.joints, influences.weights, influences.perVertex, 12)) columns.push({ data, size: 1, weight: options.jointWeight });
+    for (const data of weightAttributes(influences.joints, influences.weights, influences.perVertex, 12))
+      columns.push({ data, size: 1, weight: options.jointWeight });
     free = MOST_ATTRIBUTES - columns.reduce((sum, column) => sum + column.size, 0);
   }
   if (options.morphWeight > 0) {
-    const deltas = prim.listTargets().map((target) => target.getAttribute('POSITION')).filter((delta) => delta !== null).map(floatsOf);
+    const deltas = prim
+      .listTargets()
+      .map((target) => target.getAttribute('POSITION'))
+      .filter((delta) => delta !== null)
+      .map(floatsOf);
     // Attribute error is relative to the extent, as position error is, so metres are divided by it.
-    for (const data of morphComponents(deltas, Math.floor(free / 3))) columns.push({ data, size: 3, weight: options.morphWeight / extent });
+    for (const data of morphComponents(deltas, Math.floor(free / 3)))
+      columns.push({ data, size: 3, weight: options.morphWeight / extent });
   }
   const stride = columns.reduce((sum, column) => sum + column.size, 0);
   const values = new Float32Array(vertices * stride);
@@ -147,22 +237,38 @@ export function gatherAttributes(prim: Primitive, positions: Float32Array, verti
   // In stretches that the cache holds: each column reaches over the whole array.
   for (let from = 0; from < vertices; from += STRETCH) {
     let at = 0;
-    for (const { data, size } of columns) for (let k = 0; k < size; k++, at++) weave(values, stride, at, data, size, k, from, Math.min(vertices, from + STRETCH));
+    for (const { data, size } of columns)
+      for (let k = 0; k < size; k++, at++)
+        weave(values, stride, at, data, size, k, from, Math.min(vertices, from + STRETCH));
   }
   return { values, weights };
 }
 
 // Loops over whole arrays stand alone: code that was compiled together with questions to the document is thrown away
 // when the objects it met are gone.
-function weave(values: Float32Array, stride: number, at: number, data: Float32Array, size: number, k: number, from: number, end: number): void {
-  for (let v = from, to = from * stride + at, i = from * size + k; v < end; v++, to += stride, i += size) values[to] = data[i];
+function weave(
+  values: Float32Array,
+  stride: number,
+  at: number,
+  data: Float32Array,
+  size: number,
+  k: number,
+  from: number,
+  end: number,
+): void {
+  for (let v = from, to = from * stride + at, i = from * size + k; v < end; v++, to += stride, i += size)
+    values[to] = data[i];
 }
 
 function extentOf(positions: Float32Array): number {
   let most = 1e-9;
   for (let k = 0; k < 3; k++) {
-    let low = Infinity, high = -Infinity;
-    for (let i = k; i < positions.length; i += 3) { low = Math.min(low, positions[i]); high = Math.max(high, positions[i]); }
+    let low = Infinity,
+      high = -Infinity;
+    for (let i = k; i < positions.length; i += 3) {
+      low = Math.min(low, positions[i]);
+      high = Math.max(high, positions[i]);
+    }
     most = Math.max(most, high - low);
   }
   return most;
@@ -170,24 +276,38 @@ function extentOf(positions: Float32Array): number {
 
 /** Vertices that `indices` names, ascending; `place` says where each comes to lie. */
 function keptBy(indices: Uint32Array, place: Uint32Array): Uint32Array {
-  const used = new Uint8Array(place.length), kept = new Uint32Array(place.length);
+  const used = new Uint8Array(place.length),
+    kept = new Uint32Array(place.length);
   for (let i = 0; i < indices.length; i++) used[indices[i]] = 1;
   let left = 0;
-  for (let i = 0; i < used.length; i++) if (used[i]) { place[i] = left; kept[left++] = i; }
+  for (let i = 0; i < used.length; i++)
+    if (used[i]) {
+      place[i] = left;
+      kept[left++] = i;
+    }
   return kept.subarray(0, left);
 }
-function renumber(next: Uint16Array | Uint32Array, indices: Uint32Array, place: Uint32Array): void { for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]]; }
+function renumber(next: Uint16Array | Uint32Array, indices: Uint32Array, place: Uint32Array): void {
+  for (let i = 0; i < indices.length; i++) next[i] = place[indices[i]];
+}
 
 function cutDeltas(from: Float32Array, kept: Uint32Array): Float32Array<ArrayBuffer> {
   const to = new Float32Array(kept.length * 3);
-  for (let i = 0, t = 0; i < kept.length; i++, t += 3) { const f = kept[i] * 3; to[t] = from[f]; to[t + 1] = from[f + 1]; to[t + 2] = from[f + 2]; }
+  for (let i = 0, t = 0; i < kept.length; i++, t += 3) {
+    const f = kept[i] * 3;
+    to[t] = from[f];
+    to[t + 1] = from[f + 1];
+    to[t + 2] = from[f + 2];
+  }
   return to;
 }
 
 /** Keeps the vertices that `indices` names, in their old order, in every attribute and morph target. */
 export function keepVertices(document: Document, prim: Primitive, indices: Uint32Array): void {
   const count = prim.getAttribute('POSITION')?.getCount() ?? 0;
-  const place = new Uint32Array(count), kept = keptBy(indices, place), left = kept.length;
+  const place = new Uint32Array(count),
+    kept = keptBy(indices, place),
+    left = kept.length;
   const cut = (source: NonNullable<ReturnType<Primitive['getAttribute']>>) => {
     const size = source.getElementSize();
     const from = source.getArray();
@@ -199,11 +319,23 @@ export function keepVertices(document: Document, prim: Primitive, indices: Uint3
     // Nearly all is morphs: a loop that meets nothing else is three times as fast.
     if (size === 3 && from instanceof Float32Array) return copy.setArray(cutDeltas(from, kept));
     const to = new (from.constructor as Float32ArrayConstructor)(kept.length * size);
-    for (let i = 0, t = 0; i < kept.length; i++) for (let k = 0, f = kept[i] * size; k < size; k++) to[t++] = from[f + k];
+    for (let i = 0, t = 0; i < kept.length; i++)
+      for (let k = 0, f = kept[i] * size; k < size; k++) to[t++] = from[f + k];
     return copy.setArray(to);
   };
-  if (left < count) for (const semantic of prim.listSemantics()) prim.setAttribute(semantic, cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
-  if (left < count) for (const target of prim.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>));
+  if (left < count)
+    for (const semantic of prim.listSemantics())
+      prim.setAttribute(
+        semantic,
+        cut(prim.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>),
+      );
+  if (left < count)
+    for (const target of prim.listTargets())
+      for (const semantic of target.listSemantics())
+        target.setAttribute(
+          semantic,
+          cut(target.getAttribute(semantic) as NonNullable<ReturnType<Primitive['getAttribute']>>),
+        );
   const next = kept.length <= 65_535 ? new Uint16Array(indices.length) : new Uint32Array(indices.length);
   renumber(next, indices, place);
   prim.setMode(4).setIndices(document.createAccessor().setType('SCALAR').setArray(next));

@@ -6,14 +6,31 @@ import { isStatic } from '../targets/index.ts';
 import { bakeSkeleton } from './bake-skeleton.ts';
 
 export const bakeSkeletonStep = defineStep({
-  id: 'skeleton.bake', station: 'skeleton', title: 'Joints into the mesh', version: 1, needs: ['D1'],
+  id: 'skeleton.bake',
+  station: 'skeleton',
+  title: 'Joints into the mesh',
+  version: 1,
+  needs: ['D1'],
   settings: v.object({}),
   reads: isStatic,
-  applies: (document, target) => isStatic(target) && (document.getRoot().listSkins().length > 0 || readDossier(document).apart !== undefined),
+  applies: (document, target) =>
+    isStatic(target) && (document.getRoot().listSkins().length > 0 || readDossier(document).apart !== undefined),
   async run(document) {
-    const { joints, clips } = bakeSkeleton(document), findings: Finding[] = [];
-    findings.push({ code: 'skeleton.baked', severity: 'info', message: `The target asks for a static figure: ${joints} joints were taken into the mesh, which stands as they held it.`, measured: joints });
-    if (clips.length) findings.push({ code: 'skeleton.clips-gone', severity: 'info', message: `A static figure plays nothing: ${clips.length === 1 ? 'a clip was' : `${clips.length} clips were`} left out (${clips.slice(0, 3).join(', ')}${clips.length > 3 ? ' …' : ''}).`, measured: clips.length });
+    const { joints, clips } = bakeSkeleton(document),
+      findings: Finding[] = [];
+    findings.push({
+      code: 'skeleton.baked',
+      severity: 'info',
+      message: `The target asks for a static figure: ${joints} joints were taken into the mesh, which stands as they held it.`,
+      measured: joints,
+    });
+    if (clips.length)
+      findings.push({
+        code: 'skeleton.clips-gone',
+        severity: 'info',
+        message: `A static figure plays nothing: ${clips.length === 1 ? 'a clip was' : `${clips.length} clips were`} left out (${clips.slice(0, 3).join(', ')}${clips.length > 3 ? ' …' : ''}).`,
+        measured: clips.length,
+      });
     return { measures: [{ name: 'joints', unit: '', source: joints, result: 0 }], findings };
   },
 });

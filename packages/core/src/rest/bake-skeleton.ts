@@ -9,13 +9,19 @@ import { bakeMotion } from './bake.ts';
  * @returns joints that went, and names of clips that nothing is left of
  */
 export function bakeSkeleton(document: Document): { joints: number; clips: string[] } {
-  const skeleton = skeletonOf(document), gone = new Set<Node>([...skeleton.joints, ...jointsApart(document)]);
-  const under = (node: Node): boolean => { for (let at: Node | null = node; at; at = at.getParentNode()) if (gone.has(at)) return true; return false; };
+  const skeleton = skeletonOf(document),
+    gone = new Set<Node>([...skeleton.joints, ...jointsApart(document)]);
+  const under = (node: Node): boolean => {
+    for (let at: Node | null = node; at; at = at.getParentNode()) if (gone.has(at)) return true;
+    return false;
+  };
   bakeMotion(document, stillMotion(skeleton.joints.length), 'forward', skeleton);
-  const parts = listParts(document), held = parts.filter((part) => !part.node.getSkin() && under(part.node));
+  const parts = listParts(document),
+    held = parts.filter((part) => !part.node.getSkin() && under(part.node));
   bakePlaces(document, held);
   for (const { node, prim } of parts) {
-    for (const semantic of prim.listSemantics()) if (/^(JOINTS|WEIGHTS)_/.test(semantic)) prim.setAttribute(semantic, null);
+    for (const semantic of prim.listSemantics())
+      if (/^(JOINTS|WEIGHTS)_/.test(semantic)) prim.setAttribute(semantic, null);
     if (!node.getSkin()) continue;
     // What a skin moved stands where its vertices say, wherever its node hung.
     node.setSkin(null);
@@ -23,7 +29,11 @@ export function bakeSkeleton(document: Document): { joints: number; clips: strin
     node.setTranslation([0, 0, 0]).setRotation([0, 0, 0, 1]).setScale([1, 1, 1]);
   }
   const clips = dropMotion(document, under);
-  removeNodes(document, gone, held.map((part) => part.node));
+  removeNodes(
+    document,
+    gone,
+    held.map((part) => part.node),
+  );
   for (const skin of document.getRoot().listSkins()) skin.dispose();
   updateDossier(document, { homePose: undefined, formerJoints: undefined, apart: undefined });
   return { joints: gone.size, clips };
@@ -38,9 +48,15 @@ function stillMotion(joints: number): Float64Array {
 
 /** A skeleton that came in a file of its own and was never bound. */
 function jointsApart(document: Document): Node[] {
-  const roots = new Set(readDossier(document).apart?.roots), out: Node[] = [];
-  const walk = (node: Node): void => { if (node.getMesh()) return; out.push(node); node.listChildren().forEach(walk); };
-  if (roots.size) for (const node of document.getRoot().listNodes()) if (roots.has(node.getName()) && !node.getMesh()) walk(node);
+  const roots = new Set(readDossier(document).apart?.roots),
+    out: Node[] = [];
+  const walk = (node: Node): void => {
+    if (node.getMesh()) return;
+    out.push(node);
+    node.listChildren().forEach(walk);
+  };
+  if (roots.size)
+    for (const node of document.getRoot().listNodes()) if (roots.has(node.getName()) && !node.getMesh()) walk(node);
   return out;
 }
 
@@ -57,7 +73,11 @@ function dropMotion(document: Document, under: (node: Node) => boolean): string[
     }
     if (!clip.listChannels().length) empty.push(clip);
   }
-  return empty.map((clip) => { const name = clip.getName(); clip.dispose(); return name; });
+  return empty.map((clip) => {
+    const name = clip.getName();
+    clip.dispose();
+    return name;
+  });
 }
 
 /** What hung on a node that goes hangs in the scene; nodes above that held nothing else, and such as gave their mesh away, go too. */
@@ -69,7 +89,9 @@ function removeNodes(document: Document, gone: ReadonlySet<Node>, emptied: reado
   }
   for (const node of gone) if (!node.getMesh() && !node.getCamera()) node.dispose();
   const deepestFirst = [...above].sort((a, b) => depthOf(b) - depthOf(a));
-  for (const node of deepestFirst) if (!node.listChildren().length && !node.getMesh() && !node.getCamera() && !node.listExtensions().length) node.dispose();
+  for (const node of deepestFirst)
+    if (!node.listChildren().length && !node.getMesh() && !node.getCamera() && !node.listExtensions().length)
+      node.dispose();
 }
 
 function depthOf(node: Node): number {

@@ -17,28 +17,52 @@ export interface RestChange {
  * joint), the mesh, its morphs and the binds with them; clips play what they played. The pose it came in is kept as
  * its home. Changes `document`.
  */
-export function changeRest(document: Document, turns: readonly Quat[], method: BakeMethod, skeleton: Skeleton = skeletonOf(document)): RestChange {
+export function changeRest(
+  document: Document,
+  turns: readonly Quat[],
+  method: BakeMethod,
+  skeleton: Skeleton = skeletonOf(document),
+): RestChange {
   const floorBefore = lowest(document);
   const posed = turnedJoints(skeleton, turns);
-  const motion = new Float64Array(posed.length), inverse = new Float64Array(16);
-  for (let o = 0; o < posed.length; o += 16) { invertAffine(inverse, 0, skeleton.global, o); multiply(motion, o, posed, o, inverse, 0); }
+  const motion = new Float64Array(posed.length),
+    inverse = new Float64Array(16);
+  for (let o = 0; o < posed.length; o += 16) {
+    invertAffine(inverse, 0, skeleton.global, o);
+    multiply(motion, o, posed, o, inverse, 0);
+  }
   const { stretch } = bakeMotion(document, motion, method, skeleton);
   carryFormer(document, skeleton, motion);
-  const home = { ...readDossier(document).homePose }, moved = standJoints(skeleton, posed);
+  const home = { ...readDossier(document).homePose },
+    moved = standJoints(skeleton, posed);
   for (const [j, stood] of moved) home[skeleton.joints[j].getName()] ??= stood;
   rebind(document, posed, skeleton);
   holdStill(document, skeleton, moved, home);
   updateDossier(document, { homePose: home });
   settle(document, skeleton, floorBefore, home);
-  return { mostDegrees: Math.max(0, ...turns.map((turn) => (quatAngle(turn) * 180) / Math.PI)), stretch, joints: moved.size };
+  return {
+    mostDegrees: Math.max(0, ...turns.map((turn) => (quatAngle(turn) * 180) / Math.PI)),
+    stretch,
+    joints: moved.size,
+  };
 }
 
 /** Joints that this figure has no place for go on with the joint they lie under. */
 function carryFormer(document: Document, skeleton: Skeleton, motion: Float64Array): void {
   const { formerJoints } = readDossier(document);
   if (!formerJoints) return;
-  const at = new Map(skeleton.joints.map((joint, j) => [joint.getName(), j])), out = new Float64Array(16);
-  updateDossier(document, { formerJoints: Object.fromEntries(Object.entries(formerJoints).map(([name, entry]) => { const j = at.get(entry.under); if (j === undefined || entry.rest.length !== 16) return [name, entry]; multiply(out, 0, motion, j * 16, entry.rest, 0); return [name, { ...entry, rest: Array.from(out) }]; })) });
+  const at = new Map(skeleton.joints.map((joint, j) => [joint.getName(), j])),
+    out = new Float64Array(16);
+  updateDossier(document, {
+    formerJoints: Object.fromEntries(
+      Object.entries(formerJoints).map(([name, entry]) => {
+        const j = at.get(entry.under);
+        if (j === undefined || entry.rest.length !== 16) return [name, entry];
+        multiply(out, 0, motion, j * 16, entry.rest, 0);
+        return [name, { ...entry, rest: Array.from(out) }];
+      }),
+    ),
+  });
 }
 
 /** The mesh now holds what the joints did to it. */
@@ -47,18 +71,38 @@ function rebind(document: Document, posed: Float64Array, skeleton: Skeleton): vo
 }
 
 /** A clip that leaves a joint alone meant the pose it had at rest; that is said now. */
-function holdStill(document: Document, skeleton: Skeleton, moved: ReadonlyMap<number, Stand>, home: Record<string, Stand>): void {
+function holdStill(
+  document: Document,
+  skeleton: Skeleton,
+  moved: ReadonlyMap<number, Stand>,
+  home: Record<string, Stand>,
+): void {
   for (const clip of document.getRoot().listAnimations()) {
     const channels = clip.listChannels();
     if (!channels.some((channel) => skeleton.index.has(channel.getTargetNode() as never))) continue;
     for (const j of moved.keys()) {
-      const node = skeleton.joints[j], stand = home[node.getName()];
-      for (const [path, value] of [['rotation', stand.r], ['translation', stand.t]] as const) {
+      const node = skeleton.joints[j],
+        stand = home[node.getName()];
+      for (const [path, value] of [
+        ['rotation', stand.r],
+        ['translation', stand.t],
+      ] as const) {
         if (channels.some((channel) => channel.getTargetNode() === node && channel.getTargetPath() === path)) continue;
         const now = path === 'rotation' ? node.getRotation() : node.getTranslation();
         if (value.every((x, k) => Math.abs(x - now[k]) < 1e-7)) continue;
-        const sampler = document.createAnimationSampler().setInput(document.createAccessor().setType('SCALAR').setArray(Float32Array.of(0))).setOutput(document.createAccessor().setType(path === 'rotation' ? 'VEC4' : 'VEC3').setArray(Float32Array.from(value))).setInterpolation('STEP');
-        clip.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+        const sampler = document
+          .createAnimationSampler()
+          .setInput(document.createAccessor().setType('SCALAR').setArray(Float32Array.of(0)))
+          .setOutput(
+            document
+              .createAccessor()
+              .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
+              .setArray(Float32Array.from(value)),
+          )
+          .setInterpolation('STEP');
+        clip
+          .addSampler(sampler)
+          .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
       }
     }
   }
@@ -77,7 +121,10 @@ function settle(document: Document, skeleton: Skeleton, floorBefore: number, hom
 /** Mesh and binds follow the joints up or down together. */
 function follow(document: Document, skeleton: Skeleton, off: number): void {
   const lift = new Float64Array(skeleton.joints.length * 16);
-  for (let o = 0; o < lift.length; o += 16) { lift[o] = lift[o + 5] = lift[o + 10] = lift[o + 15] = 1; lift[o + 13] = off; }
+  for (let o = 0; o < lift.length; o += 16) {
+    lift[o] = lift[o + 5] = lift[o + 10] = lift[o + 15] = 1;
+    lift[o + 13] = off;
+  }
   const before = { ...skeleton, global: skeleton.global.map((value, i) => ((i & 15) === 13 ? value - off : value)) };
   bakeMotion(document, lift, 'forward', before);
   rebind(document, skeleton.global, skeleton);

@@ -2,7 +2,16 @@ import * as v from 'valibot';
 import { skeletonOf } from '../character/index.ts';
 import { quatAngle, type Quat } from '../geometry/index.ts';
 import type { Finding } from '../problem.ts';
-import { armDirections, armsDown, directionsOf, figureDocument, jointRoles, roleIndex, turnsToward, type Directions } from '../skeleton/index.ts';
+import {
+  armDirections,
+  armsDown,
+  directionsOf,
+  figureDocument,
+  jointRoles,
+  roleIndex,
+  turnsToward,
+  type Directions,
+} from '../skeleton/index.ts';
 import { defineStep } from '../step.ts';
 import { figureOf, isStatic, type Target } from '../targets/index.ts';
 import { changeRest } from './change-rest.ts';
@@ -20,12 +29,17 @@ export function restDirections(pose: RestPose, target: Target): Directions | nul
   if (pose === 'arms-down') return armDirections(45);
   const figure = figureOf(target);
   if (pose === 'keep' || !figure) return null;
-  const model = figureDocument(figure), skeleton = skeletonOf(model);
+  const model = figureDocument(figure),
+    skeleton = skeletonOf(model);
   return directionsOf(skeleton, roleIndex(jointRoles(model, skeleton)));
 }
 
 export const restStep = defineStep({
-  id: 'rest.convert', station: 'rest-pose', title: 'Rest pose', version: 3, needs: ['K4', 'F2'],
+  id: 'rest.convert',
+  station: 'rest-pose',
+  title: 'Rest pose',
+  version: 3,
+  needs: ['K4', 'F2'],
   settings: v.object({
     /** What the target asks for where not given. */
     pose: v.optional(v.picklist(REST_POSES)),
@@ -35,19 +49,58 @@ export const restStep = defineStep({
   reads: (target) => [target.restPose ?? null, target.joints.figure ?? null, isStatic(target)],
   applies: (document) => document.getRoot().listSkins().length > 0,
   async run(document, settings, target) {
-    const skeleton = skeletonOf(document), roles = roleIndex(jointRoles(document, skeleton)), pose = settings.pose ?? wantedRest(target), findings: Finding[] = [];
-    const before = armsDown(skeleton, roles) ?? 0, wanted = restDirections(pose, target);
-    if (pose === 'figure' && !wanted) findings.push({ code: 'rest.no-figure', severity: 'warning', message: 'The target has no figure whose rest pose could be taken; the pose was kept.', repair: 'rest.convert' });
+    const skeleton = skeletonOf(document),
+      roles = roleIndex(jointRoles(document, skeleton)),
+      pose = settings.pose ?? wantedRest(target),
+      findings: Finding[] = [];
+    const before = armsDown(skeleton, roles) ?? 0,
+      wanted = restDirections(pose, target);
+    if (pose === 'figure' && !wanted)
+      findings.push({
+        code: 'rest.no-figure',
+        severity: 'warning',
+        message: 'The target has no figure whose rest pose could be taken; the pose was kept.',
+        repair: 'rest.convert',
+      });
     const turns: Quat[] = wanted ? turnsToward(skeleton, roles, wanted) : [];
     const most = Math.max(0, ...turns.map(quatAngle));
-    if (most < 0.1 * (Math.PI / 180)) return { measures: [{ name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(before) }, { name: 'largest turn', unit: '°', source: 0, result: 0 }], findings };
+    if (most < 0.1 * (Math.PI / 180))
+      return {
+        measures: [
+          { name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(before) },
+          { name: 'largest turn', unit: '°', source: 0, result: 0 },
+        ],
+        findings,
+      };
     const error = restErrors(document, turns, skeleton, roles);
     // Back in the pose it came in, blending forward undoes what brought it here; what stays as it stands looks as blending makes it.
-    const method = settings.method === 'better' ? (isStatic(target) || returnsHome(document, turns, skeleton) || error.forward < error.exact ? 'forward' : 'exact') : settings.method;
+    const method =
+      settings.method === 'better'
+        ? isStatic(target) || returnsHome(document, turns, skeleton) || error.forward < error.exact
+          ? 'forward'
+          : 'exact'
+        : settings.method;
     const change = changeRest(document, turns, method, skeleton);
-    const after = skeletonOf(document), now = armsDown(after, roleIndex(jointRoles(document, after))) ?? 0;
-    if (change.stretch > 3) findings.push({ code: 'rest.stretch', severity: 'warning', message: `Somewhere the mesh is stretched ${change.stretch.toFixed(1)} times by the turn of ${change.mostDegrees.toFixed(0)}°: look at shoulders and hands, or choose the other method.`, measured: change.stretch, limit: 3, repair: 'rest.convert' });
-    return { measures: [{ name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(now) }, { name: 'largest turn', unit: '°', source: 0, result: tenths(change.mostDegrees) }, { name: 'joints turned', unit: '', source: 0, result: change.joints }, { name: 'off in the range of motion', unit: 'mm', source: 0, result: Math.round(error[method] * 1000) / 1000 }], findings };
+    const after = skeletonOf(document),
+      now = armsDown(after, roleIndex(jointRoles(document, after))) ?? 0;
+    if (change.stretch > 3)
+      findings.push({
+        code: 'rest.stretch',
+        severity: 'warning',
+        message: `Somewhere the mesh is stretched ${change.stretch.toFixed(1)} times by the turn of ${change.mostDegrees.toFixed(0)}°: look at shoulders and hands, or choose the other method.`,
+        measured: change.stretch,
+        limit: 3,
+        repair: 'rest.convert',
+      });
+    return {
+      measures: [
+        { name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(now) },
+        { name: 'largest turn', unit: '°', source: 0, result: tenths(change.mostDegrees) },
+        { name: 'joints turned', unit: '', source: 0, result: change.joints },
+        { name: 'off in the range of motion', unit: 'mm', source: 0, result: Math.round(error[method] * 1000) / 1000 },
+      ],
+      findings,
+    };
   },
 });
 const tenths = (value: number): number => Math.round(value * 10) / 10;

@@ -68,7 +68,9 @@ export function guessFromName(name: string, side: 'left' | 'right' | null): Name
     const word = has(pattern);
     if (word && where && !has(/^(toe|toes|foot)$/)) return fingerGuess(finger, number, letters, where, word);
   }
-  const face = has(/^(lid|eyelid|brow|cheek|lip|lips|nostril|nose|mouth|face|facial|ear|forehead|squint|chin|lidupper|lidlower)$/);
+  const face = has(
+    /^(lid|eyelid|brow|cheek|lip|lips|nostril|nose|mouth|face|facial|ear|forehead|squint|chin|lidupper|lidlower)$/,
+  );
   if (face) return plain('face', 0.85, face);
   for (const [role, pattern, strength] of LIMBS) {
     const word = has(pattern);
@@ -83,7 +85,10 @@ export function guessFromName(name: string, side: 'left' | 'right' | null): Name
   const vertebra = letters.find((word) => /^v[lt]$/.test(word));
   // H-Anim counts vertebrae from above: five lumbar, twelve thoracic.
   if (vertebra === 'vl') return plain('spine', 0.4 + 0.08 * (number || 0), vertebra);
-  if (vertebra === 'vt') return number > 6 ? plain('chest', 0.8 - 0.05 * Math.abs(number - 10), vertebra) : plain('upperChest', 0.8 - 0.05 * (6 - (number || 6)), vertebra);
+  if (vertebra === 'vt')
+    return number > 6
+      ? plain('chest', 0.8 - 0.05 * Math.abs(number - 10), vertebra)
+      : plain('upperChest', 0.8 - 0.05 * (6 - (number || 6)), vertebra);
   if (letters.includes('vc')) return plain('neck', 0.5 + 0.05 * (number || 0), 'vc');
   const root = has(/^(root|armature|rig|skeleton|origin|world|master|reference|figure)$/);
   if (root) return plain('helper', 0.7, root);
@@ -95,7 +100,10 @@ export function guessFromName(name: string, side: 'left' | 'right' | null): Name
 function fingerGuess(finger: string, number: number, letters: string[], side: string, word: string): NameGuess {
   const segments = finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal'];
   const said = segments.find((segment) => letters.includes(segment.toLowerCase()));
-  if (!said && finger !== 'Thumb' && (letters.some((w) => /^(metacarpal|meta|carpal|palm)$/.test(w)) || number === 0)) return { role: 'helper', strength: 0.6, words: word };
+  if (!said && finger !== 'Thumb' && (letters.some((w) => /^(metacarpal|meta|carpal|palm)$/.test(w)) || number === 0))
+    return { role: 'helper', strength: 0.6, words: word };
   const at = said ?? (number >= 1 && number <= 3 ? segments[number - 1] : null);
-  return at ? { role: `${side}${finger}${at}` as HumanoidRole, strength: 1, words: word } : { role: `${side}${finger}${segments[0]}` as HumanoidRole, strength: 0.4, words: word };
+  return at
+    ? { role: `${side}${finger}${at}` as HumanoidRole, strength: 1, words: word }
+    : { role: `${side}${finger}${segments[0]}` as HumanoidRole, strength: 0.4, words: word };
 }

@@ -1,5 +1,14 @@
 import type { Document } from '@gltf-transform/core';
-import { HUMANOID_PARENT, isFaceRole, isFingerRole, isHumanoidRole, REQUIRED_ROLES, skeletonOf, type HumanoidRole, type Skeleton } from '../character/index.ts';
+import {
+  HUMANOID_PARENT,
+  isFaceRole,
+  isFingerRole,
+  isHumanoidRole,
+  REQUIRED_ROLES,
+  skeletonOf,
+  type HumanoidRole,
+  type Skeleton,
+} from '../character/index.ts';
 import { GIVE_UP } from './groups.ts';
 import { jointRoles, type RoleFound } from './roles.ts';
 
@@ -29,7 +38,13 @@ export interface JointPlan {
  * the nearest joint above that stays. Nothing is changed yet.
  * @param ties joint name → target joint name, or '' to merge it; corrections by hand
  */
-export function planSkeleton(document: Document, rule: SkeletonRule, ties: Readonly<Record<string, string>> = {}, skeleton: Skeleton = skeletonOf(document), roles: readonly RoleFound[] = jointRoles(document, skeleton)): JointPlan[] {
+export function planSkeleton(
+  document: Document,
+  rule: SkeletonRule,
+  ties: Readonly<Record<string, string>> = {},
+  skeleton: Skeleton = skeletonOf(document),
+  roles: readonly RoleFound[] = jointRoles(document, skeleton),
+): JointPlan[] {
   const roleOfName = new Map(Object.entries(rule.names).map(([role, name]) => [name as string, role]));
   const tied = new Map<string, string>();
   const plans: JointPlan[] = skeleton.joints.map((node, joint) => {
@@ -42,8 +57,14 @@ export function planSkeleton(document: Document, rule: SkeletonRule, ties: Reado
       tied.set(role, name);
     }
     const keeps = tie === '' ? false : tie !== undefined || keepsRole(rule, found.role);
-    const target = keeps ? (isHumanoidRole(found.role) ? rule.names[found.role] ?? name : name) : null;
-    return { joint, found, target, into: joint, why: tie === '' ? 'let go by hand' : keeps ? found.reason : `the target has no ${kindOf(found.role)}` };
+    const target = keeps ? (isHumanoidRole(found.role) ? (rule.names[found.role] ?? name) : name) : null;
+    return {
+      joint,
+      found,
+      target,
+      into: joint,
+      why: tie === '' ? 'let go by hand' : keeps ? found.reason : `the target has no ${kindOf(found.role)}`,
+    };
   });
   // A role that a joint was tied to by hand is no longer the role of the one that had it.
   for (const plan of plans) {
@@ -68,7 +89,14 @@ function keepsRole(rule: SkeletonRule, role: string): boolean {
   return rule.keep === 'humanoid' || !(isFingerRole(role) || isFaceRole(role) || role.endsWith('Toes'));
 }
 
-const kindOf = (role: string): string => (isFingerRole(role) ? 'finger joints' : isFaceRole(role) ? 'face joints' : isHumanoidRole(role) ? 'such joint' : `${role} joints`);
+const kindOf = (role: string): string =>
+  isFingerRole(role)
+    ? 'finger joints'
+    : isFaceRole(role)
+      ? 'face joints'
+      : isHumanoidRole(role)
+        ? 'such joint'
+        : `${role} joints`;
 
 function giveUp(plans: JointPlan[], rule: SkeletonRule): void {
   if (rule.maxJoints === undefined) return;
@@ -87,7 +115,10 @@ function giveUp(plans: JointPlan[], rule: SkeletonRule): void {
 /** A skeleton in which nothing was recognised stays as it is: the user ties what it is. */
 function keepUnknown(plans: JointPlan[], skeleton: Skeleton): void {
   if (plans.some((plan) => plan.target !== null)) return;
-  for (const plan of plans) { plan.target = skeleton.joints[plan.joint].getName(); plan.why = 'no joint was recognised: all stay until some are tied by hand'; }
+  for (const plan of plans) {
+    plan.target = skeleton.joints[plan.joint].getName();
+    plan.why = 'no joint was recognised: all stay until some are tied by hand';
+  }
 }
 
 function uniqueNames(plans: JointPlan[]): void {

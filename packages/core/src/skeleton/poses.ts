@@ -1,5 +1,17 @@
 import { HUMANOID_PARENT, type HumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
-import { cross, multiply, quatConjugate, quatFromAxis, quatMultiply, rotationOf, compose, type Quat, type Vec3, unit, sub } from '../geometry/index.ts';
+import {
+  cross,
+  multiply,
+  quatConjugate,
+  quatFromAxis,
+  quatMultiply,
+  rotationOf,
+  compose,
+  type Quat,
+  type Vec3,
+  unit,
+  sub,
+} from '../geometry/index.ts';
 
 const TRUNK: ReadonlySet<string> = new Set(['chest', 'upperChest', 'neck']);
 
@@ -23,9 +35,16 @@ const both = (role: string, axis: Turn['axis'], degrees: number): Turn[] => [
   { role: `left${role}` as HumanoidRole, axis, degrees },
   { role: `right${role}` as HumanoidRole, axis, degrees },
 ];
-const left = (role: string, axis: Turn['axis'], degrees: number): Turn => ({ role: `left${role}` as HumanoidRole, axis, degrees });
+const left = (role: string, axis: Turn['axis'], degrees: number): Turn => ({
+  role: `left${role}` as HumanoidRole,
+  axis,
+  degrees,
+});
 const one = (role: HumanoidRole, axis: Turn['axis'], degrees: number): Turn => ({ role, axis, degrees });
-const fist = (degrees: number): Turn[] => ['Index', 'Middle', 'Ring', 'Little'].flatMap((finger) => ['Proximal', 'Intermediate', 'Distal'].flatMap((segment) => both(finger + segment, 'curl', degrees)));
+const fist = (degrees: number): Turn[] =>
+  ['Index', 'Middle', 'Ring', 'Little'].flatMap((finger) =>
+    ['Proximal', 'Intermediate', 'Distal'].flatMap((segment) => both(finger + segment, 'curl', degrees)),
+  );
 
 /** The range-of-motion set: 24 poses that together turn every limb of a human through most of its range. */
 export const RANGE_OF_MOTION: readonly Pose[] = [
@@ -33,7 +52,10 @@ export const RANGE_OF_MOTION: readonly Pose[] = [
   { name: 'arms lowered', turns: both('UpperArm', 'z', -35) },
   { name: 'arms forward', turns: both('UpperArm', 'y', -70) },
   { name: 'arms back', turns: both('UpperArm', 'y', 35) },
-  { name: 'reach across', turns: [left('UpperArm', 'y', -95), left('LowerArm', 'y', -40), one('upperChest', 'y', -20)] },
+  {
+    name: 'reach across',
+    turns: [left('UpperArm', 'y', -95), left('LowerArm', 'y', -40), one('upperChest', 'y', -20)],
+  },
   { name: 'elbows bent', turns: both('LowerArm', 'y', -100) },
   { name: 'forearms turned', turns: both('LowerArm', 'twist', 70) },
   { name: 'wrists flexed', turns: both('Hand', 'z', -50) },
@@ -50,9 +72,26 @@ export const RANGE_OF_MOTION: readonly Pose[] = [
   { name: 'eyes aside', turns: [one('leftEye', 'y', 25), one('rightEye', 'y', 25)] },
   { name: 'leg raised', turns: [left('UpperLeg', 'x', -80), left('LowerLeg', 'x', 60)] },
   { name: 'legs apart', turns: both('UpperLeg', 'z', 28) },
-  { name: 'squat', turns: [...both('UpperLeg', 'x', -85), ...both('LowerLeg', 'x', 105), ...both('Foot', 'x', -20), one('spine', 'x', 20)] },
+  {
+    name: 'squat',
+    turns: [
+      ...both('UpperLeg', 'x', -85),
+      ...both('LowerLeg', 'x', 105),
+      ...both('Foot', 'x', -20),
+      one('spine', 'x', 20),
+    ],
+  },
   { name: 'on tiptoe', turns: [...both('Foot', 'x', 35), ...both('Toes', 'x', -30)] },
-  { name: 'stride', turns: [left('UpperLeg', 'x', -35), one('rightUpperLeg', 'x', 25), one('rightLowerLeg', 'x', 30), left('UpperArm', 'y', 30), one('rightUpperArm', 'y', -30)] },
+  {
+    name: 'stride',
+    turns: [
+      left('UpperLeg', 'x', -35),
+      one('rightUpperLeg', 'x', 25),
+      one('rightLowerLeg', 'x', 30),
+      left('UpperArm', 'y', 30),
+      one('rightUpperArm', 'y', -30),
+    ],
+  },
 ];
 
 /**
@@ -61,7 +100,12 @@ export const RANGE_OF_MOTION: readonly Pose[] = [
  * take the same pose. Roles that the skeleton lacks are left out.
  * @returns 16 per joint, character space, metres
  */
-export function poseSkeleton(skeleton: Skeleton, roles: ReadonlyMap<HumanoidRole, number>, pose: Pose, amount = 1): Float64Array {
+export function poseSkeleton(
+  skeleton: Skeleton,
+  roles: ReadonlyMap<HumanoidRole, number>,
+  pose: Pose,
+  amount = 1,
+): Float64Array {
   const turn = new Map<number, Quat>();
   for (const step of pose.turns) {
     const joint = jointFor(roles, step.role);
@@ -75,12 +119,18 @@ export function poseSkeleton(skeleton: Skeleton, roles: ReadonlyMap<HumanoidRole
 
 /** A spine with fewer joints bends in those it has; a limb's turn has no other joint to happen in. */
 function jointFor(roles: ReadonlyMap<HumanoidRole, number>, role: HumanoidRole): number | undefined {
-  for (let at: HumanoidRole | null = role; at; at = HUMANOID_PARENT[at]) { const joint = roles.get(at); if (joint !== undefined || !TRUNK.has(at)) return joint; }
+  for (let at: HumanoidRole | null = role; at; at = HUMANOID_PARENT[at]) {
+    const joint = roles.get(at);
+    if (joint !== undefined || !TRUNK.has(at)) return joint;
+  }
   return undefined;
 }
 
 /** A skeleton with the joint each role is played by. */
-export interface RoledSkeleton { skeleton: Skeleton; roles: ReadonlyMap<HumanoidRole, number> }
+export interface RoledSkeleton {
+  skeleton: Skeleton;
+  roles: ReadonlyMap<HumanoidRole, number>;
+}
 
 /**
  * The joints of a converted skeleton that do what those of its source did: each role's joint under its new name, or
@@ -88,17 +138,28 @@ export interface RoledSkeleton { skeleton: Skeleton; roles: ReadonlyMap<Humanoid
  * source has no skeleton at all, all joints are the result's own.
  * @param renamed the result's names by the source's, as kept in the dossier
  */
-export function rolesFromSource(source: RoledSkeleton, result: RoledSkeleton, renamed: Readonly<Record<string, string>> = {}): Map<HumanoidRole, number> {
+export function rolesFromSource(
+  source: RoledSkeleton,
+  result: RoledSkeleton,
+  renamed: Readonly<Record<string, string>> = {},
+): Map<HumanoidRole, number> {
   if (!source.skeleton.joints.length) return new Map(result.roles);
-  const named = new Map(result.skeleton.joints.map((joint, i) => [joint.getName(), i])), out = new Map<HumanoidRole, number>();
-  for (const [role, i] of source.roles) { const name = source.skeleton.joints[i].getName(), now = named.get(renamed[name] ?? name); if (now !== undefined) out.set(role, now); }
+  const named = new Map(result.skeleton.joints.map((joint, i) => [joint.getName(), i])),
+    out = new Map<HumanoidRole, number>();
+  for (const [role, i] of source.roles) {
+    const name = source.skeleton.joints[i].getName(),
+      now = named.get(renamed[name] ?? name);
+    if (now !== undefined) out.set(role, now);
+  }
   const taken = new Set(out.values());
   for (const [role, i] of result.roles) if (source.roles.has(role) && !out.has(role) && !taken.has(i)) out.set(role, i);
   // A spine joint that went bends in the neighbour nearest to it.
   const kept = [...out].filter(([role]) => role === 'spine' || TRUNK.has(role));
   for (const [role, i] of source.roles) {
     if (out.has(role) || !TRUNK.has(role) || !kept.length) continue;
-    const at = jointPosition(source.skeleton, i), far = ([near]: (typeof kept)[number]) => Math.hypot(...sub(jointPosition(source.skeleton, source.roles.get(near) as number), at));
+    const at = jointPosition(source.skeleton, i),
+      far = ([near]: (typeof kept)[number]) =>
+        Math.hypot(...sub(jointPosition(source.skeleton, source.roles.get(near) as number), at));
     out.set(role, kept.reduce((best, entry) => (far(entry) < far(best) ? entry : best))[1]);
   }
   return out;
@@ -127,17 +188,28 @@ export function poseByTurns(skeleton: Skeleton, turn: ReadonlyMap<number, Quat>)
   return posed;
 }
 
-function turnQuat(skeleton: Skeleton, roles: ReadonlyMap<HumanoidRole, number>, step: Turn, joint: number, amount: number): Quat {
+function turnQuat(
+  skeleton: Skeleton,
+  roles: ReadonlyMap<HumanoidRole, number>,
+  step: Turn,
+  joint: number,
+  amount: number,
+): Quat {
   const right = step.role.startsWith('right');
   const angle = (step.degrees * amount * Math.PI) / 180;
   if (step.axis === 'x') return quatFromAxis([1, 0, 0], angle);
-  if (step.axis === 'y' || step.axis === 'z') return quatFromAxis(step.axis === 'y' ? [0, 1, 0] : [0, 0, 1], right ? -angle : angle);
+  if (step.axis === 'y' || step.axis === 'z')
+    return quatFromAxis(step.axis === 'y' ? [0, 1, 0] : [0, 0, 1], right ? -angle : angle);
   const bone = boneDirection(skeleton, joint);
   if (step.axis === 'twist') return quatFromAxis(bone, right ? -angle : angle);
   // Fingers fold about the axis that is square to the finger and lies in the palm: index root to little root.
   const side = right ? 'right' : 'left';
-  const index = roles.get(`${side}IndexProximal`), little = roles.get(`${side}LittleProximal`);
-  const across: Vec3 = index !== undefined && little !== undefined ? sub(jointPosition(skeleton, index), jointPosition(skeleton, little)) : [0, 0, 1];
+  const index = roles.get(`${side}IndexProximal`),
+    little = roles.get(`${side}LittleProximal`);
+  const across: Vec3 =
+    index !== undefined && little !== undefined
+      ? sub(jointPosition(skeleton, index), jointPosition(skeleton, little))
+      : [0, 0, 1];
   const palm = unit(cross(bone, across));
   // The back of the hand looks up or outward: choose the sign that folds the finger away from it.
   const axis = unit(cross(palm, bone));

@@ -1,5 +1,15 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
-import { influencesOf, inverseBindsOf, isHumanoidRole, moveUnder, readDossier, skeletonOf, updateDossier, type HumanoidRole, type Skeleton } from '../character/index.ts';
+import {
+  influencesOf,
+  inverseBindsOf,
+  isHumanoidRole,
+  moveUnder,
+  readDossier,
+  skeletonOf,
+  updateDossier,
+  type HumanoidRole,
+  type Skeleton,
+} from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { writeInfluences } from '../weights/write.ts';
 import type { Finding } from '../problem.ts';
@@ -10,7 +20,11 @@ import { humanoidParentIn, type JointPlan } from './plan.ts';
  * their role asks for, merged joints taken out with their weight going to the joint that stays. Global rest
  * matrices and inverse binds of what stays are untouched, so the mesh at rest does not move.
  */
-export function remapSkeleton(document: Document, plans: readonly JointPlan[], skeleton: Skeleton = skeletonOf(document)): Finding[] {
+export function remapSkeleton(
+  document: Document,
+  plans: readonly JointPlan[],
+  skeleton: Skeleton = skeletonOf(document),
+): Finding[] {
   const findings: Finding[] = [];
   for (const skin of document.getRoot().listSkins()) remapSkin(document, skin, plans, skeleton);
   const gone = new Set<Node>(plans.filter((plan) => plan.target === null).map((plan) => skeleton.joints[plan.joint]));
@@ -55,7 +69,10 @@ function remapSkin(document: Document, skin: Skin, plans: readonly JointPlan[], 
   const slot = new Uint16Array(old.length);
   old.forEach((node, i) => {
     const own = place.get(node);
-    if (own !== undefined) { slot[i] = own; return; }
+    if (own !== undefined) {
+      slot[i] = own;
+      return;
+    }
     const into = skeleton.joints[plans[skeleton.index.get(node) as number].into];
     let at = place.get(into);
     if (at === undefined) {
@@ -88,11 +105,15 @@ function remapSkin(document: Document, skin: Skin, plans: readonly JointPlan[], 
 }
 
 // Alone, so that its compiled code outlives the document.
-function renumber(joints: Uint16Array, slot: Uint16Array): void { for (let k = 0; k < joints.length; k++) joints[k] = joints[k] < slot.length ? slot[joints[k]] : 0; }
+function renumber(joints: Uint16Array, slot: Uint16Array): void {
+  for (let k = 0; k < joints.length; k++) joints[k] = joints[k] < slot.length ? slot[joints[k]] : 0;
+}
 
 /** B_into = G_into⁻¹ · G_from · B_from: the same rest position through another joint. */
 function bindThroughRest(skeleton: Skeleton, into: Node, from: Node, bind: number[]): number[] {
-  const inverse = new Float64Array(16), rest = new Float64Array(16), out = new Float64Array(16);
+  const inverse = new Float64Array(16),
+    rest = new Float64Array(16),
+    out = new Float64Array(16);
   invertAffine(inverse, 0, skeleton.global, (skeleton.index.get(into) ?? 0) * 16);
   multiply(rest, 0, skeleton.global, (skeleton.index.get(from) ?? 0) * 16, bind, 0);
   multiply(out, 0, inverse, 0, rest, 0);
@@ -103,9 +124,16 @@ function bindThroughRest(skeleton: Skeleton, into: Node, from: Node, bind: numbe
 export function addUpDoubles(joints: Uint16Array, weights: Float32Array, perVertex: number): void {
   for (let v = 0; v < joints.length; v += perVertex) {
     for (let a = v; a < v + perVertex; a++) {
-      if (weights[a] === 0) { joints[a] = 0; continue; }
+      if (weights[a] === 0) {
+        joints[a] = 0;
+        continue;
+      }
       for (let b = a + 1; b < v + perVertex; b++) {
-        if (weights[b] !== 0 && joints[b] === joints[a]) { weights[a] += weights[b]; weights[b] = 0; joints[b] = 0; }
+        if (weights[b] !== 0 && joints[b] === joints[a]) {
+          weights[a] += weights[b];
+          weights[b] = 0;
+          joints[b] = 0;
+        }
       }
     }
   }
@@ -113,13 +141,16 @@ export function addUpDoubles(joints: Uint16Array, weights: Float32Array, perVert
 
 function reparent(document: Document, plans: readonly JointPlan[], skeleton: Skeleton, gone: ReadonlySet<Node>): void {
   const byRole = new Map<HumanoidRole, number>();
-  for (const plan of plans) if (plan.target !== null && isHumanoidRole(plan.found.role)) byRole.set(plan.found.role, plan.joint);
+  for (const plan of plans)
+    if (plan.target !== null && isHumanoidRole(plan.found.role)) byRole.set(plan.found.role, plan.joint);
   for (const plan of plans) {
     if (plan.target === null) continue;
     const node = skeleton.joints[plan.joint];
     let parent = node.getParentNode();
     while (parent && gone.has(parent)) parent = parent.getParentNode();
-    const wanted = isHumanoidRole(plan.found.role) ? humanoidParentIn(plan.found.role, (role) => byRole.has(role)) : null;
+    const wanted = isHumanoidRole(plan.found.role)
+      ? humanoidParentIn(plan.found.role, (role) => byRole.has(role))
+      : null;
     if (wanted) {
       const joint = byRole.get(wanted) as number;
       // Kept joints between the two (twists, extra spine segments) stay; another bone between them does not belong there.
@@ -141,17 +172,28 @@ function nearestBone(node: Node | null, skeleton: Skeleton, plans: readonly Join
 function removeJoints(document: Document, gone: ReadonlySet<Node>): Finding[] {
   const findings: Finding[] = [];
   for (const node of gone) {
-    for (const child of node.listChildren()) if (!gone.has(child)) {
-      let parent = node.getParentNode();
-      while (parent && gone.has(parent)) parent = parent.getParentNode();
-      moveUnder(document, child, parent);
-    }
+    for (const child of node.listChildren())
+      if (!gone.has(child)) {
+        let parent = node.getParentNode();
+        while (parent && gone.has(parent)) parent = parent.getParentNode();
+        moveUnder(document, child, parent);
+      }
   }
   for (const clip of document.getRoot().listAnimations()) {
     const lost = clip.listChannels().filter((channel) => gone.has(channel.getTargetNode() as Node));
-    const moving = lost.filter((channel) => moves(channel.getSampler()?.getOutput()?.getArray() ?? null, channel.getTargetPath() === 'rotation' ? 4 : 3));
+    const moving = lost.filter((channel) =>
+      moves(channel.getSampler()?.getOutput()?.getArray() ?? null, channel.getTargetPath() === 'rotation' ? 4 : 3),
+    );
     for (const channel of lost) channel.dispose();
-    if (moving.length) findings.push({ code: 'skeleton.clip-channels', severity: 'warning', message: `${moving.length} moving channels of clip “${clip.getName()}” drove joints that the target doesn't have; they were left out.`, where: clip.getName(), measured: moving.length, limit: 0 });
+    if (moving.length)
+      findings.push({
+        code: 'skeleton.clip-channels',
+        severity: 'warning',
+        message: `${moving.length} moving channels of clip “${clip.getName()}” drove joints that the target doesn't have; they were left out.`,
+        where: clip.getName(),
+        measured: moving.length,
+        limit: 0,
+      });
   }
   for (const node of gone) {
     if (node.getMesh() || node.getCamera()) continue;

@@ -1,23 +1,62 @@
 import { describe, expect, it } from 'vitest';
-import { createDeformer, globalMatrix, HUMANOID_ROLES, influencesOf, skeletonOf, updateDossier, type HumanoidRole } from '../character/index.ts';
+import {
+  createDeformer,
+  globalMatrix,
+  HUMANOID_ROLES,
+  influencesOf,
+  skeletonOf,
+  updateDossier,
+  type HumanoidRole,
+} from '../character/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { jointRoles, missingRoles, planSkeleton, poseSkeleton, RANGE_OF_MOTION, remapSkeleton, roleIndex, rolesByShape, type SkeletonRule } from './index.ts';
+import {
+  jointRoles,
+  missingRoles,
+  planSkeleton,
+  poseSkeleton,
+  RANGE_OF_MOTION,
+  remapSkeleton,
+  roleIndex,
+  rolesByShape,
+  type SkeletonRule,
+} from './index.ts';
 
 const HABITS: Record<string, (role: HumanoidRole) => string> = {
   'role ids': (role) => role,
-  'snake with side letter behind': (role) => role.replace(/^(left|right)(.+)$/, (_, side: string, rest: string) => `${rest.replace(/([A-Z])/g, '_$1').slice(1).toLowerCase()}_${side[0]}`),
-  'side in front with points': (role) => role.replace(/^(left|right)(.+)$/, (_, side: string, rest: string) => `${side[0].toUpperCase()}.${rest}`),
-  'German': (role) => role.replace(/^(left|right)?(.+)$/, (_, side: string | undefined, rest: string) => `${({ Head: 'Kopf', head: 'Kopf', neck: 'Hals', hips: 'Becken', jaw: 'Kiefer', UpperArm: 'Oberarm', LowerArm: 'Unterarm', UpperLeg: 'Oberschenkel', LowerLeg: 'Unterschenkel', Foot: 'Fuss' } as Record<string, string>)[rest] ?? rest}${side ? (side === 'left' ? '_links' : '_rechts') : ''}`),
+  'snake with side letter behind': (role) =>
+    role.replace(
+      /^(left|right)(.+)$/,
+      (_, side: string, rest: string) =>
+        `${rest
+          .replace(/([A-Z])/g, '_$1')
+          .slice(1)
+          .toLowerCase()}_${side[0]}`,
+    ),
+  'side in front with points': (role) =>
+    role.replace(/^(left|right)(.+)$/, (_, side: string, rest: string) => `${side[0].toUpperCase()}.${rest}`),
+  German: (role) =>
+    role.replace(
+      /^(left|right)?(.+)$/,
+      (_, side: string | undefined, rest: string) =>
+        `${({ Head: 'Kopf', head: 'Kopf', neck: 'Hals', hips: 'Becken', jaw: 'Kiefer', UpperArm: 'Oberarm', LowerArm: 'Unterarm', UpperLeg: 'Oberschenkel', LowerLeg: 'Unterschenkel', Foot: 'Fuss' } as Record<string, string>)[rest] ?? rest}${side ? (side === 'left' ? '_links' : '_rechts') : ''}`,
+    ),
 };
 const everything: SkeletonRule = { keep: 'all', names: {} };
-const rest = (document: ReturnType<typeof stickFigure>) => { const d = createDeformer(document); return d.evaluate(new Float32Array(d.vertices * 3)); };
+const rest = (document: ReturnType<typeof stickFigure>) => {
+  const d = createDeformer(document);
+  return d.evaluate(new Float32Array(d.vertices * 3));
+};
 
 describe('jointRoles', () => {
   it.each(Object.entries(HABITS))('finds every role with names in the habit: %s', (_habit, name) => {
     const document = stickFigure({ name });
     const roles = jointRoles(document);
-    skeletonOf(document).joints.forEach((joint, i) => expect(`${joint.getName()}: ${roles[i].role}`).toBe(`${joint.getName()}: ${HUMANOID_ROLES.find((role) => name(role) === joint.getName())}`));
+    skeletonOf(document).joints.forEach((joint, i) =>
+      expect(`${joint.getName()}: ${roles[i].role}`).toBe(
+        `${joint.getName()}: ${HUMANOID_ROLES.find((role) => name(role) === joint.getName())}`,
+      ),
+    );
   });
   it('finds at least 95 % of the roles by shape alone', () => {
     const random = seededRandom(5);
@@ -30,32 +69,57 @@ describe('jointRoles', () => {
     expect(rolesByShape(skeletonOf(document)).size).toBeGreaterThan(45);
   });
   it('knows twists, ends, tongues and helpers by their names, and takes corrections above all', () => {
-    const document = stickFigure({ extra: { arm_twist_l: { under: 'leftUpperArm', at: [0.3, 1.3, 0] }, tongue_1: { under: 'jaw', at: [0, 1.58, 0.05] }, index_end_l: { under: 'leftIndexDistal', at: [0.72, 0.9, 0.03] }, hip_helper: { under: 'hips', at: [0, 0.9, -0.1] } } });
-    const roleOf = () => { const roles = jointRoles(document); return (name: string) => roles[skeletonOf(document).joints.findIndex((joint) => joint.getName() === name)].role; };
-    expect(['arm_twist_l', 'tongue_1', 'index_end_l', 'hip_helper'].map(roleOf())).toEqual(['twist', 'tongue', 'end', 'helper']);
+    const document = stickFigure({
+      extra: {
+        arm_twist_l: { under: 'leftUpperArm', at: [0.3, 1.3, 0] },
+        tongue_1: { under: 'jaw', at: [0, 1.58, 0.05] },
+        index_end_l: { under: 'leftIndexDistal', at: [0.72, 0.9, 0.03] },
+        hip_helper: { under: 'hips', at: [0, 0.9, -0.1] },
+      },
+    });
+    const roleOf = () => {
+      const roles = jointRoles(document);
+      return (name: string) => roles[skeletonOf(document).joints.findIndex((joint) => joint.getName() === name)].role;
+    };
+    expect(['arm_twist_l', 'tongue_1', 'index_end_l', 'hip_helper'].map(roleOf())).toEqual([
+      'twist',
+      'tongue',
+      'end',
+      'helper',
+    ]);
     updateDossier(document, { jointRoles: { hip_helper: 'extra' } });
     expect(roleOf()('hip_helper')).toBe('extra');
   });
-  it('says which required joints are missing', () => { expect(missingRoles([{ role: 'hips' }, { role: 'spine' }])).toContain('head'); });
+  it('says which required joints are missing', () => {
+    expect(missingRoles([{ role: 'hips' }, { role: 'spine' }])).toContain('head');
+  });
 });
 
 describe('planSkeleton and remapSkeleton', () => {
   it('keep every joint in the scene when the root above the hips goes', () => {
     for (const merge of [['root'], ['root', 'pelvis_base']]) {
-      const document = stickFigure(), [scene] = document.getRoot().listScenes(), [skin] = document.getRoot().listSkins();
-      const hips = skeletonOf(document).joints[0], root = document.createNode('root').setTranslation([0, 0.1, 0]), base = document.createNode('pelvis_base').setTranslation([0, 0.2, 0]);
+      const document = stickFigure(),
+        [scene] = document.getRoot().listScenes(),
+        [skin] = document.getRoot().listSkins();
+      const hips = skeletonOf(document).joints[0],
+        root = document.createNode('root').setTranslation([0, 0.1, 0]),
+        base = document.createNode('pelvis_base').setTranslation([0, 0.2, 0]);
       scene.removeChild(hips).addChild(root.addChild(base.addChild(hips.setTranslation([0, 0.66, 0]))));
       skin.setInverseBindMatrices(null);
       for (const joint of [root, base]) skin.addJoint(joint);
       const before = skeletonOf(document).joints.map((joint) => [joint.getName(), [...globalMatrix(joint)]] as const);
-      remapSkeleton(document, planSkeleton(document, { keep: 'all', names: {} }, Object.fromEntries(merge.map((name) => [name, '']))));
+      remapSkeleton(
+        document,
+        planSkeleton(document, { keep: 'all', names: {} }, Object.fromEntries(merge.map((name) => [name, '']))),
+      );
       const inScene = new Set<unknown>();
       for (const child of scene.listChildren()) child.traverse((node) => inScene.add(node));
       const { joints } = skeletonOf(document);
       expect(joints).toHaveLength(57 - merge.length);
       expect(joints.filter((joint) => !inScene.has(joint)).map((joint) => joint.getName())).toEqual([]);
       const stood = new Map(before);
-      for (const joint of joints) globalMatrix(joint).forEach((x, k) => expect(x).toBeCloseTo((stood.get(joint.getName()) as number[])[k], 6));
+      for (const joint of joints)
+        globalMatrix(joint).forEach((x, k) => expect(x).toBeCloseTo((stood.get(joint.getName()) as number[])[k], 6));
     }
   });
   it('merge what the target has no joint for: sums kept, rest unmoved, clips and names followed', () => {
@@ -83,48 +147,97 @@ describe('planSkeleton and remapSkeleton', () => {
     expect(skeletonOf(document).joints.map((joint) => joint.getName())).toEqual(before);
   });
   it('pose alike through roles where no joint was lost', () => {
-    const source = stickFigure(), result = stickFigure();
-    remapSkeleton(result, planSkeleton(result, { keep: 'humanoid', names: Object.fromEntries(HUMANOID_ROLES.map((role) => [role, `t_${role}`])) }));
-    const a = createDeformer(source), b = createDeformer(result);
+    const source = stickFigure(),
+      result = stickFigure();
+    remapSkeleton(
+      result,
+      planSkeleton(result, {
+        keep: 'humanoid',
+        names: Object.fromEntries(HUMANOID_ROLES.map((role) => [role, `t_${role}`])),
+      }),
+    );
+    const a = createDeformer(source),
+      b = createDeformer(result);
     const roles = roleIndex(jointRoles(result));
     expect(roles.size).toBe(55);
     for (const pose of RANGE_OF_MOTION) {
-      const one = a.evaluate(new Float32Array(a.vertices * 3), {}, poseSkeleton(a.skeleton, roleIndex(jointRoles(source)), pose));
+      const one = a.evaluate(
+        new Float32Array(a.vertices * 3),
+        {},
+        poseSkeleton(a.skeleton, roleIndex(jointRoles(source)), pose),
+      );
       const two = b.evaluate(new Float32Array(b.vertices * 3), {}, poseSkeleton(b.skeleton, roles, pose));
       let squares = 0;
-      one.forEach((value, i) => { squares += (value - two[i]) ** 2; });
+      one.forEach((value, i) => {
+        squares += (value - two[i]) ** 2;
+      });
       expect(Math.sqrt(squares / a.vertices) * 1000).toBeLessThan(0.1);
     }
   });
   it('give up joints in the stated order until the limit is met', () => {
-    const document = stickFigure({ extra: { arm_twist_l: { under: 'leftUpperArm', at: [0.3, 1.3, 0] }, index_end_l: { under: 'leftIndexDistal', at: [0.72, 0.9, 0.03] } } });
-    const gone = (maxJoints: number) => { const plans = planSkeleton(document, { keep: 'all', names: {}, maxJoints }); const s = skeletonOf(document); return plans.filter((plan) => plan.target === null).map((plan) => s.joints[plan.joint].getName()); };
+    const document = stickFigure({
+      extra: {
+        arm_twist_l: { under: 'leftUpperArm', at: [0.3, 1.3, 0] },
+        index_end_l: { under: 'leftIndexDistal', at: [0.72, 0.9, 0.03] },
+      },
+    });
+    const gone = (maxJoints: number) => {
+      const plans = planSkeleton(document, { keep: 'all', names: {}, maxJoints });
+      const s = skeletonOf(document);
+      return plans.filter((plan) => plan.target === null).map((plan) => s.joints[plan.joint].getName());
+    };
     expect(gone(56)).toEqual(['index_end_l']);
     expect(gone(55).sort()).toEqual(['arm_twist_l', 'index_end_l']);
     expect(gone(47).every((name) => /twist|end|Toes|Distal/.test(name))).toBe(true);
   });
   it('follow ties by hand: another joint takes the role, or a joint is let go', () => {
     const document = stickFigure();
-    const byName = (ties: Record<string, string>) => { const s = skeletonOf(document); return new Map(planSkeleton(document, { keep: 'humanoid', names: { head: 'Head' } }, ties).map((plan) => [s.joints[plan.joint].getName(), plan])); };
+    const byName = (ties: Record<string, string>) => {
+      const s = skeletonOf(document);
+      return new Map(
+        planSkeleton(document, { keep: 'humanoid', names: { head: 'Head' } }, ties).map((plan) => [
+          s.joints[plan.joint].getName(),
+          plan,
+        ]),
+      );
+    };
     expect(byName({ jaw: 'Head' }).get('jaw')?.target).toBe('Head');
     expect(byName({ jaw: 'Head' }).get('head')?.target).toBeNull();
     expect(byName({ jaw: '' }).get('jaw')?.target).toBeNull();
   });
   it('keep a skeleton in which nothing is recognised, under names that differ', async () => {
     const document = stickFigure();
-    for (const node of document.getRoot().listNodes()) if (!node.getMesh()) { node.setName(''); node.setTranslation([0, 0, 0]); }
-    const skeleton = skeletonOf(document), plans = planSkeleton(document, { keep: 'body', names: {} } as never, {}, skeleton, skeleton.joints.map(() => ({ role: 'unknown' as const, confidence: 0, reason: '' })));
+    for (const node of document.getRoot().listNodes())
+      if (!node.getMesh()) {
+        node.setName('');
+        node.setTranslation([0, 0, 0]);
+      }
+    const skeleton = skeletonOf(document),
+      plans = planSkeleton(
+        document,
+        { keep: 'body', names: {} } as never,
+        {},
+        skeleton,
+        skeleton.joints.map(() => ({ role: 'unknown' as const, confidence: 0, reason: '' })),
+      );
     expect(plans.map((plan) => plan.target).slice(0, 3)).toEqual(['joint', 'joint_2', 'joint_3']);
     expect(new Set(plans.map((plan) => plan.target)).size).toBe(skeleton.joints.length);
     expect(() => remapSkeleton(document, plans, skeleton)).not.toThrow();
   });
   it('hang a joint where its role asks for, without moving it', () => {
     const document = stickFigure();
-    const nodes = new Map(document.getRoot().listNodes().map((node) => [node.getName(), node]));
+    const nodes = new Map(
+      document
+        .getRoot()
+        .listNodes()
+        .map((node) => [node.getName(), node]),
+    );
     // the left thigh under the spine: put back under the hips
-    const thigh = nodes.get('leftUpperLeg'), spine = nodes.get('spine');
+    const thigh = nodes.get('leftUpperLeg'),
+      spine = nodes.get('spine');
     if (!thigh || !spine) throw new Error('the figure has changed');
-    const [x, y, z] = thigh.getTranslation(), [sx, sy, sz] = spine.getTranslation();
+    const [x, y, z] = thigh.getTranslation(),
+      [sx, sy, sz] = spine.getTranslation();
     spine.addChild(thigh.setTranslation([x - sx, y - sy, z - sz]));
     const before = rest(document);
     remapSkeleton(document, planSkeleton(document, everything));
@@ -138,8 +251,10 @@ it('poseSkeleton leaves rest alone where nothing turns, and turns about the join
   expect([...poseSkeleton(skeleton, new Map(), { name: 'none', turns: [] })]).toEqual([...skeleton.global]);
   const roles = roleIndex(jointRoles(stickFigure()));
   const posed = poseSkeleton(skeleton, roles, { name: 'x', turns: [{ role: 'leftLowerArm', axis: 'y', degrees: 90 }] });
-  const elbow = (roles.get('leftLowerArm') as number) * 16, wrist = (roles.get('leftHand') as number) * 16;
+  const elbow = (roles.get('leftLowerArm') as number) * 16,
+    wrist = (roles.get('leftHand') as number) * 16;
   for (let k = 12; k < 15; k++) expect(posed[elbow + k]).toBeCloseTo(skeleton.global[elbow + k], 12);
-  const length = (m: Float64Array) => Math.hypot(m[wrist + 12] - m[elbow + 12], m[wrist + 13] - m[elbow + 13], m[wrist + 14] - m[elbow + 14]);
+  const length = (m: Float64Array) =>
+    Math.hypot(m[wrist + 12] - m[elbow + 12], m[wrist + 13] - m[elbow + 13], m[wrist + 14] - m[elbow + 14]);
   expect(length(posed)).toBeCloseTo(length(skeleton.global), 12);
 });

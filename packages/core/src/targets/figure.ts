@@ -17,19 +17,38 @@ export const FigureSchema = v.pipe(
     /** Height of the body that the places were taken from. */
     heightM: v.pipe(v.number(), v.minValue(0.1), v.maxValue(10)),
     /** Parents before children. */
-    joints: v.pipe(v.array(v.object({
-      name, role: v.string(), parent: v.nullable(v.string()), at: triple,
-      /** Global rotation at rest, xyzw. */
-      turn: v.optional(v.tuple([v.number(), v.number(), v.number(), v.number()]), [0, 0, 0, 1]),
-    })), v.minLength(1), v.maxLength(2000)),
+    joints: v.pipe(
+      v.array(
+        v.object({
+          name,
+          role: v.string(),
+          parent: v.nullable(v.string()),
+          at: triple,
+          /** Global rotation at rest, xyzw. */
+          turn: v.optional(v.tuple([v.number(), v.number(), v.number(), v.number()]), [0, 0, 0, 1]),
+        }),
+      ),
+      v.minLength(1),
+      v.maxLength(2000),
+    ),
     parts: v.optional(v.array(v.object({ name: v.string(), role: v.string() })), []),
     materials: v.optional(v.array(v.object({ name: v.string(), kind: v.string() })), []),
     /** Texture tile (column) of each part, where it has texture coordinates. */
     tiles: v.optional(v.record(v.string(), v.number()), {}),
     morphs: v.optional(v.array(v.string()), []),
   }),
-  v.check((figure) => new Set(figure.joints.map((joint) => joint.name)).size === figure.joints.length, 'joint names that differ'),
-  v.check((figure) => { const seen = new Set<string | null>([null]); return figure.joints.every((joint) => { const known = seen.has(joint.parent); seen.add(joint.name); return known; }); }, 'every parent listed before its children'),
+  v.check(
+    (figure) => new Set(figure.joints.map((joint) => joint.name)).size === figure.joints.length,
+    'joint names that differ',
+  ),
+  v.check((figure) => {
+    const seen = new Set<string | null>([null]);
+    return figure.joints.every((joint) => {
+      const known = seen.has(joint.parent);
+      seen.add(joint.name);
+      return known;
+    });
+  }, 'every parent listed before its children'),
 );
 export type Figure = v.InferOutput<typeof FigureSchema>;
 export type FigureInput = v.InferInput<typeof FigureSchema>;
@@ -39,6 +58,11 @@ export type FigureJoint = Figure['joints'][number];
 export function parseFigure(value: unknown, where = 'figure'): Figure {
   const parsed = v.safeParse(FigureSchema, value);
   if (parsed.success) return parsed.output;
-  const issue = parsed.issues[0], path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
-  throw new ProblemError('figure.invalid', `The figure can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received ? `, and is ${issue.received}` : ''}.`, path || where);
+  const issue = parsed.issues[0],
+    path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
+  throw new ProblemError(
+    'figure.invalid',
+    `The figure can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received ? `, and is ${issue.received}` : ''}.`,
+    path || where,
+  );
 }

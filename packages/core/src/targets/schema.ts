@@ -26,11 +26,17 @@ export const TargetSchema = v.object({
     /** Figure whose joints the result gets: an id, or the figure itself; without one names and hierarchy follow `keep` and `names`. */
     figure: v.optional(v.union([id, FigureSchema])),
     /** `source` keeps names; `roles` uses role ids; an object gives a name by role. */
-    names: v.optional(v.union([v.picklist(['source', 'roles']), v.record(v.string(), v.pipe(v.string(), v.minLength(1)))]), 'roles'),
+    names: v.optional(
+      v.union([v.picklist(['source', 'roles']), v.record(v.string(), v.pipe(v.string(), v.minLength(1)))]),
+      'roles',
+    ),
   }),
   materials: v.object({ max: count(10_000), hair: v.picklist(['blend', 'mask']), blendAllowed: v.boolean() }),
   textures: v.object({
-    maxSize: v.pipe(count(16_384), v.check((n) => (n & (n - 1)) === 0, 'a power of two')),
+    maxSize: v.pipe(
+      count(16_384),
+      v.check((n) => (n & (n - 1)) === 0, 'a power of two'),
+    ),
     sizes: v.optional(v.record(v.string(), count(16_384)), {}),
     formats: v.pipe(v.array(v.picklist(['image/png', 'image/jpeg', 'image/webp'])), v.minLength(1)),
     maxMemoryMB: v.optional(v.pipe(v.number(), v.minValue(1))),
@@ -40,7 +46,16 @@ export const TargetSchema = v.object({
   morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
   package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
   /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
-  parity: v.object({ restRmsMm: v.number(), poseRmsMm: v.number(), poseMaxMm: v.number(), /** RMS of any one part at rest against what it came from, millimetres; not asked where left out. */ partRmsMm: v.optional(v.number()), /** Skin that may show through clothes beyond what shows in the source, square centimetres, at rest and posed. */ skinCm2: v.optional(v.number()), noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []) }),
+  parity: v.object({
+    restRmsMm: v.number(),
+    poseRmsMm: v.number(),
+    poseMaxMm: v.number(),
+    /** RMS of any one part at rest against what it came from, millimetres; not asked where left out. */ partRmsMm:
+      v.optional(v.number()),
+    /** Skin that may show through clothes beyond what shows in the source, square centimetres, at rest and posed. */ skinCm2:
+      v.optional(v.number()),
+    noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []),
+  }),
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
@@ -54,7 +69,11 @@ export function parseTarget(value: unknown, where = 'target'): Target {
   if (parsed.success) return parsed.output;
   const issue = parsed.issues[0];
   const path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
-  throw new ProblemError('target.invalid', `The delivery target can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`, path || where);
+  throw new ProblemError(
+    'target.invalid',
+    `The delivery target can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
+    path || where,
+  );
 }
 
 /** The target with its figure in it, where it names one: what a run is given. @throws ProblemError target.no-figure */
@@ -62,6 +81,11 @@ export function withFigure(target: Target, figures: readonly Figure[]): Target {
   const { figure } = target.joints;
   if (typeof figure !== 'string') return target;
   const found = figures.find((entry) => entry.id === figure);
-  if (!found) throw new ProblemError('target.no-figure', `The delivery target “${target.title}” names the figure “${figure}”, which is not here. Learn or import it, or choose another for the target.`, figure);
+  if (!found)
+    throw new ProblemError(
+      'target.no-figure',
+      `The delivery target “${target.title}” names the figure “${figure}”, which is not here. Learn or import it, or choose another for the target.`,
+      figure,
+    );
   return { ...target, joints: { ...target.joints, figure: found } };
 }

@@ -1,3 +1,8 @@
 declare module 'gltf-validator' {
-  export function validateBytes(bytes: Uint8Array, options?: object): Promise<{ issues: { numErrors: number; messages: { code: string; message: string; pointer: string; severity: number }[] } }>;
+  export function validateBytes(
+    bytes: Uint8Array,
+    options?: object,
+  ): Promise<{
+    issues: { numErrors: number; messages: { code: string; message: string; pointer: string; severity: number }[] };
+  }>;
 }

@@ -23,5 +23,9 @@ export interface ImageCodec {
    * @param covered asked for where an image is scaled: which texels of its `width` × `height` are worn (1) or lie between
    * islands (0); null where all count
    */
-  apply(bytes: Uint8Array, operations: readonly ImageOperation[], covered?: (width: number, height: number) => Uint8Array | null): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
+  apply(
+    bytes: Uint8Array,
+    operations: readonly ImageOperation[],
+    covered?: (width: number, height: number) => Uint8Array | null,
+  ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
 }

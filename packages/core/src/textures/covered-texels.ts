@@ -9,7 +9,8 @@ const OUTSIDE = 1e-3;
  * @returns null where that can't be said (nothing wears it, or its picture is repeated or moved): then every texel counts
  */
 export function coveredTexels(document: Document, texture: Texture, width: number, height: number): Uint8Array | null {
-  const mask = new Uint8Array(width * height), sets = new Map<Material, Set<number>>();
+  const mask = new Uint8Array(width * height),
+    sets = new Map<Material, Set<number>>();
   for (const edge of document.getGraph().listParentEdges(texture)) {
     const material = edge.getParent();
     if (material.propertyType === 'Root') continue;
@@ -20,25 +21,30 @@ export function coveredTexels(document: Document, texture: Texture, width: numbe
     sets.set(material as Material, own.add(info.getTexCoord()));
   }
   let worn = false;
-  for (const mesh of document.getRoot().listMeshes()) for (const prim of mesh.listPrimitives()) {
-    const material = prim.getMaterial();
-    for (const set of (material && sets.get(material)) ?? []) {
-      const places = prim.getAttribute(`TEXCOORD_${set}`);
-      if (!places) return null;
-      const uv = floatsOf(places);
-      if (!within(uv)) return null;
-      cover(mask, width, height, uv, trianglesOf(prim));
-      worn = true;
+  for (const mesh of document.getRoot().listMeshes())
+    for (const prim of mesh.listPrimitives()) {
+      const material = prim.getMaterial();
+      for (const set of (material && sets.get(material)) ?? []) {
+        const places = prim.getAttribute(`TEXCOORD_${set}`);
+        if (!places) return null;
+        const uv = floatsOf(places);
+        if (!within(uv)) return null;
+        cover(mask, width, height, uv, trianglesOf(prim));
+        worn = true;
+      }
     }
-  }
   return worn ? mask : null;
 }
 
 const INFO: Record<string, (material: Material) => TextureInfo | null> = {
-  baseColorTexture: (material) => material.getBaseColorTextureInfo(), normalTexture: (material) => material.getNormalTextureInfo(), occlusionTexture: (material) => material.getOcclusionTextureInfo(),
-  emissiveTexture: (material) => material.getEmissiveTextureInfo(), metallicRoughnessTexture: (material) => material.getMetallicRoughnessTextureInfo(),
+  baseColorTexture: (material) => material.getBaseColorTextureInfo(),
+  normalTexture: (material) => material.getNormalTextureInfo(),
+  occlusionTexture: (material) => material.getOcclusionTextureInfo(),
+  emissiveTexture: (material) => material.getEmissiveTextureInfo(),
+  metallicRoughnessTexture: (material) => material.getMetallicRoughnessTextureInfo(),
 };
-const infoOf = (material: Material, name: string): TextureInfo | null => (material.propertyType === 'Material' ? (INFO[name]?.(material) ?? null) : null);
+const infoOf = (material: Material, name: string): TextureInfo | null =>
+  material.propertyType === 'Material' ? (INFO[name]?.(material) ?? null) : null;
 
 function within(uv: Float32Array): boolean {
   for (let i = 0; i < uv.length; i++) if (!(uv[i] >= -OUTSIDE && uv[i] <= 1 + OUTSIDE)) return false;
@@ -48,19 +54,36 @@ function within(uv: Float32Array): boolean {
 /** Marks every texel whose square a triangle touches (edge functions, widened by half a texel). */
 function cover(mask: Uint8Array, width: number, height: number, uv: Float32Array, indices: Uint32Array): void {
   for (let t = 0; t < indices.length; t += 3) {
-    const a = indices[t] * 2, b = indices[t + 1] * 2, c = indices[t + 2] * 2;
-    const ax = uv[a] * width, ay = uv[a + 1] * height, bx = uv[b] * width, by = uv[b + 1] * height, cx = uv[c] * width, cy = uv[c + 1] * height;
+    const a = indices[t] * 2,
+      b = indices[t + 1] * 2,
+      c = indices[t + 2] * 2;
+    const ax = uv[a] * width,
+      ay = uv[a + 1] * height,
+      bx = uv[b] * width,
+      by = uv[b + 1] * height,
+      cx = uv[c] * width,
+      cy = uv[c + 1] * height;
     const turn = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax) < 0 ? -1 : 1;
-    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx))), x1 = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx)));
-    const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy))), y1 = Math.min(height - 1, Math.floor(Math.max(ay, by, cy)));
-    for (let y = y0; y <= y1; y++) for (let x = x0; x <= x1; x++) {
-      const px = x + 0.5, py = y + 0.5;
-      if (beside(ax, ay, bx, by, px, py, turn) && beside(bx, by, cx, cy, px, py, turn) && beside(cx, cy, ax, ay, px, py, turn)) mask[y * width + x] = 1;
-    }
+    const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx))),
+      x1 = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx)));
+    const y0 = Math.max(0, Math.floor(Math.min(ay, by, cy))),
+      y1 = Math.min(height - 1, Math.floor(Math.max(ay, by, cy)));
+    for (let y = y0; y <= y1; y++)
+      for (let x = x0; x <= x1; x++) {
+        const px = x + 0.5,
+          py = y + 0.5;
+        if (
+          beside(ax, ay, bx, by, px, py, turn) &&
+          beside(bx, by, cx, cy, px, py, turn) &&
+          beside(cx, cy, ax, ay, px, py, turn)
+        )
+          mask[y * width + x] = 1;
+      }
   }
 }
 
 const beside = (ax: number, ay: number, bx: number, by: number, px: number, py: number, turn: number): boolean => {
-  const ex = bx - ax, ey = by - ay;
+  const ex = bx - ax,
+    ey = by - ay;
   return turn * (ex * (py - ay) - ey * (px - ax)) >= -0.5 * (Math.abs(ex) + Math.abs(ey));
 };

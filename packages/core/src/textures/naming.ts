@@ -1,7 +1,20 @@
 import { wordsOf } from '../character/kinds.ts';
 
 /** What an image file's name says it holds. `orm` is occlusion, roughness and metalness in one image. */
-export const NAMED_CHANNELS = ['baseColor', 'normal', 'roughness', 'gloss', 'metallic', 'occlusion', 'orm', 'opacity', 'height', 'bump', 'specular', 'emissive'] as const;
+export const NAMED_CHANNELS = [
+  'baseColor',
+  'normal',
+  'roughness',
+  'gloss',
+  'metallic',
+  'occlusion',
+  'orm',
+  'opacity',
+  'height',
+  'bump',
+  'specular',
+  'emissive',
+] as const;
 export type NamedChannel = (typeof NAMED_CHANNELS)[number];
 
 const WORDS: readonly [NamedChannel, RegExp][] = [
@@ -19,7 +32,18 @@ const WORDS: readonly [NamedChannel, RegExp][] = [
   ['emissive', /^(emissive|emission|emit|glow|emissionmap|selfillum)$/],
 ];
 /** A single letter behind a separator, as the last word alone. */
-const LETTERS: Readonly<Record<string, NamedChannel>> = { d: 'baseColor', n: 'normal', r: 'roughness', g: 'gloss', m: 'metallic', s: 'specular', h: 'height', e: 'emissive', o: 'opacity', b: 'bump' };
+const LETTERS: Readonly<Record<string, NamedChannel>> = {
+  d: 'baseColor',
+  n: 'normal',
+  r: 'roughness',
+  g: 'gloss',
+  m: 'metallic',
+  s: 'specular',
+  h: 'height',
+  e: 'emissive',
+  o: 'opacity',
+  b: 'bump',
+};
 const SIZE = /^(\d?\d?k|256|512|1024|2048|4096|8192|map|tex|texture|srgb|raw|linear|gl|dx|opengl|directx|\d{1,2})$/;
 const TILE = /^1[0-9]\d\d$/;
 
@@ -43,8 +67,17 @@ export function imageName(path: string): NamedImage {
   // Tiles are numbered by column and row too: “_u2_v1” is 1002.
   const byPlace = /(?:^|[_.\- ])u(\d{1,2})[_.\- ]?v(\d{1,2})(?=$|[_.\- ])/i.exec(name);
   const words = wordsOf(byPlace ? name.replace(byPlace[0], '_') : name);
-  let tile: number | null = byPlace && Number(byPlace[1]) >= 1 && Number(byPlace[1]) <= 10 && Number(byPlace[2]) >= 1 ? tileNumber(Number(byPlace[1]) - 1, Number(byPlace[2]) - 1) : null;
-  const kept = words.filter((word, i) => { if (TILE.test(word) && i > 0) { tile = Number(word); return false; } return !(i > 0 && SIZE.test(word)) && !/^k$/.test(word); });
+  let tile: number | null =
+    byPlace && Number(byPlace[1]) >= 1 && Number(byPlace[1]) <= 10 && Number(byPlace[2]) >= 1
+      ? tileNumber(Number(byPlace[1]) - 1, Number(byPlace[2]) - 1)
+      : null;
+  const kept = words.filter((word, i) => {
+    if (TILE.test(word) && i > 0) {
+      tile = Number(word);
+      return false;
+    }
+    return !(i > 0 && SIZE.test(word)) && !/^k$/.test(word);
+  });
   // The channel stands last as a rule, sometimes first; words run together count as one (“base color”).
   const channelAt = (at: number): { channel: NamedChannel; words: number } | null => {
     for (const many of [3, 2, 1]) {
@@ -57,8 +90,13 @@ export function imageName(path: string): NamedImage {
     return null;
   };
   for (let at = kept.length - 1; at >= 0; at--) {
-    const found = channelAt(at) ?? (at === kept.length - 1 && kept.length > 1 && LETTERS[kept[at]] ? { channel: LETTERS[kept[at]], words: 1 } : null);
-    if (found) return { base: [...kept.slice(0, at - found.words + 1), ...kept.slice(at + 1)], channel: found.channel, tile };
+    const found =
+      channelAt(at) ??
+      (at === kept.length - 1 && kept.length > 1 && LETTERS[kept[at]]
+        ? { channel: LETTERS[kept[at]], words: 1 }
+        : null);
+    if (found)
+      return { base: [...kept.slice(0, at - found.words + 1), ...kept.slice(at + 1)], channel: found.channel, tile };
   }
   return { base: kept, channel: null, tile };
 }

@@ -7,17 +7,36 @@ import type { Pixels } from './codec.ts';
  * @param wraps whether its edges meet their opposites; else they lie flat beyond
  */
 export function normalsFromHeight({ width, height, data }: Pixels, texelHeights: number, wraps = false): Pixels {
-  const out = new Uint8Array(width * height * 4), fold = (i: number, size: number) => (wraps ? (i + size) % size : Math.max(0, Math.min(size - 1, i)));
+  const out = new Uint8Array(width * height * 4),
+    fold = (i: number, size: number) => (wraps ? (i + size) % size : Math.max(0, Math.min(size - 1, i)));
   const at = (x: number, y: number) => data[(fold(y, height) * width + fold(x, width)) * 4] / 255;
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-    const gx = (at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1)) / 8;
-    const gy = (at(x - 1, y - 1) + 2 * at(x, y - 1) + at(x + 1, y - 1) - at(x - 1, y + 1) - 2 * at(x, y + 1) - at(x + 1, y + 1)) / 8;
-    const nx = -gx * texelHeights, ny = -gy * texelHeights, length = Math.hypot(nx, ny, 1), o = (y * width + x) * 4;
-    out[o] = Math.round((nx / length + 1) * 127.5);
-    out[o + 1] = Math.round((ny / length + 1) * 127.5);
-    out[o + 2] = Math.round((1 / length + 1) * 127.5);
-    out[o + 3] = 255;
-  }
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const gx =
+        (at(x + 1, y - 1) +
+          2 * at(x + 1, y) +
+          at(x + 1, y + 1) -
+          at(x - 1, y - 1) -
+          2 * at(x - 1, y) -
+          at(x - 1, y + 1)) /
+        8;
+      const gy =
+        (at(x - 1, y - 1) +
+          2 * at(x, y - 1) +
+          at(x + 1, y - 1) -
+          at(x - 1, y + 1) -
+          2 * at(x, y + 1) -
+          at(x + 1, y + 1)) /
+        8;
+      const nx = -gx * texelHeights,
+        ny = -gy * texelHeights,
+        length = Math.hypot(nx, ny, 1),
+        o = (y * width + x) * 4;
+      out[o] = Math.round((nx / length + 1) * 127.5);
+      out[o + 1] = Math.round((ny / length + 1) * 127.5);
+      out[o + 2] = Math.round((1 / length + 1) * 127.5);
+      out[o + 3] = 255;
+    }
   return { width, height, data: out };
 }
 
@@ -27,9 +46,21 @@ export function normalsFromHeight({ width, height, data }: Pixels, texelHeights:
  * @param green channel of `roughness` that holds it
  */
 export function packSurface(roughness: Pixels | null, metallic: Pixels | null, green: 0 | 1 = 0): Pixels {
-  const width = Math.max(roughness?.width ?? 1, metallic?.width ?? 1), height = Math.max(roughness?.height ?? 1, metallic?.height ?? 1), data = new Uint8Array(width * height * 4).fill(255);
-  const value = (map: Pixels | null, x: number, y: number, channel: number) => (map ? map.data[(Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4 + channel] : 255);
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) { const o = (y * width + x) * 4; data[o + 1] = value(roughness, x, y, green); data[o + 2] = value(metallic, x, y, 0); }
+  const width = Math.max(roughness?.width ?? 1, metallic?.width ?? 1),
+    height = Math.max(roughness?.height ?? 1, metallic?.height ?? 1),
+    data = new Uint8Array(width * height * 4).fill(255);
+  const value = (map: Pixels | null, x: number, y: number, channel: number) =>
+    map
+      ? map.data[
+          (Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4 + channel
+        ]
+      : 255;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const o = (y * width + x) * 4;
+      data[o + 1] = value(roughness, x, y, green);
+      data[o + 2] = value(metallic, x, y, 0);
+    }
   return { width, height, data };
 }
 
@@ -43,7 +74,13 @@ export function inverted({ width, height, data }: Pixels, channels: readonly (0 
 /** Colour with another image's red as its alpha, taken at the nearest texel where sizes differ. */
 export function withAlpha(color: Pixels, alpha: Pixels): Pixels {
   const out = Uint8Array.from(color.data);
-  for (let y = 0; y < color.height; y++) for (let x = 0; x < color.width; x++) out[(y * color.width + x) * 4 + 3] = alpha.data[(Math.floor((y * alpha.height) / color.height) * alpha.width + Math.floor((x * alpha.width) / color.width)) * 4];
+  for (let y = 0; y < color.height; y++)
+    for (let x = 0; x < color.width; x++)
+      out[(y * color.width + x) * 4 + 3] =
+        alpha.data[
+          (Math.floor((y * alpha.height) / color.height) * alpha.width + Math.floor((x * alpha.width) / color.width)) *
+            4
+        ];
   return { width: color.width, height: color.height, data: out };
 }
 

@@ -33,10 +33,27 @@ export function planTextures(document: Document, rule: TextureRule): TexturePlan
     const state = textureState(texture);
     if (!state.width || !state.height) continue;
     const channels = channelsOfTexture(document, texture);
-    const content = channels.has('normal') || channels.has('clearcoatNormal') ? 'normal' : channels.has('baseColor') || channels.has('emissive') || channels.has('diffuse') || channels.has('sheenColor') || channels.has('specularColor') ? 'color' : 'data';
+    const content =
+      channels.has('normal') || channels.has('clearcoatNormal')
+        ? 'normal'
+        : channels.has('baseColor') ||
+            channels.has('emissive') ||
+            channels.has('diffuse') ||
+            channels.has('sheenColor') ||
+            channels.has('specularColor')
+          ? 'color'
+          : 'data';
     const limits = [...channels].map((channel) => rule.sizes[channel] ?? rule.maxSize);
     const size = Math.min(rule.maxSize, limits.length ? Math.max(...limits) : rule.maxSize);
-    plans.push({ texture, content, from: { width: state.width, height: state.height, mimeType: state.mimeType }, to: { ...fitWithin(state, size), mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats) } });
+    plans.push({
+      texture,
+      content,
+      from: { width: state.width, height: state.height, mimeType: state.mimeType },
+      to: {
+        ...fitWithin(state, size),
+        mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats),
+      },
+    });
   }
   if (rule.maxMemory !== undefined) shrinkToMemory(plans, rule.maxMemory);
   return plans;
@@ -48,9 +65,20 @@ function fitWithin(size: { width: number; height: number }, longest: number): { 
 }
 
 /** Colour and normals keep their format where the target takes it; colour without alpha may be JPEG. */
-function chooseFormat(document: Document, texture: Texture, content: TexturePlan['content'], own: string, formats: readonly ImageMime[]): ImageMime {
+function chooseFormat(
+  document: Document,
+  texture: Texture,
+  content: TexturePlan['content'],
+  own: string,
+  formats: readonly ImageMime[],
+): ImageMime {
   if (formats.includes(own as ImageMime)) return own as ImageMime;
-  const needsAlpha = content === 'color' && document.getRoot().listMaterials().some((material) => material.getBaseColorTexture() === texture && material.getAlphaMode() !== 'OPAQUE');
+  const needsAlpha =
+    content === 'color' &&
+    document
+      .getRoot()
+      .listMaterials()
+      .some((material) => material.getBaseColorTexture() === texture && material.getAlphaMode() !== 'OPAQUE');
   const allowed = formats.filter((format) => !(needsAlpha && format === 'image/jpeg'));
   return allowed[0] ?? 'image/png';
 }
@@ -62,7 +90,9 @@ function shrinkToMemory(plans: TexturePlan[], most: number): void {
   while (memory() > most) {
     const largest = Math.max(...plans.map((plan) => Math.max(plan.to.width, plan.to.height)));
     if (largest <= 64) return;
-    const next = plans.filter((plan) => Math.max(plan.to.width, plan.to.height) === largest).sort((a, b) => order[a.content] - order[b.content])[0];
+    const next = plans
+      .filter((plan) => Math.max(plan.to.width, plan.to.height) === largest)
+      .sort((a, b) => order[a.content] - order[b.content])[0];
     next.to.width = Math.max(1, Math.round(next.to.width / 2));
     next.to.height = Math.max(1, Math.round(next.to.height / 2));
   }
@@ -71,7 +101,8 @@ function shrinkToMemory(plans: TexturePlan[], most: number): void {
 /** Writes the plan down on the textures; pixels are touched at delivery only. */
 export function applyTexturePlan(plans: readonly TexturePlan[]): void {
   for (const { texture, content, from, to } of plans) {
-    if (to.width !== from.width || to.height !== from.height) addOperation(texture, { op: 'resize', width: to.width, height: to.height, content });
+    if (to.width !== from.width || to.height !== from.height)
+      addOperation(texture, { op: 'resize', width: to.width, height: to.height, content });
     if (to.mimeType !== from.mimeType) addOperation(texture, { op: 'encode', mimeType: to.mimeType, quality: 90 });
   }
 }

@@ -24,17 +24,23 @@ export interface BendingCost {
 export function bendingCost(bending: Bending, before: Influences, after: Influences): BendingCost {
   const { positions, vertices, poses } = bending;
   const cost: BendingCost = { worstMm: 0, worstPose: -1, squares: 0, perVertex: new Float32Array(vertices.length) };
-  const a = new Float64Array(3), b = new Float64Array(3);
+  const a = new Float64Array(3),
+    b = new Float64Array(3);
   poses.forEach((matrices, pose) => {
     for (let i = 0; i < vertices.length; i++) {
       bendVertex(a, matrices, before, vertices[i], positions);
       bendVertex(b, matrices, after, vertices[i], positions);
-      const x = a[0] - b[0], y = a[1] - b[1], z = a[2] - b[2];
+      const x = a[0] - b[0],
+        y = a[1] - b[1],
+        z = a[2] - b[2];
       const square = (x * x + y * y + z * z) * 1e6;
       cost.squares += square;
       const mm = Math.sqrt(square);
       if (mm > cost.perVertex[i]) cost.perVertex[i] = mm;
-      if (mm > cost.worstMm) { cost.worstMm = mm; cost.worstPose = pose; }
+      if (mm > cost.worstMm) {
+        cost.worstMm = mm;
+        cost.worstPose = pose;
+      }
     }
   });
   return cost;

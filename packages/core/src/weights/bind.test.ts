@@ -6,78 +6,184 @@ import { jointRoles, poseByTurns, poseSkeleton, RANGE_OF_MOTION, roleIndex } fro
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { bindStep, bindThroughVoxels, distancesThrough, fitSkeleton, voxelAt, voxelise, weightSumError } from './index.ts';
+import {
+  bindStep,
+  bindThroughVoxels,
+  distancesThrough,
+  fitSkeleton,
+  voxelAt,
+  voxelise,
+  weightSumError,
+} from './index.ts';
 
 /** A closed box from (0, 0, 0) to (w, h, d), as triangles. */
-function box(w: number, h: number, d: number, at: [number, number, number] = [0, 0, 0]): { positions: number[]; indices: number[] } {
-  const positions = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [at[0] + (i & 1 ? w : 0), at[1] + (i & 2 ? h : 0), at[2] + (i & 4 ? d : 0)]);
-  return { positions, indices: [0, 2, 3, 0, 3, 1, 4, 5, 7, 4, 7, 6, 0, 1, 5, 0, 5, 4, 2, 6, 7, 2, 7, 3, 0, 4, 6, 0, 6, 2, 1, 3, 7, 1, 7, 5] };
+function box(
+  w: number,
+  h: number,
+  d: number,
+  at: [number, number, number] = [0, 0, 0],
+): { positions: number[]; indices: number[] } {
+  const positions = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [
+    at[0] + (i & 1 ? w : 0),
+    at[1] + (i & 2 ? h : 0),
+    at[2] + (i & 4 ? d : 0),
+  ]);
+  return {
+    positions,
+    indices: [
+      0, 2, 3, 0, 3, 1, 4, 5, 7, 4, 7, 6, 0, 1, 5, 0, 5, 4, 2, 6, 7, 2, 7, 3, 0, 4, 6, 0, 6, 2, 1, 3, 7, 1, 7, 5,
+    ],
+  };
 }
-function joined(...boxes: ReturnType<typeof box>[]) { const positions: number[] = [], indices: number[] = []; for (const one of boxes) { indices.push(...one.indices.map((i) => i + positions.length / 3)); positions.push(...one.positions); } return { positions: Float32Array.from(positions), indices: Uint32Array.from(indices) }; }
+function joined(...boxes: ReturnType<typeof box>[]) {
+  const positions: number[] = [],
+    indices: number[] = [];
+  for (const one of boxes) {
+    indices.push(...one.indices.map((i) => i + positions.length / 3));
+    positions.push(...one.positions);
+  }
+  return { positions: Float32Array.from(positions), indices: Uint32Array.from(indices) };
+}
 
 describe('voxelise', () => {
-  it('fills what is closed: volume of a box within a voxel\'s skin', () => {
-    const { positions, indices } = joined(box(1, 0.5, 0.25)), voxels = voxelise(positions, indices, 50), volume = voxels.solid.reduce((sum, cell) => sum + cell, 0) * voxels.size ** 3;
+  it("fills what is closed: volume of a box within a voxel's skin", () => {
+    const { positions, indices } = joined(box(1, 0.5, 0.25)),
+      voxels = voxelise(positions, indices, 50),
+      volume = voxels.solid.reduce((sum, cell) => sum + cell, 0) * voxels.size ** 3;
     expect(volume).toBeGreaterThan(0.125);
     expect(volume).toBeLessThan(1.05 * 0.55 * 0.3);
   });
   it('does not fill what is open', () => {
-    const { positions, indices } = joined(box(1, 1, 1)), open = indices.slice(6), voxels = voxelise(positions, open, 30);
+    const { positions, indices } = joined(box(1, 1, 1)),
+      open = indices.slice(6),
+      voxels = voxelise(positions, open, 30);
     expect(voxels.solid[voxelAt(voxels, 0.5, 0.5, 0.5)]).toBe(0);
     expect(voxelise(positions, indices, 30).solid[voxelAt(voxels, 0.5, 0.5, 0.5)]).toBe(1);
   });
 });
 
 describe('distancesThrough', () => {
-  it('is the straight distance where the way is free, within the grid\'s eight per cent', () => {
-    const { positions, indices } = joined(box(1, 1, 1)), voxels = voxelise(positions, indices, 40), out = new Uint16Array(voxels.solid.length);
+  it("is the straight distance where the way is free, within the grid's eight per cent", () => {
+    const { positions, indices } = joined(box(1, 1, 1)),
+      voxels = voxelise(positions, indices, 40),
+      out = new Uint16Array(voxels.solid.length);
     distancesThrough(voxels, [0.1, 0.1, 0.1], [0.1, 0.1, 0.1], 3, out);
-    for (const p of [[0.9, 0.1, 0.1], [0.9, 0.9, 0.1], [0.9, 0.9, 0.9], [0.9, 0.5, 0.1]]) { const got = (out[voxelAt(voxels, p[0], p[1], p[2])] / 10) * voxels.size, want = Math.hypot(p[0] - 0.1, p[1] - 0.1, p[2] - 0.1); expect(Math.abs(got / want - 1)).toBeLessThan(0.1); }
+    for (const p of [
+      [0.9, 0.1, 0.1],
+      [0.9, 0.9, 0.1],
+      [0.9, 0.9, 0.9],
+      [0.9, 0.5, 0.1],
+    ]) {
+      const got = (out[voxelAt(voxels, p[0], p[1], p[2])] / 10) * voxels.size,
+        want = Math.hypot(p[0] - 0.1, p[1] - 0.1, p[2] - 0.1);
+      expect(Math.abs(got / want - 1)).toBeLessThan(0.1);
+    }
   });
   it('goes round a gap instead of across it', () => {
     // Two legs of a U: near each other in space, far apart through the body.
-    const { positions, indices } = joined(box(0.2, 1, 0.2), box(0.2, 1, 0.2, [0.4, 0, 0]), box(0.6, 0.2, 0.2)), voxels = voxelise(positions, indices, 60), out = new Uint16Array(voxels.solid.length);
+    const { positions, indices } = joined(box(0.2, 1, 0.2), box(0.2, 1, 0.2, [0.4, 0, 0]), box(0.6, 0.2, 0.2)),
+      voxels = voxelise(positions, indices, 60),
+      out = new Uint16Array(voxels.solid.length);
     distancesThrough(voxels, [0.1, 0.95, 0.1], [0.1, 0.95, 0.1], 4, out);
     expect((out[voxelAt(voxels, 0.5, 0.95, 0.1)] / 10) * voxels.size).toBeGreaterThan(1.6);
   });
 });
 
 describe('bindThroughVoxels', () => {
-  const stick = stickFigure(), deformer = createDeformer(stick), positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
+  const stick = stickFigure(),
+    deformer = createDeformer(stick),
+    positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   it('gives every vertex weights that sum to one, the nearest bone the most', () => {
-    const bound = bindThroughVoxels(positions, deformer.indices, [{ from: [0, 0, 0], to: [0, 0.9, 0] }, { from: [0, 0.9, 0], to: [0, 1.7, 0] }], { across: 60, most: 2 });
-    for (let v = 0; v < positions.length / 3; v++) { let sum = 0; for (let k = 0; k < bound.perVertex; k++) sum += bound.weights[v * bound.perVertex + k]; expect(sum).toBeCloseTo(1, 5); }
+    const bound = bindThroughVoxels(
+      positions,
+      deformer.indices,
+      [
+        { from: [0, 0, 0], to: [0, 0.9, 0] },
+        { from: [0, 0.9, 0], to: [0, 1.7, 0] },
+      ],
+      { across: 60, most: 2 },
+    );
+    for (let v = 0; v < positions.length / 3; v++) {
+      let sum = 0;
+      for (let k = 0; k < bound.perVertex; k++) sum += bound.weights[v * bound.perVertex + k];
+      expect(sum).toBeCloseTo(1, 5);
+    }
   });
   it('does not let one leg pull the other', () => {
     const u = joined(box(0.2, 1, 0.2), box(0.2, 1, 0.2, [0.4, 0, 0]), box(0.6, 0.2, 0.2));
-    const bound = bindThroughVoxels(u.positions, u.indices, [{ from: [0.1, 0.5, 0.1], to: [0.1, 1, 0.1] }, { from: [0.5, 0.5, 0.1], to: [0.5, 1, 0.1] }], { across: 60, smooth: 0 });
-    for (let v = 0; v < u.positions.length / 3; v++) { if (u.positions[v * 3 + 1] < 0.9) continue; expect(bound.joints[v * bound.perVertex]).toBe(u.positions[v * 3] < 0.3 ? 0 : 1); expect(bound.weights[v * bound.perVertex]).toBeGreaterThan(0.95); }
+    const bound = bindThroughVoxels(
+      u.positions,
+      u.indices,
+      [
+        { from: [0.1, 0.5, 0.1], to: [0.1, 1, 0.1] },
+        { from: [0.5, 0.5, 0.1], to: [0.5, 1, 0.1] },
+      ],
+      { across: 60, smooth: 0 },
+    );
+    for (let v = 0; v < u.positions.length / 3; v++) {
+      if (u.positions[v * 3 + 1] < 0.9) continue;
+      expect(bound.joints[v * bound.perVertex]).toBe(u.positions[v * 3] < 0.3 ? 0 : 1);
+      expect(bound.weights[v * bound.perVertex]).toBeGreaterThan(0.95);
+    }
   });
 });
 
 describe('fitSkeleton', () => {
-  const figure = stickFigure(), deformer = createDeformer(figure), positions = deformer.evaluate(new Float32Array(deformer.vertices * 3)), voxels = voxelise(positions, deformer.indices, 120);
-  const skeleton = skeletonOf(figure), roles = roleIndex(jointRoles(figure, skeleton));
-  const off = (global: Float64Array) => Math.max(...skeleton.joints.map((_, j) => Math.hypot(...[12, 13, 14].map((k) => global[j * 16 + k] - skeleton.global[j * 16 + k]))));
-  it('leaves one that lies right where it is', () => { const fit = fitSkeleton(skeleton, roles, voxels, 1.68); expect(fit).toMatchObject({ scale: 1, arms: 0 }); expect(off((fit as NonNullable<typeof fit>).global)).toBeLessThan(1e-9); });
-  it.each([['in centimetres', 100], ['in inches', 1 / 0.0254], ['ten times as small', 0.1]])('scales one that came %s', (_, factor) => {
-    const other = { ...skeleton, global: skeleton.global.map((value, i) => ((i & 15) > 11 && (i & 15) < 15 ? value * factor : value)) }, fit = fitSkeleton(other, roles, voxels, 1.68);
+  const figure = stickFigure(),
+    deformer = createDeformer(figure),
+    positions = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    voxels = voxelise(positions, deformer.indices, 120);
+  const skeleton = skeletonOf(figure),
+    roles = roleIndex(jointRoles(figure, skeleton));
+  const off = (global: Float64Array) =>
+    Math.max(
+      ...skeleton.joints.map((_, j) =>
+        Math.hypot(...[12, 13, 14].map((k) => global[j * 16 + k] - skeleton.global[j * 16 + k])),
+      ),
+    );
+  it('leaves one that lies right where it is', () => {
+    const fit = fitSkeleton(skeleton, roles, voxels, 1.68);
+    expect(fit).toMatchObject({ scale: 1, arms: 0 });
+    expect(off((fit as NonNullable<typeof fit>).global)).toBeLessThan(1e-9);
+  });
+  it.each([
+    ['in centimetres', 100],
+    ['in inches', 1 / 0.0254],
+    ['ten times as small', 0.1],
+  ])('scales one that came %s', (_, factor) => {
+    const other = {
+        ...skeleton,
+        global: skeleton.global.map((value, i) => ((i & 15) > 11 && (i & 15) < 15 ? value * factor : value)),
+      },
+      fit = fitSkeleton(other, roles, voxels, 1.68);
     expect(fit?.scale).toBeCloseTo(1 / factor, 6);
     expect(off((fit as NonNullable<typeof fit>).global)).toBeLessThan(0.002);
   });
-  it.each([['with its arms straight out', 45], ['with its arms lower', -20]])('turns the arms of one that stands %s', (_, degrees) => {
-    const turns = new Map((['left', 'right'] as const).map((side) => [roles.get(`${side}UpperArm`) as number, quatFromAxis([0, 0, 1], ((side === 'left' ? 1 : -1) * degrees * Math.PI) / 180)]));
+  it.each([
+    ['with its arms straight out', 45],
+    ['with its arms lower', -20],
+  ])('turns the arms of one that stands %s', (_, degrees) => {
+    const turns = new Map(
+      (['left', 'right'] as const).map((side) => [
+        roles.get(`${side}UpperArm`) as number,
+        quatFromAxis([0, 0, 1], ((side === 'left' ? 1 : -1) * degrees * Math.PI) / 180),
+      ]),
+    );
     const fit = fitSkeleton({ ...skeleton, global: poseByTurns(skeleton, turns) }, roles, voxels, 1.68);
     expect(Math.abs((fit?.arms ?? 0) + degrees)).toBeLessThanOrEqual(3);
   });
-  it('says no where head or hips are not known', () => { expect(fitSkeleton(skeleton, new Map(), voxels, 1.68)).toBeNull(); });
+  it('says no where head or hips are not known', () => {
+    expect(fitSkeleton(skeleton, new Map(), voxels, 1.68)).toBeNull();
+  });
 });
 
 describe('weights.bind', () => {
   it('binds a mesh and a skeleton that came apart, and they bend like the figure they were', async () => {
-    const whole = stickFigure(), document = copyDocument(whole);
+    const whole = stickFigure(),
+      document = copyDocument(whole);
     for (const node of document.getRoot().listNodes()) node.setSkin(null);
-    for (const part of listParts(document)) for (const name of ['JOINTS_0', 'WEIGHTS_0']) part.prim.setAttribute(name, null);
+    for (const part of listParts(document))
+      for (const name of ['JOINTS_0', 'WEIGHTS_0']) part.prim.setAttribute(name, null);
     for (const skin of document.getRoot().listSkins()) skin.dispose();
     updateDossier(document, { apart: { file: 'a.bvh', roots: ['hips'] } });
     expect(bindStep.applies(document, SHIPPED_TARGETS[0])).toBe(true);
@@ -86,13 +192,23 @@ describe('weights.bind', () => {
     const [part] = listParts(document);
     expect(weightSumError(part.prim)).toBeLessThan(1e-6);
     expect(influencesOf(part.prim)?.perVertex).toBe(4);
-    const a = createDeformer(whole), b = createDeformer(document), rolesA = roleIndex(jointRoles(whole, a.skeleton)), rolesB = roleIndex(jointRoles(document, b.skeleton));
-    const still = b.evaluate(new Float32Array(b.vertices * 3)), rest = a.evaluate(new Float32Array(a.vertices * 3));
+    const a = createDeformer(whole),
+      b = createDeformer(document),
+      rolesA = roleIndex(jointRoles(whole, a.skeleton)),
+      rolesB = roleIndex(jointRoles(document, b.skeleton));
+    const still = b.evaluate(new Float32Array(b.vertices * 3)),
+      rest = a.evaluate(new Float32Array(a.vertices * 3));
     expect(Math.max(...still.map((x, i) => Math.abs(x - rest[i])))).toBeLessThan(1e-5);
-    const errors = RANGE_OF_MOTION.map((pose) => { const x = a.evaluate(new Float32Array(rest.length), {}, poseSkeleton(a.skeleton, rolesA, pose)), y = b.evaluate(new Float32Array(rest.length), {}, poseSkeleton(b.skeleton, rolesB, pose)); let sum = 0; for (let i = 0; i < x.length; i++) sum += (x[i] - y[i]) ** 2; return Math.sqrt((sum * 3) / x.length) * 1000; });
+    const errors = RANGE_OF_MOTION.map((pose) => {
+      const x = a.evaluate(new Float32Array(rest.length), {}, poseSkeleton(a.skeleton, rolesA, pose)),
+        y = b.evaluate(new Float32Array(rest.length), {}, poseSkeleton(b.skeleton, rolesB, pose));
+      let sum = 0;
+      for (let i = 0; i < x.length; i++) sum += (x[i] - y[i]) ** 2;
+      return Math.sqrt((sum * 3) / x.length) * 1000;
+    });
     expect(Math.sqrt(errors.reduce((sum, value) => sum + value ** 2, 0) / errors.length)).toBeLessThan(30);
   });
-  it('says what is missing where the skeleton can\'t be understood', async () => {
+  it("says what is missing where the skeleton can't be understood", async () => {
     const document = copyDocument(stickFigure({ name: () => 'x' }));
     for (const node of document.getRoot().listNodes()) node.setSkin(null);
     for (const skin of document.getRoot().listSkins()) skin.dispose();

@@ -14,14 +14,28 @@ import { weightSumError, writeInfluences } from './write.ts';
 /** Random rigid motions of `joints` joints in `count` poses. */
 function poses(joints: number, count: number, seed: number): Float64Array[] {
   let state = seed;
-  const random = () => { state = (Math.imul(state, 1_103_515_245) + 12_345) >>> 0; return state / 2 ** 32; };
+  const random = () => {
+    state = (Math.imul(state, 1_103_515_245) + 12_345) >>> 0;
+    return state / 2 ** 32;
+  };
   return Array.from({ length: count }, () => {
     const out = new Float64Array(joints * 16);
-    for (let j = 0; j < joints; j++) compose(out, j * 16, [random() - 0.5, random() - 0.5, random() - 0.5], quatFromAxis([random(), random(), random() + 0.1], random() * 2), [1, 1, 1]);
+    for (let j = 0; j < joints; j++)
+      compose(
+        out,
+        j * 16,
+        [random() - 0.5, random() - 0.5, random() - 0.5],
+        quatFromAxis([random(), random(), random() + 0.1], random() * 2),
+        [1, 1, 1],
+      );
     return out;
   });
 }
-const one = (weights: number[]): Influences => ({ perVertex: weights.length, joints: Uint16Array.from(weights.keys()), weights: Float32Array.from(weights) });
+const one = (weights: number[]): Influences => ({
+  perVertex: weights.length,
+  joints: Uint16Array.from(weights.keys()),
+  weights: Float32Array.from(weights),
+});
 
 describe('bendVertex', () => {
   it('follows one joint exactly, and stays where there is no weight', () => {
@@ -37,11 +51,20 @@ describe('bendVertex', () => {
 
 describe('bendingCost', () => {
   it('is nothing between equals, and the distance where one joint takes over from another', () => {
-    const still = new Float64Array(32), moved = new Float64Array(32);
+    const still = new Float64Array(32),
+      moved = new Float64Array(32);
     for (const m of [still, moved]) for (const o of [0, 16]) compose(m, o, [0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
     moved[16 + 12] = 0.01;
-    const bending: Bending = { positions: Float32Array.of(0, 0, 0), vertices: Uint32Array.of(0), poses: [still, moved] };
-    expect(bendingCost(bending, one([0.5, 0.5]), one([0.5, 0.5]))).toMatchObject({ worstMm: 0, worstPose: -1, squares: 0 });
+    const bending: Bending = {
+      positions: Float32Array.of(0, 0, 0),
+      vertices: Uint32Array.of(0),
+      poses: [still, moved],
+    };
+    expect(bendingCost(bending, one([0.5, 0.5]), one([0.5, 0.5]))).toMatchObject({
+      worstMm: 0,
+      worstPose: -1,
+      squares: 0,
+    });
     const cost = bendingCost(bending, one([0.5, 0.5]), one([0, 1]));
     expect(cost.worstMm).toBeCloseTo(5, 9);
     expect(cost.worstPose).toBe(1);
@@ -54,8 +77,13 @@ describe('refitWeights', () => {
     // joint 2 moves exactly as joint 1: dropping it costs nothing once joint 1 takes its weight
     const matrices = poses(3, 6, 5);
     for (const m of matrices) m.copyWithin(32, 16, 32);
-    const bending: Bending = { positions: Float32Array.of(0.3, 0.2, 0.1), vertices: Uint32Array.of(0), poses: matrices };
-    const before = one([0.4, 0.35, 0.25]), after = one([0.53, 0.47, 0]);
+    const bending: Bending = {
+      positions: Float32Array.of(0.3, 0.2, 0.1),
+      vertices: Uint32Array.of(0),
+      poses: matrices,
+    };
+    const before = one([0.4, 0.35, 0.25]),
+      after = one([0.53, 0.47, 0]);
     expect(bendingCost(bending, before, after).worstMm).toBeGreaterThan(1);
     expect(refitWeights(bending, before, after)).toBe(1);
     expect(after.weights[0]).toBeCloseTo(0.4, 3);
@@ -63,21 +91,39 @@ describe('refitWeights', () => {
     expect(bendingCost(bending, before, after).worstMm).toBeLessThan(0.5);
   });
   it('never makes it worse, never goes negative, and keeps the sum, whatever the weights', () => {
-    fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 100 }), { minLength: 3, maxLength: 8 }), fc.integer({ min: 1, max: 4 }), fc.integer({ min: 1, max: 1e6 }), (raw, most, seed) => {
-      const sum = raw.reduce((a, b) => a + b, 0);
-      const before = one(raw.map((w) => w / sum));
-      const { influences: after } = limitInfluences(before, most);
-      const bending: Bending = { positions: Float32Array.of(0.3, 0.2, 0.1), vertices: Uint32Array.of(0), poses: poses(raw.length, 5, seed) };
-      const dropped = bendingCost(bending, before, after).squares;
-      refitWeights(bending, before, after);
-      expect(bendingCost(bending, before, after).squares).toBeLessThanOrEqual(dropped * (1 + 1e-4) + 1e-6);
-      for (const w of after.weights) expect(w).toBeGreaterThanOrEqual(0);
-      expect(after.weights.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 5);
-    }), { seed: 3, numRuns: 150 });
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 1, max: 100 }), { minLength: 3, maxLength: 8 }),
+        fc.integer({ min: 1, max: 4 }),
+        fc.integer({ min: 1, max: 1e6 }),
+        (raw, most, seed) => {
+          const sum = raw.reduce((a, b) => a + b, 0);
+          const before = one(raw.map((w) => w / sum));
+          const { influences: after } = limitInfluences(before, most);
+          const bending: Bending = {
+            positions: Float32Array.of(0.3, 0.2, 0.1),
+            vertices: Uint32Array.of(0),
+            poses: poses(raw.length, 5, seed),
+          };
+          const dropped = bendingCost(bending, before, after).squares;
+          refitWeights(bending, before, after);
+          expect(bendingCost(bending, before, after).squares).toBeLessThanOrEqual(dropped * (1 + 1e-4) + 1e-6);
+          for (const w of after.weights) expect(w).toBeGreaterThanOrEqual(0);
+          expect(after.weights.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 5);
+        },
+      ),
+      { seed: 3, numRuns: 150 },
+    );
   });
   it('leaves a vertex with one joint alone', () => {
     const after = one([1]);
-    expect(refitWeights({ positions: new Float32Array(3), vertices: Uint32Array.of(0), poses: poses(1, 2, 1) }, one([1]), after)).toBe(0);
+    expect(
+      refitWeights(
+        { positions: new Float32Array(3), vertices: Uint32Array.of(0), poses: poses(1, 2, 1) },
+        one([1]),
+        after,
+      ),
+    ).toBe(0);
   });
 });
 
@@ -88,8 +134,16 @@ describe('weights.limit', () => {
     const [part] = listParts(document);
     const source = influencesOf(part.prim) as Influences;
     const vertices = source.joints.length / source.perVertex;
-    const wide: Influences = { perVertex: 8, joints: new Uint16Array(vertices * 8), weights: new Float32Array(vertices * 8) };
-    for (let v = 0; v < vertices; v++) for (let k = 0; k < 6; k++) { wide.joints[v * 8 + k] = (source.joints[v * source.perVertex] + k) % 20; wide.weights[v * 8 + k] = [0.4, 0.2, 0.15, 0.1, 0.08, 0.07][k]; }
+    const wide: Influences = {
+      perVertex: 8,
+      joints: new Uint16Array(vertices * 8),
+      weights: new Float32Array(vertices * 8),
+    };
+    for (let v = 0; v < vertices; v++)
+      for (let k = 0; k < 6; k++) {
+        wide.joints[v * 8 + k] = (source.joints[v * source.perVertex] + k) % 20;
+        wide.weights[v * 8 + k] = [0.4, 0.2, 0.15, 0.1, 0.08, 0.07][k];
+      }
     writeInfluences(document, part.prim, wide);
     return document;
   }

@@ -13,8 +13,13 @@ export interface LimitResult {
 export function limitInfluences(source: Influences, most: number): LimitResult {
   const vertices = source.joints.length / source.perVertex;
   const perVertex = Math.ceil(most / 4) * 4;
-  const out: Influences = { perVertex, joints: new Uint16Array(vertices * perVertex), weights: new Float32Array(vertices * perVertex) };
-  const { joints, weights } = source, order = new Int32Array(source.perVertex);
+  const out: Influences = {
+    perVertex,
+    joints: new Uint16Array(vertices * perVertex),
+    weights: new Float32Array(vertices * perVertex),
+  };
+  const { joints, weights } = source,
+    order = new Int32Array(source.perVertex);
   const changed: number[] = [];
   for (let v = 0; v < vertices; v++) {
     let used = 0;
@@ -23,7 +28,13 @@ export function limitInfluences(source: Influences, most: number): LimitResult {
       const weight = weights[k];
       if (!(weight > 0)) continue;
       let at = used++;
-      for (; at > 0 && (weights[order[at - 1]] < weight || (weights[order[at - 1]] === weight && joints[order[at - 1]] > joints[k])); at--) order[at] = order[at - 1];
+      for (
+        ;
+        at > 0 &&
+        (weights[order[at - 1]] < weight || (weights[order[at - 1]] === weight && joints[order[at - 1]] > joints[k]));
+        at--
+      )
+        order[at] = order[at - 1];
       order[at] = k;
     }
     if (used > most) changed.push(v);

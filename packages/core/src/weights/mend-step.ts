@@ -4,7 +4,11 @@ import { defineStep } from '../step.ts';
 import { mirrorWeights, smoothWeights, weightFaults } from './mend.ts';
 
 export const mendWeightsStep = defineStep({
-  id: 'weights.mend', station: 'weights', title: 'Mend weights', version: 1, needs: ['K5', 'K6'],
+  id: 'weights.mend',
+  station: 'weights',
+  title: 'Mend weights',
+  version: 1,
+  needs: ['K5', 'K6'],
   settings: v.object({
     /** Vertices without weight, limbs of the other side, strays and sums that are off. */
     mend: v.optional(v.boolean(), true),
@@ -16,15 +20,34 @@ export const mendWeightsStep = defineStep({
   reads: () => null,
   applies: (document) => document.getRoot().listSkins().length > 0,
   async run(document, settings) {
-    const findings: Finding[] = [], found = weightFaults(document, settings.mend);
+    const findings: Finding[] = [],
+      found = weightFaults(document, settings.mend);
     const mirrored = settings.mirror === 'none' ? 0 : mirrorWeights(document, settings.mirror).changed;
     if (settings.smooth) smoothWeights(document, settings.smooth);
-    const say = (code: string, count: number, what: string) => { if (count) findings.push({ code, severity: settings.mend ? 'info' : 'warning', message: `${count.toLocaleString('en-GB')} ${what}${settings.mend ? '; mended' : ''}.`, measured: count, limit: 0 }); };
+    const say = (code: string, count: number, what: string) => {
+      if (count)
+        findings.push({
+          code,
+          severity: settings.mend ? 'info' : 'warning',
+          message: `${count.toLocaleString('en-GB')} ${what}${settings.mend ? '; mended' : ''}.`,
+          measured: count,
+          limit: 0,
+        });
+    };
     say('weights.unweighted', found.unweighted, 'vertices followed no joint');
     say('weights.other-side', found.otherSide, 'weights pulled the other side along');
     say('weights.stray', found.stray, 'weights of far joints stood alone');
-    say('weights.sums', found.sums, 'vertices had weights that don\'t sum to one');
-    const any = found.unweighted + found.otherSide + found.stray + found.sums > 0, left = settings.mend && any ? weightFaults(document) : found;
-    return { measures: [{ name: 'vertices without weight', unit: '', source: found.unweighted, result: left.unweighted }, { name: 'weights across the middle', unit: '', source: found.otherSide, result: left.otherSide }, { name: 'stray weights', unit: '', source: found.stray, result: left.stray }, ...(mirrored ? [{ name: 'vertices mirrored', unit: '', source: 0, result: mirrored }] : [])], findings };
+    say('weights.sums', found.sums, "vertices had weights that don't sum to one");
+    const any = found.unweighted + found.otherSide + found.stray + found.sums > 0,
+      left = settings.mend && any ? weightFaults(document) : found;
+    return {
+      measures: [
+        { name: 'vertices without weight', unit: '', source: found.unweighted, result: left.unweighted },
+        { name: 'weights across the middle', unit: '', source: found.otherSide, result: left.otherSide },
+        { name: 'stray weights', unit: '', source: found.stray, result: left.stray },
+        ...(mirrored ? [{ name: 'vertices mirrored', unit: '', source: 0, result: mirrored }] : []),
+      ],
+      findings,
+    };
   },
 });

@@ -10,7 +10,11 @@ export interface ArchiveLimits {
   /** Most times an entry over 1 MiB may grow, default 200. */
   ratio: number;
 }
-export const ARCHIVE_LIMITS: Readonly<ArchiveLimits> = Object.freeze({ entries: 20_000, totalBytes: 2 * 1024 ** 3, ratio: 200 });
+export const ARCHIVE_LIMITS: Readonly<ArchiveLimits> = Object.freeze({
+  entries: 20_000,
+  totalBytes: 2 * 1024 ** 3,
+  ratio: 200,
+});
 
 /**
  * Opens a ZIP archive within limits. Sizes are checked against the directory before anything is opened, and the
@@ -19,20 +23,40 @@ export const ARCHIVE_LIMITS: Readonly<ArchiveLimits> = Object.freeze({ entries: 
  */
 export function openArchive(bytes: Uint8Array, name: string, limits: ArchiveLimits = ARCHIVE_LIMITS): InputFile[] {
   let entries = 0;
-  let total = 0, packed = 0;
+  let total = 0,
+    packed = 0;
   try {
     const opened = unzipSync(bytes, {
       filter(entry) {
         if (entry.name.endsWith('/') || /(^|\/)(__MACOSX|\.DS_Store|Thumbs\.db)/.test(entry.name)) return false;
-        if (++entries > limits.entries) throw new ProblemError('archive.too-many-entries', `The archive holds more than ${limits.entries} files. Send the character's own files only.`, name);
+        if (++entries > limits.entries)
+          throw new ProblemError(
+            'archive.too-many-entries',
+            `The archive holds more than ${limits.entries} files. Send the character's own files only.`,
+            name,
+          );
         safePath(entry.name, name);
         total += entry.originalSize;
-        if (total > limits.totalBytes) throw new ProblemError('archive.too-large', `The archive would open to more than ${Math.round(limits.totalBytes / 1048576)} MB. Leave out what the character doesn't need.`, name);
+        if (total > limits.totalBytes)
+          throw new ProblemError(
+            'archive.too-large',
+            `The archive would open to more than ${Math.round(limits.totalBytes / 1048576)} MB. Leave out what the character doesn't need.`,
+            name,
+          );
         // Entries may share their bytes, so that a small archive opens to anything: together they can't be larger than it is.
         packed += entry.size;
-        if (packed > bytes.length) throw new ProblemError('archive.overlap', 'The archive says that its files lie on top of each other. It was not opened; pack it again.', name);
+        if (packed > bytes.length)
+          throw new ProblemError(
+            'archive.overlap',
+            'The archive says that its files lie on top of each other. It was not opened; pack it again.',
+            name,
+          );
         if (entry.originalSize > 1_048_576 && entry.originalSize > entry.size * limits.ratio) {
-          throw new ProblemError('archive.ratio', `“${entry.name}” would grow ${Math.round(entry.originalSize / Math.max(1, entry.size))} times on opening, more than the ${limits.ratio} allowed. It was not opened.`, name);
+          throw new ProblemError(
+            'archive.ratio',
+            `“${entry.name}” would grow ${Math.round(entry.originalSize / Math.max(1, entry.size))} times on opening, more than the ${limits.ratio} allowed. It was not opened.`,
+            name,
+          );
         }
         return true;
       },
@@ -40,14 +64,22 @@ export function openArchive(bytes: Uint8Array, name: string, limits: ArchiveLimi
     return Object.entries(opened).map(([path, content]) => ({ path: safePath(path, name), bytes: content }));
   } catch (error) {
     if (error instanceof ProblemError) throw error;
-    throw new ProblemError('archive.broken', 'The archive is damaged or not a ZIP archive. Pack it again and send it once more.', name);
+    throw new ProblemError(
+      'archive.broken',
+      'The archive is damaged or not a ZIP archive. Pack it again and send it once more.',
+      name,
+    );
   }
 }
 
 function safePath(path: string, archive: string): string {
   const clean = path.replace(/\\/g, '/');
   if (clean.startsWith('/') || /^[a-z]:/i.test(clean) || clean.split('/').includes('..') || clean.includes('\0')) {
-    throw new ProblemError('archive.path', `“${path}” would be written outside the archive's own folder. The archive was refused.`, archive);
+    throw new ProblemError(
+      'archive.path',
+      `“${path}” would be written outside the archive's own folder. The archive was refused.`,
+      archive,
+    );
   }
   return clean;
 }
@@ -71,11 +103,20 @@ export function writeAlignedArchive(files: readonly InputFile[], boundary = 64):
   let size = 0;
   for (const file of files) {
     // Header of 30 bytes, the name, and the extra field with a head of four.
-    const head = size + 30 + new TextEncoder().encode(file.path).length + 4, gap = (boundary - (head % boundary)) % boundary;
-    content[file.path] = [file.bytes, { level: 0, mtime: '1980-01-02T00:00:00Z', extra: { 0x1986: new Uint8Array(gap) } }];
+    const head = size + 30 + new TextEncoder().encode(file.path).length + 4,
+      gap = (boundary - (head % boundary)) % boundary;
+    content[file.path] = [
+      file.bytes,
+      { level: 0, mtime: '1980-01-02T00:00:00Z', extra: { 0x1986: new Uint8Array(gap) } },
+    ];
     size = head + gap + file.bytes.length;
   }
   return zipSync(content);
 }
 
-export const isArchive = (bytes: Uint8Array): boolean => bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && (bytes[2] === 3 || bytes[2] === 5) && (bytes[3] === 4 || bytes[3] === 6);
+export const isArchive = (bytes: Uint8Array): boolean =>
+  bytes.length > 3 &&
+  bytes[0] === 0x50 &&
+  bytes[1] === 0x4b &&
+  (bytes[2] === 3 || bytes[2] === 5) &&
+  (bytes[3] === 4 || bytes[3] === 6);

@@ -13,30 +13,51 @@ export interface BvhOptions {
 export function writeBvh(document: Document, options: Partial<BvhOptions> = {}): Uint8Array {
   const skeleton = skeletonOf(document);
   const { scale = 100, frames = [skeleton.global], frameSeconds = 1 / 30 } = options;
-  const at = (i: number): Vec3 => { const p = jointPosition(skeleton, i); return [p[0] * scale, p[1] * scale, p[2] * scale]; };
+  const at = (i: number): Vec3 => {
+    const p = jointPosition(skeleton, i);
+    return [p[0] * scale, p[1] * scale, p[2] * scale];
+  };
   const number = (x: number) => (Math.round(x * 1e5) / 1e5).toFixed(5);
   const lines: string[] = ['HIERARCHY'];
   const order: number[] = [];
   const write = (i: number, depth: number): void => {
     order.push(i);
-    const parent = skeleton.parent[i], pad = '\t'.repeat(depth), own = at(i), above = parent >= 0 ? at(parent) : null;
-    lines.push(`${pad}${parent >= 0 ? 'JOINT' : 'ROOT'} ${skeleton.joints[i].getName()}`, `${pad}{`, `${pad}\tOFFSET ${own.map((x, k) => number(x - (above ? above[k] : 0))).join(' ')}`);
-    lines.push(`${pad}\tCHANNELS ${parent >= 0 ? '3' : '6 Xposition Yposition Zposition'} Zrotation Xrotation Yrotation`);
+    const parent = skeleton.parent[i],
+      pad = '\t'.repeat(depth),
+      own = at(i),
+      above = parent >= 0 ? at(parent) : null;
+    lines.push(
+      `${pad}${parent >= 0 ? 'JOINT' : 'ROOT'} ${skeleton.joints[i].getName()}`,
+      `${pad}{`,
+      `${pad}\tOFFSET ${own.map((x, k) => number(x - (above ? above[k] : 0))).join(' ')}`,
+    );
+    lines.push(
+      `${pad}\tCHANNELS ${parent >= 0 ? '3' : '6 Xposition Yposition Zposition'} Zrotation Xrotation Yrotation`,
+    );
     const children = skeleton.joints.flatMap((_, c) => (skeleton.parent[c] === i ? [c] : []));
     for (const child of children) write(child, depth + 1);
-    if (!children.length) lines.push(`${pad}\tEnd Site`, `${pad}\t{`, `${pad}\t\tOFFSET 0 ${number(0.02 * scale)} 0`, `${pad}\t}`);
+    if (!children.length)
+      lines.push(`${pad}\tEnd Site`, `${pad}\t{`, `${pad}\t\tOFFSET 0 ${number(0.02 * scale)} 0`, `${pad}\t}`);
     lines.push(`${pad}}`);
   };
-  skeleton.parent.forEach((parent, i) => { if (parent < 0) write(i, 0); });
+  skeleton.parent.forEach((parent, i) => {
+    if (parent < 0) write(i, 0);
+  });
   lines.push('MOTION', `Frames: ${frames.length}`, `Frame Time: ${frameSeconds.toFixed(7)}`);
   for (const posed of frames) {
     // Motion away from rest, in the world's axes: the only turn BVH knows.
-    const motion = skeleton.joints.map((_, i) => quatMultiply(rotationOf(posed, i * 16), quatConjugate(rotationOf(skeleton.global, i * 16))));
+    const motion = skeleton.joints.map((_, i) =>
+      quatMultiply(rotationOf(posed, i * 16), quatConjugate(rotationOf(skeleton.global, i * 16))),
+    );
     const row: string[] = [];
     for (const i of order) {
       const parent = skeleton.parent[i];
-      if (parent < 0) for (let k = 0; k < 3; k++) row.push(number((posed[i * 16 + 12 + k] - skeleton.global[i * 16 + 12 + k]) * scale));
-      row.push(...anglesZxy(parent < 0 ? motion[i] : quatMultiply(quatConjugate(motion[parent]), motion[i])).map(number));
+      if (parent < 0)
+        for (let k = 0; k < 3; k++)
+          row.push(number((posed[i * 16 + 12 + k] - skeleton.global[i * 16 + 12 + k]) * scale));
+      row.push(
+        ...anglesZxy(parent < 0 ? motion[i] : quatMultiply(quatConjugate(motion[parent]), motion[i])).map(number),
+      );
     }
     lines.push(row.join(' '));
   }
@@ -45,9 +66,14 @@ export function writeBvh(document: Document, options: Partial<BvhOptions> = {}):
 
 /** Angles z, x, y in degrees with R = Rz·Rx·Ry. */
 export function anglesZxy([x, y, z, w]: Quat): [number, number, number] {
-  const m21 = 2 * (y * z + x * w), m20 = 2 * (x * z - y * w), m22 = 1 - 2 * (x * x + y * y), m01 = 2 * (x * y - z * w), m11 = 1 - 2 * (x * x + z * z);
+  const m21 = 2 * (y * z + x * w),
+    m20 = 2 * (x * z - y * w),
+    m22 = 1 - 2 * (x * x + y * y),
+    m01 = 2 * (x * y - z * w),
+    m11 = 1 - 2 * (x * x + z * z);
   const degrees = 180 / Math.PI;
   const ax = Math.asin(Math.max(-1, Math.min(1, m21)));
-  if (Math.abs(m21) > 0.999999) return [Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z)) * degrees, ax * degrees, 0];
+  if (Math.abs(m21) > 0.999999)
+    return [Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z)) * degrees, ax * degrees, 0];
   return [Math.atan2(-m01, m11) * degrees, ax * degrees, Math.atan2(-m20, m22) * degrees];
 }

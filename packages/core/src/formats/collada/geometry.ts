@@ -20,7 +20,12 @@ export function readMesh(file: Collada, geometry: XmlNode): ColladaMesh | null {
   const mesh = childOf(geometry, 'mesh');
   const name = nameOf(geometry, 'mesh');
   if (!mesh) {
-    file.say({ code: 'collada.no-mesh', severity: 'warning', message: `“${name}” is a spline or convex hull, which is no triangle mesh; it was left out.`, where: name });
+    file.say({
+      code: 'collada.no-mesh',
+      severity: 'warning',
+      message: `“${name}” is a spline or convex hull, which is no triangle mesh; it was left out.`,
+      where: name,
+    });
     return null;
   }
   const vertices = childOf(mesh, 'vertices');
@@ -31,10 +36,22 @@ export function readMesh(file: Collada, geometry: XmlNode): ColladaMesh | null {
   const faces = new FaceGatherer(file, name, points.count);
   for (const part of mesh.children) {
     if (FACES.has(part.name)) faces.add(part, shared);
-    else if (part.name === 'lines' || part.name === 'linestrips') file.say({ code: 'collada.lines', severity: 'info', message: `Lines of “${name}” have no place in a triangle mesh and were left out.`, where: name });
+    else if (part.name === 'lines' || part.name === 'linestrips')
+      file.say({
+        code: 'collada.lines',
+        severity: 'info',
+        message: `Lines of “${name}” have no place in a triangle mesh and were left out.`,
+        where: name,
+      });
   }
   const at = tight(points, 3);
-  for (let i = 0; i < at.length; i++) if (!Number.isFinite(at[i])) throw new ProblemError('collada.not-finite', `Point ${Math.floor(i / 3)} of “${name}” has no finite place. Repair or export it again.`, name);
+  for (let i = 0; i < at.length; i++)
+    if (!Number.isFinite(at[i]))
+      throw new ProblemError(
+        'collada.not-finite',
+        `Point ${Math.floor(i / 3)} of “${name}” has no finite place. Repair or export it again.`,
+        name,
+      );
   return faces.finish(name, at);
 }
 
@@ -42,7 +59,9 @@ export function readMesh(file: Collada, geometry: XmlNode): ColladaMesh | null {
 export function tight(source: Source, size: number): Float64Array {
   if (source.stride === size && source.offset === 0) return source.values.subarray(0, source.count * size);
   const out = new Float64Array(source.count * size);
-  for (let i = 0; i < source.count; i++) for (let k = 0; k < Math.min(size, source.stride); k++) out[i * size + k] = source.values[source.offset + i * source.stride + k];
+  for (let i = 0; i < source.count; i++)
+    for (let k = 0; k < Math.min(size, source.stride); k++)
+      out[i * size + k] = source.values[source.offset + i * source.stride + k];
   return out;
 }
 
@@ -62,8 +81,12 @@ class LayerGatherer {
     return at;
   }
   /** Corners so far that had none of this layer. */
-  pad(corners: number): void { while (this.index.length < corners) this.index.push(-1); }
-  layer(): CornerLayer { return { size: this.size, values: this.values.done(), index: this.index.done() }; }
+  pad(corners: number): void {
+    while (this.index.length < corners) this.index.push(-1);
+  }
+  layer(): CornerLayer {
+    return { size: this.size, values: this.values.done(), index: this.index.done() };
+  }
 }
 
 class FaceGatherer {
@@ -75,36 +98,52 @@ class FaceGatherer {
   private color: LayerGatherer | null = null;
   private readonly uv = new Map<number, LayerGatherer>();
 
-  constructor(private readonly file: Collada, private readonly name: string, private readonly points: number) {}
+  constructor(
+    private readonly file: Collada,
+    private readonly name: string,
+    private readonly points: number,
+  ) {}
 
   add(part: XmlNode, shared: readonly Input[]): void {
     const inputs = inputsOf(part);
     const width = Math.max(0, ...inputs.map((input) => input.offset)) + 1;
     const vertex = inputs.find((input) => input.semantic === 'VERTEX');
     if (!vertex || width > 64) throw this.file.bad(`faces of “${this.name}” name no vertices`);
-    const all = [...inputs, ...shared.filter((input) => input.semantic !== 'POSITION').map((input) => ({ ...input, offset: vertex.offset }))];
+    const all = [
+      ...inputs,
+      ...shared.filter((input) => input.semantic !== 'POSITION').map((input) => ({ ...input, offset: vertex.offset })),
+    ];
     const layers = this.layersOf(all);
     const symbol = part.attributes.material ?? '';
     let material = this.symbols.indexOf(symbol);
     if (material < 0) material = this.symbols.push(symbol) - 1;
     const corner = (p: Float64Array, at: number): void => {
       const point = p[at + vertex.offset];
-      if (!(point >= 0 && point < this.points)) throw this.file.bad(`a face of “${this.name}” names vertex ${point}, but there are ${this.points}`);
+      if (!(point >= 0 && point < this.points))
+        throw this.file.bad(`a face of “${this.name}” names vertex ${point}, but there are ${this.points}`);
       this.corners.push(point);
       for (const { gatherer, offset, base, count } of layers) {
         const i = p[at + offset];
-        if (!(i >= 0 && i < count)) throw this.file.bad(`a face of “${this.name}” names entry ${i} of its data, but there are ${count}`);
+        if (!(i >= 0 && i < count))
+          throw this.file.bad(`a face of “${this.name}” names entry ${i} of its data, but there are ${count}`);
         gatherer.index.push(base + i);
       }
     };
-    const face = (): void => { this.starts.push(this.corners.length); this.materials.push(material); };
+    const face = (): void => {
+      this.starts.push(this.corners.length);
+      this.materials.push(material);
+    };
     this.walk(part, width, corner, face);
     for (const gatherer of this.gatherers()) gatherer.pad(this.corners.length);
   }
 
-  private gatherers(): LayerGatherer[] { return [this.normal, this.color, ...this.uv.values()].filter((entry) => entry !== null); }
+  private gatherers(): LayerGatherer[] {
+    return [this.normal, this.color, ...this.uv.values()].filter((entry) => entry !== null);
+  }
 
-  private layersOf(inputs: readonly Input[]): { gatherer: LayerGatherer; offset: number; base: number; count: number }[] {
+  private layersOf(
+    inputs: readonly Input[],
+  ): { gatherer: LayerGatherer; offset: number; base: number; count: number }[] {
     const out: { gatherer: LayerGatherer; offset: number; base: number; count: number }[] = [];
     const take = (input: Input, gatherer: LayerGatherer) => {
       if (out.some((entry) => entry.gatherer === gatherer)) return;
@@ -114,32 +153,62 @@ class FaceGatherer {
     };
     for (const input of inputs) {
       if (input.semantic === 'NORMAL') take(input, (this.normal ??= new LayerGatherer(3)));
-      else if (input.semantic === 'COLOR') { const { stride } = this.file.source(input.source, `the mesh “${this.name}”`); take(input, (this.color ??= new LayerGatherer(stride >= 4 ? 4 : 3))); }
-      else if (input.semantic === 'TEXCOORD' || input.semantic === 'UV') { let gatherer = this.uv.get(input.set); if (!gatherer) { gatherer = new LayerGatherer(2); this.uv.set(input.set, gatherer); } take(input, gatherer); }
+      else if (input.semantic === 'COLOR') {
+        const { stride } = this.file.source(input.source, `the mesh “${this.name}”`);
+        take(input, (this.color ??= new LayerGatherer(stride >= 4 ? 4 : 3)));
+      } else if (input.semantic === 'TEXCOORD' || input.semantic === 'UV') {
+        let gatherer = this.uv.get(input.set);
+        if (!gatherer) {
+          gatherer = new LayerGatherer(2);
+          this.uv.set(input.set, gatherer);
+        }
+        take(input, gatherer);
+      }
     }
     return out;
   }
 
   private walk(part: XmlNode, width: number, corner: (p: Float64Array, at: number) => void, face: () => void): void {
     const { file, name } = this;
-    if (childOf(part, 'ph')) throw new ProblemError('collada.holes', `Faces of “${name}” have holes, which no triangle mesh can hold. Triangulate the mesh and export it again.`, name);
+    if (childOf(part, 'ph'))
+      throw new ProblemError(
+        'collada.holes',
+        `Faces of “${name}” have holes, which no triangle mesh can hold. Triangulate the mesh and export it again.`,
+        name,
+      );
     const lists = childrenOf(part, 'p').map((p) => file.numbers(p));
-    const reach = (p: Float64Array, corners: number) => { if (corners * width > p.length) throw file.bad(`the faces of “${name}” stop too early`); };
+    const reach = (p: Float64Array, corners: number) => {
+      if (corners * width > p.length) throw file.bad(`the faces of “${name}” stop too early`);
+    };
     if (part.name === 'polylist') {
       const [p = new Float64Array(0)] = lists;
       let at = 0;
       for (const n of file.numbers(childOf(part, 'vcount'))) {
         if (!(n >= 0 && n <= 1e6)) throw file.bad(`a face of “${name}” has ${n} corners`);
         reach(p, at + n);
-        if (n >= 3) { face(); for (let c = 0; c < n; c++) corner(p, (at + c) * width); }
+        if (n >= 3) {
+          face();
+          for (let c = 0; c < n; c++) corner(p, (at + c) * width);
+        }
         at += n;
       }
       return;
     }
     for (const p of lists) {
       const n = Math.floor(p.length / width);
-      if (part.name === 'polygons') { if (n >= 3) { face(); for (let c = 0; c < n; c++) corner(p, c * width); } continue; }
-      const triangle = (a: number, b: number, c: number) => { face(); corner(p, a * width); corner(p, b * width); corner(p, c * width); };
+      if (part.name === 'polygons') {
+        if (n >= 3) {
+          face();
+          for (let c = 0; c < n; c++) corner(p, c * width);
+        }
+        continue;
+      }
+      const triangle = (a: number, b: number, c: number) => {
+        face();
+        corner(p, a * width);
+        corner(p, b * width);
+        corner(p, c * width);
+      };
       if (part.name === 'triangles') for (let c = 0; c + 2 < n; c += 3) triangle(c, c + 1, c + 2);
       else if (part.name === 'trifans') for (let c = 1; c + 1 < n; c++) triangle(0, c, c + 1);
       else for (let c = 0; c + 2 < n; c++) triangle(c % 2 ? c + 1 : c, c % 2 ? c : c + 1, c + 2);
@@ -153,10 +222,18 @@ class FaceGatherer {
     const sets = [...this.uv.keys()].sort((a, b) => a - b);
     const normal = this.normal?.layer();
     return {
-      symbols: this.symbols, sets, points: points.length / 3,
+      symbols: this.symbols,
+      sets,
+      points: points.length / 3,
       mesh: {
-        name, points, corners: this.corners.done(), faceStart, faceMaterial: this.materials.done(),
-        normal: normal && !normal.index.includes(-1) ? normal : undefined, uv: sets.map((set) => (this.uv.get(set) as LayerGatherer).layer()), color: this.color?.layer(),
+        name,
+        points,
+        corners: this.corners.done(),
+        faceStart,
+        faceMaterial: this.materials.done(),
+        normal: normal && !normal.index.includes(-1) ? normal : undefined,
+        uv: sets.map((set) => (this.uv.get(set) as LayerGatherer).layer()),
+        color: this.color?.layer(),
       },
     };
   }

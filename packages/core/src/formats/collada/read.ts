@@ -11,7 +11,13 @@ import { ColladaMaterials } from './materials.ts';
 import { SceneBuilder } from './scene.ts';
 import { BULK, Collada } from './source.ts';
 
-export const colladaReader: Reader = { id: 'collada', title: 'COLLADA', extensions: ['dae', 'zae'], accepts: (file) => extensionOf(file.path) === 'dae' || (extensionOf(file.path) === 'xml' && looksLike(file.bytes)), read: readCollada };
+export const colladaReader: Reader = {
+  id: 'collada',
+  title: 'COLLADA',
+  extensions: ['dae', 'zae'],
+  accepts: (file) => extensionOf(file.path) === 'dae' || (extensionOf(file.path) === 'xml' && looksLike(file.bytes)),
+  read: readCollada,
+};
 
 const looksLike = (bytes: Uint8Array): boolean => new TextDecoder().decode(bytes.subarray(0, 600)).includes('<COLLADA');
 
@@ -22,17 +28,33 @@ const looksLike = (bytes: Uint8Array): boolean => new TextDecoder().decode(bytes
  * @throws ProblemError collada.*, xml.*
  */
 export async function readCollada(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
-  const findings: Finding[] = [], used = [main.path];
+  const findings: Finding[] = [],
+    used = [main.path];
   const bytes = asUtf8(main.bytes);
   const root = parseXml(bytes, main.path, BULK);
-  if (root.name !== 'COLLADA') throw new ProblemError('collada.other', `“${main.path}” is an XML file, but not COLLADA (it begins with <${root.name}>).`, main.path);
+  if (root.name !== 'COLLADA')
+    throw new ProblemError(
+      'collada.other',
+      `“${main.path}” is an XML file, but not COLLADA (it begins with <${root.name}>).`,
+      main.path,
+    );
   const file = new Collada(root, bytes, main.path, findings);
   const document = new Document();
   document.createBuffer();
   const shelf = new ImageShelf(document, files, folderOf(main.path), used, findings);
   const scene = new SceneBuilder(file, document, new ColladaMaterials(file, document, shelf));
   scene.build();
-  if (!document.getRoot().listMeshes().some((mesh) => mesh.listPrimitives().length)) throw new ProblemError('collada.no-mesh', `“${main.path}” holds no triangles. Export the meshes together with the skeleton.`, main.path);
+  if (
+    !document
+      .getRoot()
+      .listMeshes()
+      .some((mesh) => mesh.listPrimitives().length)
+  )
+    throw new ProblemError(
+      'collada.no-mesh',
+      `“${main.path}” holds no triangles. Export the meshes together with the skeleton.`,
+      main.path,
+    );
   readClips(file, document, scene.made);
   keepDeclared(document, childOf(root, 'asset'));
   return { document, findings, used };
@@ -41,8 +63,15 @@ export async function readCollada(main: InputFile, files: readonly InputFile[]):
 function keepDeclared(document: Document, asset: XmlNode | null): void {
   const meter = Number(childOf(asset, 'unit')?.attributes.meter);
   const up = childOf(asset, 'up_axis')?.text.trim().toUpperCase();
-  updateDossier(document, { declared: { unitMetres: Number.isFinite(meter) && meter > 0 ? meter : 1, upAxis: up === 'Z_UP' ? 'z' : up === 'X_UP' ? 'x' : 'y' } });
-  const author = down(asset, 'contributor', 'author')?.text.trim(), copyright = down(asset, 'contributor', 'copyright')?.text.trim(), tool = down(asset, 'contributor', 'authoring_tool')?.text.trim();
+  updateDossier(document, {
+    declared: {
+      unitMetres: Number.isFinite(meter) && meter > 0 ? meter : 1,
+      upAxis: up === 'Z_UP' ? 'z' : up === 'X_UP' ? 'x' : 'y',
+    },
+  });
+  const author = down(asset, 'contributor', 'author')?.text.trim(),
+    copyright = down(asset, 'contributor', 'copyright')?.text.trim(),
+    tool = down(asset, 'contributor', 'authoring_tool')?.text.trim();
   const info = document.getRoot().getAsset();
   if (tool) info.generator = tool;
   if (copyright || author) info.copyright = [copyright, author].filter(Boolean).join(', ');

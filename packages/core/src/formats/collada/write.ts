@@ -1,6 +1,14 @@
 import { shininessOfRoughness } from '../mesh/shininess.ts';
 import type { Document, Material, Node, Texture } from '@gltf-transform/core';
-import { floatsOf, influencesOf, inverseBindsOf, listParts, skeletonOf, trianglesOf, type Part } from '../../character/index.ts';
+import {
+  floatsOf,
+  influencesOf,
+  inverseBindsOf,
+  listParts,
+  skeletonOf,
+  trianglesOf,
+  type Part,
+} from '../../character/index.ts';
 import type { InputFile } from '../files.ts';
 
 export interface ColladaOptions {
@@ -14,95 +22,227 @@ export interface ColladaOptions {
 }
 
 const attribute = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
-const list = (values: ArrayLike<number>): string => { const out: string[] = new Array(values.length); for (let i = 0; i < values.length; i++) out[i] = String(Math.round(values[i] * 1e6) / 1e6); return out.join(' '); };
+const list = (values: ArrayLike<number>): string => {
+  const out: string[] = new Array(values.length);
+  for (let i = 0; i < values.length; i++) out[i] = String(Math.round(values[i] * 1e6) / 1e6);
+  return out.join(' ');
+};
 
 /** Writes the whole character as COLLADA 1.4: meshes, morphs under skins with all influences, joints, materials, clips. */
 export function writeCollada(document: Document, name: string, options: Partial<ColladaOptions> = {}): InputFile[] {
-  const { unitMetres = 1, upAxis = 'Y_UP', imagePath = (texture) => texture.getURI() || `${texture.getName()}.png`, shading, extra } = options;
-  const parts = listParts(document), skeleton = skeletonOf(document);
-  const ids = new Map<Node, string>(document.getRoot().listNodes().map((node, i) => [node, `node${i}`]));
-  const images = new Map(document.getRoot().listTextures().map((texture, i) => [texture, `image${i}`]));
-  const materials = new Map(document.getRoot().listMaterials().map((material, i) => [material, `material${i}`]));
-  const xml: string[] = ['<?xml version="1.0" encoding="utf-8"?>', '<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">'];
-  xml.push(`<asset><contributor><authoring_tool>Saltmarsh figure works</authoring_tool></contributor><created>2026-01-01T00:00:00Z</created><modified>2026-01-01T00:00:00Z</modified><unit meter="${unitMetres}"/><up_axis>${upAxis}</up_axis></asset>`);
-  xml.push('<library_images>', ...[...images].map(([texture, id]) => `<image id="${id}"><init_from>${attribute(encodeURI(imagePath(texture)))}</init_from></image>`), '</library_images>');
-  xml.push('<library_effects>', ...[...materials].map(([material, id]) => effect(material, id, images, shading, extra)), '</library_effects>');
-  xml.push('<library_materials>', ...[...materials].map(([material, id]) => `<material id="${id}" name="${attribute(material.getName())}"><instance_effect url="#${id}-fx"/></material>`), '</library_materials>');
+  const {
+    unitMetres = 1,
+    upAxis = 'Y_UP',
+    imagePath = (texture) => texture.getURI() || `${texture.getName()}.png`,
+    shading,
+    extra,
+  } = options;
+  const parts = listParts(document),
+    skeleton = skeletonOf(document);
+  const ids = new Map<Node, string>(
+    document
+      .getRoot()
+      .listNodes()
+      .map((node, i) => [node, `node${i}`]),
+  );
+  const images = new Map(
+    document
+      .getRoot()
+      .listTextures()
+      .map((texture, i) => [texture, `image${i}`]),
+  );
+  const materials = new Map(
+    document
+      .getRoot()
+      .listMaterials()
+      .map((material, i) => [material, `material${i}`]),
+  );
+  const xml: string[] = [
+    '<?xml version="1.0" encoding="utf-8"?>',
+    '<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">',
+  ];
+  xml.push(
+    `<asset><contributor><authoring_tool>Saltmarsh figure works</authoring_tool></contributor><created>2026-01-01T00:00:00Z</created><modified>2026-01-01T00:00:00Z</modified><unit meter="${unitMetres}"/><up_axis>${upAxis}</up_axis></asset>`,
+  );
+  xml.push(
+    '<library_images>',
+    ...[...images].map(
+      ([texture, id]) => `<image id="${id}"><init_from>${attribute(encodeURI(imagePath(texture)))}</init_from></image>`,
+    ),
+    '</library_images>',
+  );
+  xml.push(
+    '<library_effects>',
+    ...[...materials].map(([material, id]) => effect(material, id, images, shading, extra)),
+    '</library_effects>',
+  );
+  xml.push(
+    '<library_materials>',
+    ...[...materials].map(
+      ([material, id]) =>
+        `<material id="${id}" name="${attribute(material.getName())}"><instance_effect url="#${id}-fx"/></material>`,
+    ),
+    '</library_materials>',
+  );
   xml.push('<library_geometries>', ...parts.map((part, i) => geometry(part, `mesh${i}`)), '</library_geometries>');
-  xml.push('<library_controllers>', ...parts.map((part, i) => controllers(part, `mesh${i}`, ids)), '</library_controllers>');
+  xml.push(
+    '<library_controllers>',
+    ...parts.map((part, i) => controllers(part, `mesh${i}`, ids)),
+    '</library_controllers>',
+  );
   xml.push(animations(document, ids));
   xml.push('<library_visual_scenes><visual_scene id="scene">');
-  for (const scene of document.getRoot().listScenes()) for (const child of scene.listChildren()) writeNode(xml, child, ids, parts, materials, new Set(skeleton.joints), skeleton.joints.find((_, i) => skeleton.parent[i] < 0) ?? null);
+  for (const scene of document.getRoot().listScenes())
+    for (const child of scene.listChildren())
+      writeNode(
+        xml,
+        child,
+        ids,
+        parts,
+        materials,
+        new Set(skeleton.joints),
+        skeleton.joints.find((_, i) => skeleton.parent[i] < 0) ?? null,
+      );
   xml.push('</visual_scene></library_visual_scenes><scene><instance_visual_scene url="#scene"/></scene></COLLADA>');
-  return [{ path: `${name}.dae`, bytes: new TextEncoder().encode(xml.join('\n')) }, ...[...images.keys()].flatMap((texture) => { const bytes = texture.getImage(); return bytes ? [{ path: imagePath(texture), bytes }] : []; })];
+  return [
+    { path: `${name}.dae`, bytes: new TextEncoder().encode(xml.join('\n')) },
+    ...[...images.keys()].flatMap((texture) => {
+      const bytes = texture.getImage();
+      return bytes ? [{ path: imagePath(texture), bytes }] : [];
+    }),
+  ];
 }
 
-function effect(material: Material, id: string, images: ReadonlyMap<Texture, string>, shading: ColladaOptions['shading'] | undefined, extra: ColladaOptions['extra'] | undefined): string {
+function effect(
+  material: Material,
+  id: string,
+  images: ReadonlyMap<Texture, string>,
+  shading: ColladaOptions['shading'] | undefined,
+  extra: ColladaOptions['extra'] | undefined,
+): string {
   const parameters: string[] = [];
   const sampler = (texture: Texture): string => {
     const image = images.get(texture) as string;
-    if (!parameters.some((text) => text.includes(`sid="${image}-sampler"`))) parameters.push(`<newparam sid="${image}-surface"><surface type="2D"><init_from>${image}</init_from></surface></newparam><newparam sid="${image}-sampler"><sampler2D><source>${image}-surface</source></sampler2D></newparam>`);
+    if (!parameters.some((text) => text.includes(`sid="${image}-sampler"`)))
+      parameters.push(
+        `<newparam sid="${image}-surface"><surface type="2D"><init_from>${image}</init_from></surface></newparam><newparam sid="${image}-sampler"><sampler2D><source>${image}-surface</source></sampler2D></newparam>`,
+      );
     return `<texture texture="${image}-sampler" texcoord="UVSET0"/>`;
   };
-  const [r, g, b, a] = material.getBaseColorFactor(), map = material.getBaseColorTexture();
+  const [r, g, b, a] = material.getBaseColorFactor(),
+    map = material.getBaseColorTexture();
   const display = (c: number) => Math.round(c ** (1 / 2.2) * 1e4) / 1e4;
   const shininess = shininessOfRoughness(material.getRoughnessFactor());
-  const own = shading ? shading(material, sampler) : `<specular><color>0.2 0.2 0.2 1</color></specular><shininess><float>${Math.max(1.5, Math.round(shininess))}</float></shininess>${a < 1 ? `<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>${a}</float></transparency>` : material.getAlphaMode() === 'BLEND' && map ? `<transparent opaque="A_ONE">${sampler(map)}</transparent>` : ''}`;
+  const own = shading
+    ? shading(material, sampler)
+    : `<specular><color>0.2 0.2 0.2 1</color></specular><shininess><float>${Math.max(1.5, Math.round(shininess))}</float></shininess>${a < 1 ? `<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>${a}</float></transparency>` : material.getAlphaMode() === 'BLEND' && map ? `<transparent opaque="A_ONE">${sampler(map)}</transparent>` : ''}`;
   const more = extra?.(material, sampler) ?? '';
   const diffuse = map ? sampler(map) : `<color>${display(r)} ${display(g)} ${display(b)} 1</color>`;
   return `<effect id="${id}-fx"><profile_COMMON>${parameters.join('')}<technique sid="common"><phong><diffuse>${diffuse}</diffuse>${own}</phong>${more || material.getDoubleSided() ? `<extra><technique profile="SALTMARSH">${more}${material.getDoubleSided() ? '<double_sided>1</double_sided>' : ''}</technique></extra>` : ''}</technique></profile_COMMON></effect>`;
 }
 
-const source = (id: string, values: ArrayLike<number>, stride: number, names: string): string => `<source id="${id}"><float_array id="${id}-a" count="${values.length}">${list(values)}</float_array><technique_common><accessor source="#${id}-a" count="${values.length / stride}" stride="${stride}">${[...names].map((n) => `<param name="${n}" type="float"/>`).join('')}</accessor></technique_common></source>`;
+const source = (id: string, values: ArrayLike<number>, stride: number, names: string): string =>
+  `<source id="${id}"><float_array id="${id}-a" count="${values.length}">${list(values)}</float_array><technique_common><accessor source="#${id}-a" count="${values.length / stride}" stride="${stride}">${[...names].map((n) => `<param name="${n}" type="float"/>`).join('')}</accessor></technique_common></source>`;
 
 function geometry(part: Part, id: string): string {
-  const position = floatsOf(part.prim.getAttribute('POSITION') as never), normal = part.prim.getAttribute('NORMAL'), uv = part.prim.getAttribute('TEXCOORD_0');
+  const position = floatsOf(part.prim.getAttribute('POSITION') as never),
+    normal = part.prim.getAttribute('NORMAL'),
+    uv = part.prim.getAttribute('TEXCOORD_0');
   const triangles = trianglesOf(part.prim);
-  const base = meshText(id, position, normal ? floatsOf(normal) : null, uv ? floatsOf(uv).map((x, i) => (i % 2 ? 1 - x : x)) : null, triangles, part.material?.getName() ?? '');
+  const base = meshText(
+    id,
+    position,
+    normal ? floatsOf(normal) : null,
+    uv ? floatsOf(uv).map((x, i) => (i % 2 ? 1 - x : x)) : null,
+    triangles,
+    part.material?.getName() ?? '',
+  );
   const morphs = part.prim.listTargets().map((target, i) => {
     const delta = target.getAttribute('POSITION');
     const values = delta ? floatsOf(delta) : new Float32Array(position.length);
-    return `<geometry id="${id}-m${i}" name="${attribute(part.morphNames[i])}"><mesh>${source(`${id}-m${i}-p`, position.map((x, k) => x + values[k]), 3, 'XYZ')}<vertices id="${id}-m${i}-v"><input semantic="POSITION" source="#${id}-m${i}-p"/></vertices></mesh></geometry>`;
+    return `<geometry id="${id}-m${i}" name="${attribute(part.morphNames[i])}"><mesh>${source(
+      `${id}-m${i}-p`,
+      position.map((x, k) => x + values[k]),
+      3,
+      'XYZ',
+    )}<vertices id="${id}-m${i}-v"><input semantic="POSITION" source="#${id}-m${i}-p"/></vertices></mesh></geometry>`;
   });
   return [`<geometry id="${id}" name="${attribute(part.name)}">${base}</geometry>`, ...morphs].join('\n');
 }
 
-function meshText(id: string, position: Float32Array, normal: Float32Array | null, uv: Float32Array | null, triangles: Uint32Array, symbol: string): string {
-  return `<mesh>${source(`${id}-p`, position, 3, 'XYZ')}${normal ? source(`${id}-n`, normal, 3, 'XYZ') : ''}${uv ? source(`${id}-t`, uv, 2, 'ST') : ''}<vertices id="${id}-v"><input semantic="POSITION" source="#${id}-p"/></vertices>`
-    + `<triangles count="${triangles.length / 3}"${symbol ? ` material="${attribute(symbol)}"` : ''}><input semantic="VERTEX" source="#${id}-v" offset="0"/>${normal ? `<input semantic="NORMAL" source="#${id}-n" offset="0"/>` : ''}${uv ? `<input semantic="TEXCOORD" source="#${id}-t" offset="0" set="0"/>` : ''}<p>${triangles.join(' ')}</p></triangles></mesh>`;
+function meshText(
+  id: string,
+  position: Float32Array,
+  normal: Float32Array | null,
+  uv: Float32Array | null,
+  triangles: Uint32Array,
+  symbol: string,
+): string {
+  return (
+    `<mesh>${source(`${id}-p`, position, 3, 'XYZ')}${normal ? source(`${id}-n`, normal, 3, 'XYZ') : ''}${uv ? source(`${id}-t`, uv, 2, 'ST') : ''}<vertices id="${id}-v"><input semantic="POSITION" source="#${id}-p"/></vertices>` +
+    `<triangles count="${triangles.length / 3}"${symbol ? ` material="${attribute(symbol)}"` : ''}><input semantic="VERTEX" source="#${id}-v" offset="0"/>${normal ? `<input semantic="NORMAL" source="#${id}-n" offset="0"/>` : ''}${uv ? `<input semantic="TEXCOORD" source="#${id}-t" offset="0" set="0"/>` : ''}<p>${triangles.join(' ')}</p></triangles></mesh>`
+  );
 }
 
 function controllers(part: Part, id: string, ids: ReadonlyMap<Node, string>): string {
   const out: string[] = [];
-  const skin = part.node.getSkin(), influences = skin ? influencesOf(part.prim) : null;
+  const skin = part.node.getSkin(),
+    influences = skin ? influencesOf(part.prim) : null;
   if (part.morphNames.length) {
     const names = part.morphNames.map((_, i) => `${id}-m${i}`);
-    out.push(`<controller id="${id}-morph"><morph source="#${id}" method="NORMALIZED"><source id="${id}-mt"><IDREF_array id="${id}-mta" count="${names.length}">${names.join(' ')}</IDREF_array><technique_common><accessor source="#${id}-mta" count="${names.length}" stride="1"><param name="MORPH_TARGET" type="IDREF"/></accessor></technique_common></source>${source(`${id}-mw`, new Float32Array(names.length), 1, 'W')}<targets><input semantic="MORPH_TARGET" source="#${id}-mt"/><input semantic="MORPH_WEIGHT" source="#${id}-mw"/></targets></morph></controller>`);
+    out.push(
+      `<controller id="${id}-morph"><morph source="#${id}" method="NORMALIZED"><source id="${id}-mt"><IDREF_array id="${id}-mta" count="${names.length}">${names.join(' ')}</IDREF_array><technique_common><accessor source="#${id}-mta" count="${names.length}" stride="1"><param name="MORPH_TARGET" type="IDREF"/></accessor></technique_common></source>${source(`${id}-mw`, new Float32Array(names.length), 1, 'W')}<targets><input semantic="MORPH_TARGET" source="#${id}-mt"/><input semantic="MORPH_WEIGHT" source="#${id}-mw"/></targets></morph></controller>`,
+    );
   }
   if (skin && influences) {
-    const joints = skin.listJoints(), binds = inverseBindsOf(skin);
+    const joints = skin.listJoints(),
+      binds = inverseBindsOf(skin);
     const rows = Float64Array.from(binds, (_, i) => binds[(i & ~15) + (i % 4) * 4 + ((i % 16) >> 2)]);
-    const counts: number[] = [], v: number[] = [], weights: number[] = [];
+    const counts: number[] = [],
+      v: number[] = [],
+      weights: number[] = [];
     for (let p = 0; p < influences.joints.length; p += influences.perVertex) {
       let n = 0;
-      for (let k = p; k < p + influences.perVertex; k++) if (influences.weights[k] > 0) { v.push(influences.joints[k], weights.push(influences.weights[k]) - 1); n++; }
+      for (let k = p; k < p + influences.perVertex; k++)
+        if (influences.weights[k] > 0) {
+          v.push(influences.joints[k], weights.push(influences.weights[k]) - 1);
+          n++;
+        }
       counts.push(n);
     }
     const names = joints.map((joint) => ids.get(joint) as string);
-    out.push(`<controller id="${id}-skin"><skin source="#${part.morphNames.length ? `${id}-morph` : id}"><bind_shape_matrix>1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1</bind_shape_matrix><source id="${id}-j"><Name_array id="${id}-ja" count="${names.length}">${names.join(' ')}</Name_array><technique_common><accessor source="#${id}-ja" count="${names.length}" stride="1"><param name="JOINT" type="name"/></accessor></technique_common></source>${source(`${id}-b`, rows, 16, 'T')}${source(`${id}-w`, weights, 1, 'W')}<joints><input semantic="JOINT" source="#${id}-j"/><input semantic="INV_BIND_MATRIX" source="#${id}-b"/></joints><vertex_weights count="${counts.length}"><input semantic="JOINT" source="#${id}-j" offset="0"/><input semantic="WEIGHT" source="#${id}-w" offset="1"/><vcount>${counts.join(' ')}</vcount><v>${v.join(' ')}</v></vertex_weights></skin></controller>`);
+    out.push(
+      `<controller id="${id}-skin"><skin source="#${part.morphNames.length ? `${id}-morph` : id}"><bind_shape_matrix>1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1</bind_shape_matrix><source id="${id}-j"><Name_array id="${id}-ja" count="${names.length}">${names.join(' ')}</Name_array><technique_common><accessor source="#${id}-ja" count="${names.length}" stride="1"><param name="JOINT" type="name"/></accessor></technique_common></source>${source(`${id}-b`, rows, 16, 'T')}${source(`${id}-w`, weights, 1, 'W')}<joints><input semantic="JOINT" source="#${id}-j"/><input semantic="INV_BIND_MATRIX" source="#${id}-b"/></joints><vertex_weights count="${counts.length}"><input semantic="JOINT" source="#${id}-j" offset="0"/><input semantic="WEIGHT" source="#${id}-w" offset="1"/><vcount>${counts.join(' ')}</vcount><v>${v.join(' ')}</v></vertex_weights></skin></controller>`,
+    );
   }
   return out.join('\n');
 }
 
-function writeNode(xml: string[], node: Node, ids: ReadonlyMap<Node, string>, parts: readonly Part[], materials: ReadonlyMap<Material, string>, joints: ReadonlySet<Node>, root: Node | null): void {
-  const id = ids.get(node) as string, matrix = node.getMatrix();
+function writeNode(
+  xml: string[],
+  node: Node,
+  ids: ReadonlyMap<Node, string>,
+  parts: readonly Part[],
+  materials: ReadonlyMap<Material, string>,
+  joints: ReadonlySet<Node>,
+  root: Node | null,
+): void {
+  const id = ids.get(node) as string,
+    matrix = node.getMatrix();
   const rows = Array.from({ length: 16 }, (_, i) => matrix[(i % 4) * 4 + (i >> 2)]);
-  xml.push(`<node id="${id}" sid="${id}" name="${attribute(node.getName())}" type="${joints.has(node) ? 'JOINT' : 'NODE'}"><matrix sid="transform">${rows.map((x) => Math.round(x * 1e7) / 1e7).join(' ')}</matrix>`);
+  xml.push(
+    `<node id="${id}" sid="${id}" name="${attribute(node.getName())}" type="${joints.has(node) ? 'JOINT' : 'NODE'}"><matrix sid="transform">${rows.map((x) => Math.round(x * 1e7) / 1e7).join(' ')}</matrix>`,
+  );
   parts.forEach((part, i) => {
     if (part.node !== node) return;
-    const bind = part.material ? `<bind_material><technique_common><instance_material symbol="${attribute(part.material.getName())}" target="#${materials.get(part.material)}"><bind_vertex_input semantic="UVSET0" input_semantic="TEXCOORD" input_set="0"/></instance_material></technique_common></bind_material>` : '';
+    const bind = part.material
+      ? `<bind_material><technique_common><instance_material symbol="${attribute(part.material.getName())}" target="#${materials.get(part.material)}"><bind_vertex_input semantic="UVSET0" input_semantic="TEXCOORD" input_set="0"/></instance_material></technique_common></bind_material>`
+      : '';
     const skinned = Boolean(part.node.getSkin());
-    if (skinned || part.morphNames.length) xml.push(`<instance_controller url="#mesh${i}-${skinned ? 'skin' : 'morph'}">${skinned && root ? `<skeleton>#${ids.get(root)}</skeleton>` : ''}${bind}</instance_controller>`);
+    if (skinned || part.morphNames.length)
+      xml.push(
+        `<instance_controller url="#mesh${i}-${skinned ? 'skin' : 'morph'}">${skinned && root ? `<skeleton>#${ids.get(root)}</skeleton>` : ''}${bind}</instance_controller>`,
+      );
     else xml.push(`<instance_geometry url="#mesh${i}">${bind}</instance_geometry>`);
   });
   for (const child of node.listChildren()) writeNode(xml, child, ids, parts, materials, joints, root);
@@ -112,17 +252,31 @@ function writeNode(xml: string[], node: Node, ids: ReadonlyMap<Node, string>, pa
 /** Rotation clips as matrices, one per key of the joint's own sampler. */
 function animations(document: Document, ids: ReadonlyMap<Node, string>): string {
   const out: string[] = [];
-  document.getRoot().listAnimations().forEach((clip, c) => {
-    clip.listChannels().forEach((channel, i) => {
-      const node = channel.getTargetNode(), sampler = channel.getSampler(), input = sampler?.getInput(), output = sampler?.getOutput();
-      if (!node || !input || !output || channel.getTargetPath() !== 'rotation') return;
-      const times = floatsOf(input), turns = floatsOf(output), kept = node.getRotation();
-      const rows = new Float32Array(times.length * 16);
-      for (let k = 0; k < times.length; k++) { node.setRotation([turns[k * 4], turns[k * 4 + 1], turns[k * 4 + 2], turns[k * 4 + 3]]); const m = node.getMatrix(); for (let e = 0; e < 16; e++) rows[k * 16 + e] = m[(e % 4) * 4 + (e >> 2)]; }
-      node.setRotation(kept);
-      const id = `clip${c}-${i}`;
-      out.push(`<animation id="${id}" name="${attribute(clip.getName())}">${source(`${id}-i`, times, 1, 'T')}${source(`${id}-o`, rows, 16, 'T')}<source id="${id}-k"><Name_array id="${id}-ka" count="${times.length}">${'LINEAR '.repeat(times.length).trim()}</Name_array><technique_common><accessor source="#${id}-ka" count="${times.length}" stride="1"><param name="INTERPOLATION" type="name"/></accessor></technique_common></source><sampler id="${id}-s"><input semantic="INPUT" source="#${id}-i"/><input semantic="OUTPUT" source="#${id}-o"/><input semantic="INTERPOLATION" source="#${id}-k"/></sampler><channel source="#${id}-s" target="${ids.get(node)}/transform"/></animation>`);
+  document
+    .getRoot()
+    .listAnimations()
+    .forEach((clip, c) => {
+      clip.listChannels().forEach((channel, i) => {
+        const node = channel.getTargetNode(),
+          sampler = channel.getSampler(),
+          input = sampler?.getInput(),
+          output = sampler?.getOutput();
+        if (!node || !input || !output || channel.getTargetPath() !== 'rotation') return;
+        const times = floatsOf(input),
+          turns = floatsOf(output),
+          kept = node.getRotation();
+        const rows = new Float32Array(times.length * 16);
+        for (let k = 0; k < times.length; k++) {
+          node.setRotation([turns[k * 4], turns[k * 4 + 1], turns[k * 4 + 2], turns[k * 4 + 3]]);
+          const m = node.getMatrix();
+          for (let e = 0; e < 16; e++) rows[k * 16 + e] = m[(e % 4) * 4 + (e >> 2)];
+        }
+        node.setRotation(kept);
+        const id = `clip${c}-${i}`;
+        out.push(
+          `<animation id="${id}" name="${attribute(clip.getName())}">${source(`${id}-i`, times, 1, 'T')}${source(`${id}-o`, rows, 16, 'T')}<source id="${id}-k"><Name_array id="${id}-ka" count="${times.length}">${'LINEAR '.repeat(times.length).trim()}</Name_array><technique_common><accessor source="#${id}-ka" count="${times.length}" stride="1"><param name="INTERPOLATION" type="name"/></accessor></technique_common></source><sampler id="${id}-s"><input semantic="INPUT" source="#${id}-i"/><input semantic="OUTPUT" source="#${id}-o"/><input semantic="INTERPOLATION" source="#${id}-k"/></sampler><channel source="#${id}-s" target="${ids.get(node)}/transform"/></animation>`,
+        );
+      });
     });
-  });
   return out.length ? `<library_animations>\n${out.join('\n')}\n</library_animations>` : '';
 }

@@ -10,34 +10,76 @@ import { type Finding, ProblemError } from '../../problem.ts';
 export function checkContent(document: Document, path: string, sparseChecked = false): Finding[] {
   const findings: Finding[] = [];
   const parts = listParts(document);
-  const moves = document.getRoot().listAnimations().some((clip) => clip.listChannels().length > 0);
+  const moves = document
+    .getRoot()
+    .listAnimations()
+    .some((clip) => clip.listChannels().length > 0);
   // A file of motion alone is welcome where motion is wanted.
-  if (moves && !parts.length) return [{ code: 'intake.no-mesh', severity: 'warning', message: `“${path}” holds motion and no mesh.`, where: path }];
-  if (!parts.some((part) => part.triangles > 0)) throw new ProblemError('gltf.no-triangles', `“${path}” holds no triangles. Export the meshes together with the skeleton.`, path);
+  if (moves && !parts.length)
+    return [
+      { code: 'intake.no-mesh', severity: 'warning', message: `“${path}” holds motion and no mesh.`, where: path },
+    ];
+  if (!parts.some((part) => part.triangles > 0))
+    throw new ProblemError(
+      'gltf.no-triangles',
+      `“${path}” holds no triangles. Export the meshes together with the skeleton.`,
+      path,
+    );
   for (const part of parts) {
     const position = part.prim.getAttribute('POSITION');
     if (!position) continue;
     const bad = firstNotFinite(floatsOf(position));
-    if (bad >= 0) throw new ProblemError('gltf.not-finite', `Vertex ${Math.floor(bad / 3)} of part “${part.name}” has no finite position. Repair or export the part again.`, part.name);
+    if (bad >= 0)
+      throw new ProblemError(
+        'gltf.not-finite',
+        `Vertex ${Math.floor(bad / 3)} of part “${part.name}” has no finite position. Repair or export the part again.`,
+        part.name,
+      );
     const count = position.getCount();
     const indices = part.prim.getIndices()?.getArray();
     if (indices) {
       const most = largest(indices);
-      if (most >= count) throw new ProblemError('gltf.index', `Part “${part.name}” names vertex ${most}, but has only ${count}. Export it again.`, part.name);
+      if (most >= count)
+        throw new ProblemError(
+          'gltf.index',
+          `Part “${part.name}” names vertex ${most}, but has only ${count}. Export it again.`,
+          part.name,
+        );
     }
     for (const semantic of part.prim.listSemantics()) {
       const attribute = part.prim.getAttribute(semantic);
-      if (attribute && attribute.getCount() !== count) throw new ProblemError('gltf.counts', `In part “${part.name}”, ${semantic} has ${attribute.getCount()} entries for ${count} vertices. Export it again.`, part.name);
+      if (attribute && attribute.getCount() !== count)
+        throw new ProblemError(
+          'gltf.counts',
+          `In part “${part.name}”, ${semantic} has ${attribute.getCount()} entries for ${count} vertices. Export it again.`,
+          part.name,
+        );
     }
     for (const target of part.prim.listTargets()) {
       const delta = target.getAttribute('POSITION');
-      if (delta && delta.getCount() !== count) throw new ProblemError('gltf.counts', `A morph target of part “${part.name}” has ${delta.getCount()} entries for ${count} vertices. Export it again.`, part.name);
+      if (delta && delta.getCount() !== count)
+        throw new ProblemError(
+          'gltf.counts',
+          `A morph target of part “${part.name}” has ${delta.getCount()} entries for ${count} vertices. Export it again.`,
+          part.name,
+        );
       // Spread out, sparse deltas are mostly zeros that were made here.
-      if (delta && !(sparseChecked && delta.getSparse()) && firstNotFinite(floatsOf(delta)) >= 0) throw new ProblemError('gltf.not-finite', `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`, part.name);
+      if (delta && !(sparseChecked && delta.getSparse()) && firstNotFinite(floatsOf(delta)) >= 0)
+        throw new ProblemError(
+          'gltf.not-finite',
+          `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`,
+          part.name,
+        );
     }
     checkInfluences(part, findings);
   }
-  if (!skeletonOf(document).joints.length) findings.push({ code: 'intake.no-skin', severity: 'warning', message: 'No part is bound to a skeleton, so the figure can\'t bend.', where: path });
+  if (!skeletonOf(document).joints.length)
+    findings.push({
+      code: 'intake.no-skin',
+      severity: 'warning',
+      message: "No part is bound to a skeleton, so the figure can't bend.",
+      where: path,
+    });
   return findings;
 }
 
@@ -46,16 +88,30 @@ export function checkContent(document: Document, path: string, sparseChecked = f
  * @returns false where some rest on a base or aren't floats: then they have to be looked at spread out
  * @throws ProblemError gltf.not-finite
  */
-export function checkSparse(json: GLTF.IGLTF, bufferOf: (buffer: number) => Uint8Array | undefined, path: string): boolean {
+export function checkSparse(
+  json: GLTF.IGLTF,
+  bufferOf: (buffer: number) => Uint8Array | undefined,
+  path: string,
+): boolean {
   let all = true;
   for (const [i, accessor] of (json.accessors ?? []).entries()) {
     const { sparse } = accessor;
     if (!sparse) continue;
-    const view = json.bufferViews?.[sparse.values.bufferView], bytes = view && !view.extensions ? bufferOf(view.buffer) : undefined;
-    if (accessor.bufferView !== undefined || accessor.componentType !== 5126 || !view || !bytes) { all = false; continue; }
-    const from = (view.byteOffset ?? 0) + (sparse.values.byteOffset ?? 0), size = sparse.count * 4 * (COMPONENTS[accessor.type] ?? 1);
+    const view = json.bufferViews?.[sparse.values.bufferView],
+      bytes = view && !view.extensions ? bufferOf(view.buffer) : undefined;
+    if (accessor.bufferView !== undefined || accessor.componentType !== 5126 || !view || !bytes) {
+      all = false;
+      continue;
+    }
+    const from = (view.byteOffset ?? 0) + (sparse.values.byteOffset ?? 0),
+      size = sparse.count * 4 * (COMPONENTS[accessor.type] ?? 1);
     // A copy, since views may begin anywhere; broken ranges were refused before.
-    if (firstNotFinite(new Float32Array(bytes.slice(from, from + size - (size % 4)).buffer)) >= 0) throw new ProblemError('gltf.not-finite', `Accessor ${i} of “${path}”, a sparse list of numbers, holds values that are not numbers. Export it again.`, `accessor ${i}`);
+    if (firstNotFinite(new Float32Array(bytes.slice(from, from + size - (size % 4)).buffer)) >= 0)
+      throw new ProblemError(
+        'gltf.not-finite',
+        `Accessor ${i} of “${path}”, a sparse list of numbers, holds values that are not numbers. Export it again.`,
+        `accessor ${i}`,
+      );
   }
   return all;
 }
@@ -71,18 +127,39 @@ function checkInfluences(part: ReturnType<typeof listParts>[number], findings: F
     const weight = part.prim.getAttribute(`WEIGHTS_${set}`);
     if (!index || !weight) break;
     const values = floatsOf(weight);
-    if (firstNotFinite(values) >= 0) throw new ProblemError('gltf.not-finite', `Part “${part.name}” has weights that are not numbers. Export it again.`, part.name);
+    if (firstNotFinite(values) >= 0)
+      throw new ProblemError(
+        'gltf.not-finite',
+        `Part “${part.name}” has weights that are not numbers. Export it again.`,
+        part.name,
+      );
     // Most parts name no joint that is not there, and then nothing has to be looked at one by one.
-    if (largest(index) >= joints) for (let i = 0; i < index.length; i++) if (values[i] !== 0 && index[i] >= joints) throw new ProblemError('gltf.joint-index', `Part “${part.name}” names joint ${index[i]}, but its skin has ${joints}. Export it again.`, part.name);
+    if (largest(index) >= joints)
+      for (let i = 0; i < index.length; i++)
+        if (values[i] !== 0 && index[i] >= joints)
+          throw new ProblemError(
+            'gltf.joint-index',
+            `Part “${part.name}” names joint ${index[i]}, but its skin has ${joints}. Export it again.`,
+            part.name,
+          );
     addFours(total, values);
   }
   const unweighted = countNotPositive(total);
-  if (unweighted) findings.push({ code: 'weights.none', severity: 'warning', message: `${unweighted} vertices of “${part.name}” follow no joint and will stay behind when the figure moves.`, where: part.name, measured: unweighted, limit: 0 });
+  if (unweighted)
+    findings.push({
+      code: 'weights.none',
+      severity: 'warning',
+      message: `${unweighted} vertices of “${part.name}” follow no joint and will stay behind when the figure moves.`,
+      where: part.name,
+      measured: unweighted,
+      limit: 0,
+    });
 }
 
 // Loops over whole arrays stand alone: the engine compiles them once, whatever becomes of the objects around them.
 function addFours(total: Float32Array, values: Float32Array): void {
-  for (let v = 0, k = 0; v < total.length; v++, k += 4) total[v] += values[k] + values[k + 1] + values[k + 2] + values[k + 3];
+  for (let v = 0, k = 0; v < total.length; v++, k += 4)
+    total[v] += values[k] + values[k + 1] + values[k + 2] + values[k + 3];
 }
 function countNotPositive(values: Float32Array): number {
   let count = 0;
@@ -92,18 +169,44 @@ function countNotPositive(values: Float32Array): number {
 
 function largest(values: ArrayLike<number>): number {
   // One loop for each width of number, so that each stays a plain machine loop.
-  return values instanceof Uint32Array ? most32(values) : values instanceof Uint16Array ? most16(values) : values instanceof Uint8Array ? most8(values) : Array.from(values).reduce((most, value) => Math.max(most, value), 0);
+  return values instanceof Uint32Array
+    ? most32(values)
+    : values instanceof Uint16Array
+      ? most16(values)
+      : values instanceof Uint8Array
+        ? most8(values)
+        : Array.from(values).reduce((most, value) => Math.max(most, value), 0);
 }
-function most32(values: Uint32Array): number { let most = 0; for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i]; return most; }
-function most8(values: Uint8Array): number { let most = 0; for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i]; return most; }
-function most16(values: Uint16Array): number { let most = 0; for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i]; return most; }
+function most32(values: Uint32Array): number {
+  let most = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i];
+  return most;
+}
+function most8(values: Uint8Array): number {
+  let most = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i];
+  return most;
+}
+function most16(values: Uint16Array): number {
+  let most = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] > most) most = values[i];
+  return most;
+}
 
 /** @returns index of the first value that is no finite number, −1 where all are */
 function firstNotFinite(values: Float32Array): number {
   // x·0 is 0 for numbers and NaN for what is none; four sums at a time keep the processor busy.
-  let a = 0, b = 0, c = 0, d = 0;
+  let a = 0,
+    b = 0,
+    c = 0,
+    d = 0;
   const whole = values.length & ~3;
-  for (let i = 0; i < whole; i += 4) { a += values[i] * 0; b += values[i + 1] * 0; c += values[i + 2] * 0; d += values[i + 3] * 0; }
+  for (let i = 0; i < whole; i += 4) {
+    a += values[i] * 0;
+    b += values[i + 1] * 0;
+    c += values[i + 2] * 0;
+    d += values[i + 3] * 0;
+  }
   for (let i = whole; i < values.length; i++) a += values[i] * 0;
   return a + b + c + d === 0 ? -1 : values.findIndex((value) => !Number.isFinite(value));
 }

@@ -9,8 +9,10 @@ const NOTHING = new Float32Array(0);
  */
 export function copyDocument(source: Document): Document {
   const root = source.getRoot();
-  const accessors = root.listAccessors(), textures = root.listTextures();
-  const arrays = accessors.map((accessor) => accessor.getArray()), images = textures.map((texture) => texture.getImage());
+  const accessors = root.listAccessors(),
+    textures = root.listTextures();
+  const arrays = accessors.map((accessor) => accessor.getArray()),
+    images = textures.map((texture) => texture.getImage());
   const copy = new Document().setLogger(source.getLogger());
   // mergeDocuments copies every array; taken out for the moment, they are shared instead.
   try {
@@ -20,10 +22,18 @@ export function copyDocument(source: Document): Document {
     const made = mergeDocuments(copy, source, resolve);
     copy.getRoot().copy(root, resolve as <T extends Property>(property: T) => T);
     accessors.forEach((accessor, i) => (made.get(accessor) as Accessor).setArray(arrays[i]));
-    textures.forEach((texture, i) => { const image = images[i]; if (image) (made.get(texture) as Texture).setImage(image); });
+    textures.forEach((texture, i) => {
+      const image = images[i];
+      if (image) (made.get(texture) as Texture).setImage(image);
+    });
   } finally {
-    accessors.forEach((accessor, i) => { accessor.setArray(arrays[i]); });
-    textures.forEach((texture, i) => { const image = images[i]; if (image) texture.setImage(image); });
+    accessors.forEach((accessor, i) => {
+      accessor.setArray(arrays[i]);
+    });
+    textures.forEach((texture, i) => {
+      const image = images[i];
+      if (image) texture.setImage(image);
+    });
   }
   return copy;
 }

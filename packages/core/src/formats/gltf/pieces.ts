@@ -25,19 +25,28 @@ const known = new WeakMap<Hash, WeakMap<object, Map<string, Named>>>();
 function namedPiece(accessor: Accessor, hash: Hash): Named {
   const array = accessor.getArray();
   let memo = known.get(hash);
-  if (!memo) { memo = new WeakMap(); known.set(hash, memo); }
+  if (!memo) {
+    memo = new WeakMap();
+    known.set(hash, memo);
+  }
   const key = `${accessor.getType()} ${accessor.getSparse()} ${accessor.getNormalized()}`;
   const found = array && memo.get(array)?.get(key);
   if (found) return found;
   const piece = accessorPiece(accessor);
   const named = { ...piece, name: hash(piece.bytes) };
-  if (array) { const kept = memo.get(array) ?? new Map<string, Named>(); memo.set(array, kept.set(key, named)); }
+  if (array) {
+    const kept = memo.get(array) ?? new Map<string, Named>();
+    memo.set(array, kept.set(key, named));
+  }
   return named;
 }
 
 function namedImage(bytes: Uint8Array, hash: Hash): string {
   let memo = known.get(hash);
-  if (!memo) { memo = new WeakMap(); known.set(hash, memo); }
+  if (!memo) {
+    memo = new WeakMap();
+    known.set(hash, memo);
+  }
   const found = memo.get(bytes)?.get('image');
   if (found) return found.name;
   const name = hash(bytes);
@@ -48,10 +57,14 @@ function namedImage(bytes: Uint8Array, hash: Hash): string {
 /** Takes a document apart. Buffers become one (it is no longer used); nothing else in it changes. */
 export async function packDocument(io: WebIO, document: Document, hash: Hash): Promise<PackedDocument> {
   const root = document.getRoot();
-  const accessors = root.listAccessors(), textures = root.listTextures();
+  const accessors = root.listAccessors(),
+    textures = root.listTextures();
   const pieces = new Map<string, Uint8Array>();
   const named = accessors.map((accessor) => namedPiece(accessor, hash));
-  const images = textures.map((texture) => { const bytes = texture.getImage(); return bytes ? { name: namedImage(bytes, hash), bytes } : null; });
+  const images = textures.map((texture) => {
+    const bytes = texture.getImage();
+    return bytes ? { name: namedImage(bytes, hash), bytes } : null;
+  });
   const { json } = await skeletonJson(io, document);
   const views: GLTF.IBufferView[] = (json.bufferViews = []);
   json.buffers = [];
@@ -59,8 +72,14 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
   for (const definition of json.accessors ?? []) {
     const piece = named[accessorOf(definition, accessors)];
     let buffer = place.get(piece.name) ?? -1;
-    if (buffer < 0) { buffer = json.buffers.push({ byteLength: piece.bytes.length, uri: PIECE + piece.name }) - 1; place.set(piece.name, buffer); pieces.set(piece.name, piece.bytes); }
-    describePiece(definition, piece, (_, byteOffset, byteLength) => ({ bufferView: views.push({ buffer, byteOffset, byteLength }) - 1 }));
+    if (buffer < 0) {
+      buffer = json.buffers.push({ byteLength: piece.bytes.length, uri: PIECE + piece.name }) - 1;
+      place.set(piece.name, buffer);
+      pieces.set(piece.name, piece.bytes);
+    }
+    describePiece(definition, piece, (_, byteOffset, byteLength) => ({
+      bufferView: views.push({ buffer, byteOffset, byteLength }) - 1,
+    }));
   }
   json.images?.forEach((image, i) => {
     const kept = images[i];
@@ -77,12 +96,17 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
 /** Hashes of all pieces that a manifest needs. */
 export function piecesOf(manifest: GLTF.IGLTF): string[] {
   const names = new Set<string>();
-  for (const entry of [...(manifest.buffers ?? []), ...(manifest.images ?? [])]) if (entry.uri?.startsWith(PIECE)) names.add(entry.uri.slice(PIECE.length));
+  for (const entry of [...(manifest.buffers ?? []), ...(manifest.images ?? [])])
+    if (entry.uri?.startsWith(PIECE)) names.add(entry.uri.slice(PIECE.length));
   return [...names];
 }
 
 /** Puts a document together again. `piece` must know every hash; `{ images: false }` leaves images empty (for looking). */
-export async function unpackDocument(io: WebIO, manifest: GLTF.IGLTF, piece: (hash: string) => Uint8Array | undefined): Promise<Document> {
+export async function unpackDocument(
+  io: WebIO,
+  manifest: GLTF.IGLTF,
+  piece: (hash: string) => Uint8Array | undefined,
+): Promise<Document> {
   const json = structuredClone(manifest);
   const resources: JSONDocument['resources'] = {};
   for (const entry of [...(json.buffers ?? []), ...(json.images ?? [])]) {

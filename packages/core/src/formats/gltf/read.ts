@@ -15,7 +15,9 @@ import { weighClaims } from './claims.ts';
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
 export async function createGltfIO(more: Record<string, unknown> = {}): Promise<WebIO> {
   await Promise.all([MeshoptDecoder.ready, MeshoptEncoder.ready]);
-  return new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder, ...more });
+  return new WebIO()
+    .registerExtensions(ALL_EXTENSIONS)
+    .registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder, ...more });
 }
 
 /** Draco's decoder is half a megabyte: fetched when a file asks for it. */
@@ -27,11 +29,17 @@ async function codecsFor(json: GLTF.IGLTF): Promise<Record<string, unknown>> {
 
 /** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
 function dropCompression(document: Document): void {
-  for (const extension of document.getRoot().listExtensionsUsed()) if (COMPRESSION.has(extension.extensionName)) extension.dispose();
+  for (const extension of document.getRoot().listExtensionsUsed())
+    if (COMPRESSION.has(extension.extensionName)) extension.dispose();
 }
-const COMPRESSION: ReadonlySet<string> = new Set(['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression']);
+const COMPRESSION: ReadonlySet<string> = new Set([
+  'KHR_draco_mesh_compression',
+  'EXT_meshopt_compression',
+  'KHR_meshopt_compression',
+]);
 
-const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
+const isGlb = (bytes: Uint8Array): boolean =>
+  bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
 
 export const gltfReader: Reader = {
   id: 'gltf',
@@ -49,14 +57,20 @@ export const gltfReader: Reader = {
 export async function readGltf(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
   const findings: Finding[] = [];
   const used = [main.path];
-  const { json, binary } = isGlb(main.bytes) ? parseGlb(main) : { json: parseJson(main.bytes, main.path), binary: undefined };
+  const { json, binary } = isGlb(main.bytes)
+    ? parseGlb(main)
+    : { json: parseJson(main.bytes, main.path), binary: undefined };
   checkVersion(json, main.path);
   checkShape(json, main.path);
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
   collectBuffers(json, binary, main, files, resources, used, findings);
   const missing = collectImages(json, main, files, resources, used, findings);
   checkReferences(json, (index) => bufferLength(json, index, resources), main.path);
-  weighClaims(json, main.bytes.length + Object.values(resources).reduce((sum, bytes) => sum + bytes.length, 0), main.path);
+  weighClaims(
+    json,
+    main.bytes.length + Object.values(resources).reduce((sum, bytes) => sum + bytes.length, 0),
+    main.path,
+  );
   checkExtensions(json, main.path);
   deinterleave(json, resources, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER]);
   const sparseChecked = checkSparse(json, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER], main.path);
@@ -65,7 +79,11 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
     document = await (await createGltfIO(await codecsFor(json))).readJSON({ json, resources } as JSONDocument);
   } catch (error) {
     if (error instanceof ProblemError) throw error;
-    throw new ProblemError('gltf.unreadable', `The model can't be built from “${main.path}”: ${(error as Error).message}. Export it again.`, main.path);
+    throw new ProblemError(
+      'gltf.unreadable',
+      `The model can't be built from “${main.path}”: ${(error as Error).message}. Export it again.`,
+      main.path,
+    );
   }
   dropCompression(document);
   dropMissingImages(document, json, missing);
@@ -79,40 +97,87 @@ export function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
   try {
     text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
   } catch {
-    throw new ProblemError('gltf.not-text', `“${path}” is not a glTF file: it is neither binary glTF nor readable text.`, path);
+    throw new ProblemError(
+      'gltf.not-text',
+      `“${path}” is not a glTF file: it is neither binary glTF nor readable text.`,
+      path,
+    );
   }
   let json: unknown;
   try {
     json = JSON.parse(text);
   } catch (error) {
-    throw new ProblemError('gltf.bad-json', `“${path}” is cut off or damaged: ${(error as Error).message}. Export or copy it again.`, path);
+    throw new ProblemError(
+      'gltf.bad-json',
+      `“${path}” is cut off or damaged: ${(error as Error).message}. Export or copy it again.`,
+      path,
+    );
   }
-  if (typeof json !== 'object' || json === null || Array.isArray(json)) throw new ProblemError('gltf.bad-json', `“${path}” holds JSON, but not a glTF model.`, path);
+  if (typeof json !== 'object' || json === null || Array.isArray(json))
+    throw new ProblemError('gltf.bad-json', `“${path}” holds JSON, but not a glTF model.`, path);
   return json as GLTF.IGLTF;
 }
 
 function checkVersion(json: GLTF.IGLTF, path: string): void {
   const version: unknown = json.asset?.version;
-  if (typeof version !== 'string') throw new ProblemError('gltf.no-version', `“${path}” doesn't say which glTF version it is, so it is not a glTF model.`, path);
-  if (!version.startsWith('2.')) throw new ProblemError('gltf.version', `“${path}” is glTF ${version}; Dimetra reads version 2. Export it as glTF 2.0.`, path);
+  if (typeof version !== 'string')
+    throw new ProblemError(
+      'gltf.no-version',
+      `“${path}” doesn't say which glTF version it is, so it is not a glTF model.`,
+      path,
+    );
+  if (!version.startsWith('2.'))
+    throw new ProblemError(
+      'gltf.version',
+      `“${path}” is glTF ${version}; Dimetra reads version 2. Export it as glTF 2.0.`,
+      path,
+    );
 }
 
 const GLB_BUFFER = '@glb.bin';
 
-function collectBuffers(json: GLTF.IGLTF, binary: Uint8Array<ArrayBuffer> | undefined, main: InputFile, files: readonly InputFile[], resources: Record<string, Uint8Array<ArrayBuffer>>, used: string[], findings: Finding[]): void {
+function collectBuffers(
+  json: GLTF.IGLTF,
+  binary: Uint8Array<ArrayBuffer> | undefined,
+  main: InputFile,
+  files: readonly InputFile[],
+  resources: Record<string, Uint8Array<ArrayBuffer>>,
+  used: string[],
+  findings: Finding[],
+): void {
   const buffers = Array.isArray(json.buffers) ? json.buffers : [];
   buffers.forEach((buffer, i) => {
     if (buffer.uri === undefined) {
       if (i === 0 && binary) resources[GLB_BUFFER] = binary;
-      else if (!buffer.extensions) throw new ProblemError('gltf.missing-buffer', `Buffer ${i} of “${main.path}” has no data and names no file.`, main.path);
+      else if (!buffer.extensions)
+        throw new ProblemError(
+          'gltf.missing-buffer',
+          `Buffer ${i} of “${main.path}” has no data and names no file.`,
+          main.path,
+        );
       return;
     }
     if (buffer.uri.startsWith('data:')) return;
     const found = findFile(files, folderOf(main.path), buffer.uri);
-    if (!found) throw new ProblemError('gltf.missing-buffer', `“${main.path}” needs “${buffer.uri}”, which did not arrive. Send it together with the model.`, buffer.uri);
-    if (!found.exact) findings.push({ code: 'intake.found-by-name', severity: 'info', message: `“${buffer.uri}” was found by its name at “${found.file.path}”.`, where: found.file.path });
+    if (!found)
+      throw new ProblemError(
+        'gltf.missing-buffer',
+        `“${main.path}” needs “${buffer.uri}”, which did not arrive. Send it together with the model.`,
+        buffer.uri,
+      );
+    if (!found.exact)
+      findings.push({
+        code: 'intake.found-by-name',
+        severity: 'info',
+        message: `“${buffer.uri}” was found by its name at “${found.file.path}”.`,
+        where: found.file.path,
+      });
     if (found.file.bytes.length < buffer.byteLength) {
-      throw new ProblemError('gltf.truncated', `“${found.file.path}” has ${found.file.bytes.length} bytes, the model needs ${buffer.byteLength}: it is cut off. Copy it again.`, found.file.path);
+      throw new ProblemError(
+        'gltf.truncated',
+        `“${found.file.path}” has ${found.file.bytes.length} bytes, the model needs ${buffer.byteLength}: it is cut off. Copy it again.`,
+        found.file.path,
+      );
     }
     resources[buffer.uri] = found.file.bytes as Uint8Array<ArrayBuffer>;
     used.push(found.file.path);
@@ -123,11 +188,21 @@ function bufferLength(json: GLTF.IGLTF, index: number, resources: Record<string,
   const buffer = json.buffers?.[index];
   if (!buffer) return -1;
   if (buffer.uri?.startsWith('data:')) return Math.floor(((buffer.uri.length - buffer.uri.indexOf(',') - 1) * 3) / 4);
-  return (buffer.uri === undefined ? resources[GLB_BUFFER] : resources[buffer.uri])?.length ?? (buffer.extensions ? buffer.byteLength : -1);
+  return (
+    (buffer.uri === undefined ? resources[GLB_BUFFER] : resources[buffer.uri])?.length ??
+    (buffer.extensions ? buffer.byteLength : -1)
+  );
 }
 
 /** @returns indices of images whose file did not arrive; they get a placeholder so that the rest can be read */
-function collectImages(json: GLTF.IGLTF, main: InputFile, files: readonly InputFile[], resources: Record<string, Uint8Array<ArrayBuffer>>, used: string[], findings: Finding[]): Set<number> {
+function collectImages(
+  json: GLTF.IGLTF,
+  main: InputFile,
+  files: readonly InputFile[],
+  resources: Record<string, Uint8Array<ArrayBuffer>>,
+  used: string[],
+  findings: Finding[],
+): Set<number> {
   const missing = new Set<number>();
   const images = Array.isArray(json.images) ? json.images : [];
   images.forEach((image, i) => {
@@ -136,10 +211,22 @@ function collectImages(json: GLTF.IGLTF, main: InputFile, files: readonly InputF
     if (!found || !found.file.bytes.length) {
       missing.add(i);
       resources[image.uri] = new Uint8Array(0);
-      findings.push({ code: 'intake.missing-image', severity: 'error', message: `The image “${image.uri}” did not arrive. What used it shows without a map.`, where: image.uri, repair: 'intake.find-textures' });
+      findings.push({
+        code: 'intake.missing-image',
+        severity: 'error',
+        message: `The image “${image.uri}” did not arrive. What used it shows without a map.`,
+        where: image.uri,
+        repair: 'intake.find-textures',
+      });
       return;
     }
-    if (!found.exact) findings.push({ code: 'intake.found-by-name', severity: 'info', message: `“${image.uri}” was found by its name at “${found.file.path}”.`, where: found.file.path });
+    if (!found.exact)
+      findings.push({
+        code: 'intake.found-by-name',
+        severity: 'info',
+        message: `“${image.uri}” was found by its name at “${found.file.path}”.`,
+        where: found.file.path,
+      });
     resources[image.uri] = found.file.bytes as Uint8Array<ArrayBuffer>;
     used.push(found.file.path);
   });
@@ -160,5 +247,10 @@ const KEPT_ELSEWHERE = /^VRM/;
 function checkExtensions(json: GLTF.IGLTF, path: string): void {
   const known = new Set<string>(ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME));
   const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name) && !KEPT_ELSEWHERE.test(name));
-  if (unknown.length) throw new ProblemError('gltf.extension', `“${path}” can't be read without ${unknown.join(', ')}, which Dimetra doesn't know. Export it without.`, path);
+  if (unknown.length)
+    throw new ProblemError(
+      'gltf.extension',
+      `“${path}” can't be read without ${unknown.join(', ')}, which Dimetra doesn't know. Export it without.`,
+      path,
+    );
 }

@@ -1,4 +1,12 @@
-import { type Accessor, type Document, Format, type GLTF, type JSONDocument, VertexLayout, type WebIO } from '@gltf-transform/core';
+import {
+  type Accessor,
+  type Document,
+  Format,
+  type GLTF,
+  type JSONDocument,
+  VertexLayout,
+  type WebIO,
+} from '@gltf-transform/core';
 
 /** What the stand-in of all arrays is called among the resources. */
 export const NUMBERS = '@numbers.bin';
@@ -15,9 +23,15 @@ export async function skeletonJson(io: WebIO, document: Document, files = false)
   const [first, ...more] = root.listBuffers();
   for (const other of more) other.dispose();
   const buffer = (first ?? document.createBuffer()).setURI(NUMBERS);
-  const accessors = root.listAccessors(), textures = files ? [] : root.listTextures();
-  const kept = accessors.map((accessor) => ({ array: accessor.getArray(), name: accessor.getName(), sparse: accessor.getSparse() }));
-  const uris = textures.map((texture) => texture.getURI()), types = textures.map((texture) => texture.getMimeType());
+  const accessors = root.listAccessors(),
+    textures = files ? [] : root.listTextures();
+  const kept = accessors.map((accessor) => ({
+    array: accessor.getArray(),
+    name: accessor.getName(),
+    sparse: accessor.getSparse(),
+  }));
+  const uris = textures.map((texture) => texture.getURI()),
+    types = textures.map((texture) => texture.getMimeType());
   const empty = new Map<number, Float32Array<ArrayBuffer>>();
   try {
     accessors.forEach((accessor, i) => {
@@ -28,11 +42,18 @@ export async function skeletonJson(io: WebIO, document: Document, files = false)
       if (accessor.getBuffer() !== buffer) accessor.setBuffer(buffer);
     });
     // The extension tells the reader the format.
-    textures.forEach((texture, i) => texture.setURI(`t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`));
+    textures.forEach((texture, i) =>
+      texture.setURI(
+        `t${i}.${texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png'}`,
+      ),
+    );
     io.setVertexLayout(VertexLayout.SEPARATE);
     return await io.writeJSON(document, { format: Format.GLTF });
   } finally {
-    accessors.forEach((accessor, i) => { accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>); if (kept[i].sparse) accessor.setSparse(true); });
+    accessors.forEach((accessor, i) => {
+      accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>);
+      if (kept[i].sparse) accessor.setSparse(true);
+    });
     // A path's ending would otherwise decide what the image is taken for.
     textures.forEach((texture, i) => texture.setURI(uris[i]).setMimeType(types[i]));
   }
@@ -40,7 +61,9 @@ export async function skeletonJson(io: WebIO, document: Document, files = false)
 
 /** Which of the document's accessors a definition of {@link skeletonJson} stands for; gives it its own name back. */
 export function accessorOf(definition: GLTF.IAccessor, accessors: readonly Accessor[]): number {
-  const index = Number((definition.name as string).slice(1)), name = accessors[index].getName();
-  if (name) definition.name = name; else delete definition.name;
+  const index = Number((definition.name as string).slice(1)),
+    name = accessors[index].getName();
+  if (name) definition.name = name;
+  else delete definition.name;
   return index;
 }

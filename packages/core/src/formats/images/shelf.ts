@@ -7,7 +7,9 @@ import { writePng } from './png.ts';
 import { readTga } from './tga.ts';
 
 /** Image formats by their first bytes. */
-export function imageType(bytes: Uint8Array): 'image/png' | 'image/jpeg' | 'image/webp' | 'image/ktx2' | 'image/tiff' | 'bmp' | null {
+export function imageType(
+  bytes: Uint8Array,
+): 'image/png' | 'image/jpeg' | 'image/webp' | 'image/ktx2' | 'image/tiff' | 'bmp' | null {
   const is = (...wanted: number[]) => wanted.every((byte, i) => byte < 0 || bytes[i] === byte);
   if (is(0x89, 0x50, 0x4e, 0x47)) return 'image/png';
   if (is(0xff, 0xd8, 0xff)) return 'image/jpeg';
@@ -22,20 +24,50 @@ export class ImageShelf {
   private readonly made = new Map<InputFile, Texture | null>();
   private readonly missing = new Set<string>();
 
-  constructor(private readonly document: Document, private readonly files: readonly InputFile[], private readonly folder: string, private readonly used: string[], private readonly findings: Finding[]) {}
+  constructor(
+    private readonly document: Document,
+    private readonly files: readonly InputFile[],
+    private readonly folder: string,
+    private readonly used: string[],
+    private readonly findings: Finding[],
+  ) {}
 
   /** @returns null, with a finding, where the image did not arrive or can't be read */
   get(reference: string): Texture | null {
     const found = findFile(this.files, this.folder, fileReference(reference));
     if (!found || !found.file.bytes.length) {
       const tiles = this.tilesFor(reference);
-      if (!this.missing.has(reference)) this.findings.push(tiles ? { code: 'intake.tiles', severity: 'info', message: `“${reference}” stands for ${tiles} images, one a texture tile; each goes to the material that lies on its tile.`, where: reference, measured: tiles, repair: 'intake.find-maps' } : { code: 'intake.missing-image', severity: 'error', message: `The image “${reference}” did not arrive. What used it shows without a map.`, where: reference, repair: 'intake.find-textures' });
+      if (!this.missing.has(reference))
+        this.findings.push(
+          tiles
+            ? {
+                code: 'intake.tiles',
+                severity: 'info',
+                message: `“${reference}” stands for ${tiles} images, one a texture tile; each goes to the material that lies on its tile.`,
+                where: reference,
+                measured: tiles,
+                repair: 'intake.find-maps',
+              }
+            : {
+                code: 'intake.missing-image',
+                severity: 'error',
+                message: `The image “${reference}” did not arrive. What used it shows without a map.`,
+                where: reference,
+                repair: 'intake.find-textures',
+              },
+        );
       this.missing.add(reference);
       return null;
     }
     const known = this.made.get(found.file);
     if (known !== undefined) return known;
-    if (!found.exact) this.findings.push({ code: 'intake.found-by-name', severity: 'info', message: `“${reference}” was found by its name at “${found.file.path}”.`, where: found.file.path });
+    if (!found.exact)
+      this.findings.push({
+        code: 'intake.found-by-name',
+        severity: 'info',
+        message: `“${reference}” was found by its name at “${found.file.path}”.`,
+        where: found.file.path,
+      });
     const texture = this.make(found.file);
     this.made.set(found.file, texture);
     this.used.push(found.file.path);
@@ -45,15 +77,28 @@ export class ImageShelf {
   /** How many images a reference with the sign for a tile's number stands for. */
   private tilesFor(reference: string): number {
     if (!TILE_SIGN.test(reference)) return 0;
-    const [before, after] = baseName(fileReference(reference)).split(TILE_SIGN).map((text) => text.toLowerCase());
-    return this.files.filter((file) => { const name = baseName(file.path).toLowerCase(); return name.startsWith(before) && name.endsWith(after) && /^1\d{3}$/.test(name.slice(before.length, name.length - after.length)); }).length;
+    const [before, after] = baseName(fileReference(reference))
+      .split(TILE_SIGN)
+      .map((text) => text.toLowerCase());
+    return this.files.filter((file) => {
+      const name = baseName(file.path).toLowerCase();
+      return (
+        name.startsWith(before) &&
+        name.endsWith(after) &&
+        /^1\d{3}$/.test(name.slice(before.length, name.length - after.length))
+      );
+    }).length;
   }
 
   private make(file: InputFile): Texture | null {
     const { path } = file;
     try {
       const { bytes, mimeType } = asGltfImage(file);
-      return this.document.createTexture(baseName(path).replace(/\.[^.]+$/, '')).setImage(bytes as Uint8Array<ArrayBuffer>).setURI(imagePath(path, mimeType)).setMimeType(mimeType);
+      return this.document
+        .createTexture(baseName(path).replace(/\.[^.]+$/, ''))
+        .setImage(bytes as Uint8Array<ArrayBuffer>)
+        .setURI(imagePath(path, mimeType))
+        .setMimeType(mimeType);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       this.findings.push({ code: error.code, severity: 'error', message: error.message, where: path });
@@ -63,20 +108,29 @@ export class ImageShelf {
 }
 
 /** The path under which an image goes on: with the ending of what it has become, since readers of glTF go by that. */
-export const imagePath = (path: string, mimeType: string): string => (/\.(tga|icb|vda|vst|bmp|dib)$/i.test(path) && mimeType === 'image/png' ? path.replace(/\.[^.]+$/, '.png') : path);
+export const imagePath = (path: string, mimeType: string): string =>
+  /\.(tga|icb|vda|vst|bmp|dib)$/i.test(path) && mimeType === 'image/png' ? path.replace(/\.[^.]+$/, '.png') : path;
 
 /** An image in a format glTF knows, or TIFF, which is opened later; others are turned into PNG without loss. @throws ProblemError image.unreadable */
 export function asGltfImage(file: InputFile): { bytes: Uint8Array; mimeType: string } {
   const type = imageType(file.bytes);
   if (type?.startsWith('image/')) return { bytes: file.bytes, mimeType: type };
   if (type === 'bmp') return { bytes: writePng(readBmp(file.bytes, file.path)), mimeType: 'image/png' };
-  if (/\.(tga|icb|vda|vst)$/i.test(file.path)) return { bytes: writePng(readTga(file.bytes, file.path)), mimeType: 'image/png' };
-  throw new ProblemError('image.unreadable', `“${file.path}” is no image that Dimetra knows. Export it as PNG, JPEG, WebP, TIFF, TGA or BMP.`, file.path);
+  if (/\.(tga|icb|vda|vst)$/i.test(file.path))
+    return { bytes: writePng(readTga(file.bytes, file.path)), mimeType: 'image/png' };
+  throw new ProblemError(
+    'image.unreadable',
+    `“${file.path}” is no image that Dimetra knows. Export it as PNG, JPEG, WebP, TIFF, TGA or BMP.`,
+    file.path,
+  );
 }
 
 /** Paths of other machines (`file:///`, drive letters, backslashes) as something that can be looked for by name. */
 function fileReference(reference: string): string {
-  let text = reference.trim().replace(/^file:\/*/i, '').replace(/\\/g, '/');
+  let text = reference
+    .trim()
+    .replace(/^file:\/*/i, '')
+    .replace(/\\/g, '/');
   if (/^[a-z]:\//i.test(text) || text.startsWith('/')) text = text.replace(/^([a-z]:)?\/+/i, '');
   return text;
 }

@@ -17,7 +17,19 @@ export interface LegacyMaterial {
   /** Texture coordinate set of each map; 0 where not given. */
   sets?: Partial<Record<LegacyChannel, number>>;
 }
-export const LEGACY_CHANNELS = ['diffuse', 'specular', 'shininess', 'bump', 'normal', 'opacity', 'emissive', 'roughness', 'metallic', 'occlusion', 'height'] as const;
+export const LEGACY_CHANNELS = [
+  'diffuse',
+  'specular',
+  'shininess',
+  'bump',
+  'normal',
+  'opacity',
+  'emissive',
+  'roughness',
+  'metallic',
+  'occlusion',
+  'height',
+] as const;
 export type LegacyChannel = (typeof LEGACY_CHANNELS)[number];
 
 /**
@@ -29,9 +41,18 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
   // Files with a colour map often leave the colour black, which would drown the map.
   const black = maps.diffuse !== undefined && Math.max(...diffuse) < 0.004;
   const [r, g, b] = black ? [1, 1, 1] : diffuse;
-  const material = document.createMaterial(legacy.name).setBaseColorFactor([r, g, b, legacy.opacity]).setEmissiveFactor([...legacy.emissive])
-    .setMetallicFactor(legacy.metallic ?? 0).setRoughnessFactor(legacy.roughness ?? (legacy.shininess === undefined ? 0.8 : roughnessOfShininess(legacy.shininess)))
-    .setBaseColorTexture(maps.diffuse ?? null).setNormalTexture(maps.normal ?? null).setEmissiveTexture(maps.emissive ?? null).setOcclusionTexture(maps.occlusion ?? null)
+  const material = document
+    .createMaterial(legacy.name)
+    .setBaseColorFactor([r, g, b, legacy.opacity])
+    .setEmissiveFactor([...legacy.emissive])
+    .setMetallicFactor(legacy.metallic ?? 0)
+    .setRoughnessFactor(
+      legacy.roughness ?? (legacy.shininess === undefined ? 0.8 : roughnessOfShininess(legacy.shininess)),
+    )
+    .setBaseColorTexture(maps.diffuse ?? null)
+    .setNormalTexture(maps.normal ?? null)
+    .setEmissiveTexture(maps.emissive ?? null)
+    .setOcclusionTexture(maps.occlusion ?? null)
     .setDoubleSided(legacy.doubleSided ?? false);
   if (maps.emissive && Math.max(...legacy.emissive) < 0.004) material.setEmissiveFactor([1, 1, 1]);
   const set = (channel: LegacyChannel) => legacy.sets?.[channel] ?? 0;
@@ -40,7 +61,11 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
   material.getEmissiveTextureInfo()?.setTexCoord(set('emissive'));
   material.getOcclusionTextureInfo()?.setTexCoord(set('occlusion'));
   if (legacy.opacity < 0.999 || maps.opacity) material.setAlphaMode('BLEND');
-  const kept = Object.fromEntries((['specular', 'shininess', 'bump', 'height', 'opacity', 'roughness', 'metallic'] as const).flatMap((channel) => (maps[channel] ? [[channel, maps[channel].getName()]] : [])));
+  const kept = Object.fromEntries(
+    (['specular', 'shininess', 'bump', 'height', 'opacity', 'roughness', 'metallic'] as const).flatMap((channel) =>
+      maps[channel] ? [[channel, maps[channel].getName()]] : [],
+    ),
+  );
   if (Object.keys(kept).length) material.setExtras({ ...material.getExtras(), dimetraMaps: kept });
   return material;
 }

@@ -4,11 +4,41 @@ import type { ImageShelf } from '../images/shelf.ts';
 import { type LegacyChannel, type LegacyMaterial, toMaterial } from '../mesh/legacy-material.ts';
 
 const MAPS: Record<string, LegacyChannel> = {
-  map_kd: 'diffuse', map_ks: 'specular', map_ns: 'shininess', map_d: 'opacity', map_opacity: 'opacity', map_ke: 'emissive', map_emissive: 'emissive', map_bump: 'bump', bump: 'bump',
-  norm: 'normal', map_kn: 'normal', map_norm: 'normal', map_pr: 'roughness', map_pm: 'metallic', map_ao: 'occlusion', disp: 'height', map_disp: 'height',
+  map_kd: 'diffuse',
+  map_ks: 'specular',
+  map_ns: 'shininess',
+  map_d: 'opacity',
+  map_opacity: 'opacity',
+  map_ke: 'emissive',
+  map_emissive: 'emissive',
+  map_bump: 'bump',
+  bump: 'bump',
+  norm: 'normal',
+  map_kn: 'normal',
+  map_norm: 'normal',
+  map_pr: 'roughness',
+  map_pm: 'metallic',
+  map_ao: 'occlusion',
+  disp: 'height',
+  map_disp: 'height',
 };
 /** How many words follow each option of a map line. */
-const OPTION_WORDS: Record<string, number> = { '-blendu': 1, '-blendv': 1, '-boost': 1, '-mm': 2, '-o': 3, '-s': 3, '-t': 3, '-texres': 1, '-clamp': 1, '-bm': 1, '-imfchan': 1, '-type': 1, '-cc': 1, '-colorspace': 1 };
+const OPTION_WORDS: Record<string, number> = {
+  '-blendu': 1,
+  '-blendv': 1,
+  '-boost': 1,
+  '-mm': 2,
+  '-o': 3,
+  '-s': 3,
+  '-t': 3,
+  '-texres': 1,
+  '-clamp': 1,
+  '-bm': 1,
+  '-imfchan': 1,
+  '-type': 1,
+  '-cc': 1,
+  '-colorspace': 1,
+};
 
 /**
  * Reads an MTL library: classic keys and the physically based ones that several writers share (Pr, Pm, Ke, norm,
@@ -21,7 +51,8 @@ export function readMtl(text: string, document: Document, shelf: ImageShelf): Ma
     const line = raw.replace(/(^|\s)#.*$/, '').trim();
     const split = line.search(/\s/);
     if (split < 0) continue;
-    const key = line.slice(0, split).toLowerCase(), rest = line.slice(split).trim();
+    const key = line.slice(0, split).toLowerCase(),
+      rest = line.slice(split).trim();
     if (key === 'newmtl') {
       now = { name: rest, diffuse: [0.8, 0.8, 0.8], emissive: [0, 0, 0], opacity: 1, maps: {} };
       if (!out.has(rest)) out.set(rest, now);
@@ -35,12 +66,17 @@ export function readMtl(text: string, document: Document, shelf: ImageShelf): Ma
 function setKey(material: LegacyMaterial, key: string, rest: string, shelf: ImageShelf): void {
   const numbers = rest.split(/\s+/).map(Number);
   const clamp = (x: number) => (Number.isFinite(x) ? Math.max(0, Math.min(1, x)) : 0);
-  const color = (): [number, number, number] => { const [r, g = r, b = r] = numbers; return [r, g, b].map((x) => srgbToLinear(clamp(x))) as [number, number, number]; };
+  const color = (): [number, number, number] => {
+    const [r, g = r, b = r] = numbers;
+    return [r, g, b].map((x) => srgbToLinear(clamp(x))) as [number, number, number];
+  };
   const channel = MAPS[key];
   if (channel) {
     const file = mapFile(rest);
     const texture = file ? shelf.get(file) : null;
-    if (texture) material.maps[channel === 'bump' && /(^|[_\-. ])(nrm|norm|normal|nml)/i.test(file) ? 'normal' : channel] = texture;
+    if (texture)
+      material.maps[channel === 'bump' && /(^|[_\-. ])(nrm|norm|normal|nml)/i.test(file) ? 'normal' : channel] =
+        texture;
     return;
   }
   if (!Number.isFinite(numbers[0])) return;
@@ -62,7 +98,13 @@ function mapFile(rest: string): string {
     let follow = OPTION_WORDS[words[i].toLowerCase()];
     i++;
     // -o, -s and -t take one to three numbers
-    while (follow-- > 0 && i < words.length - 1 && (follow === 0 || Number.isFinite(Number(words[i])))) { if (words[i - 1].startsWith('-') || Number.isFinite(Number(words[i]))) i++; else break; }
+    while (follow-- > 0 && i < words.length - 1 && (follow === 0 || Number.isFinite(Number(words[i])))) {
+      if (words[i - 1].startsWith('-') || Number.isFinite(Number(words[i]))) i++;
+      else break;
+    }
   }
-  return words.slice(i).join(' ').replace(/^"(.*)"$/, '$1');
+  return words
+    .slice(i)
+    .join(' ')
+    .replace(/^"(.*)"$/, '$1');
 }

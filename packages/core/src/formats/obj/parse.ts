@@ -35,9 +35,19 @@ const CODE = { v: 118, t: 116, n: 110, f: 102, slash: 47, minus: 45, hash: 35 };
  */
 export function parseObj(source: Uint8Array, path: string): ObjContent {
   const bytes = isPlain(source) ? source : joinContinued(oneLineEnd(source));
-  const out: ObjContent = { points: new Floats(4096), colors: null, uvs: new Floats(4096), normals: new Floats(4096), pieces: [], materials: [], libraries: [], left: new Map() };
+  const out: ObjContent = {
+    points: new Floats(4096),
+    colors: null,
+    uvs: new Floats(4096),
+    normals: new Floats(4096),
+    pieces: [],
+    materials: [],
+    libraries: [],
+    left: new Map(),
+  };
   const state = { object: '', group: '', material: -1, smoothing: -1, piece: null as ObjPiece | null };
-  const byKey = new Map<string, ObjPiece>(), materialOf = new Map<string, number>();
+  const byKey = new Map<string, ObjPiece>(),
+    materialOf = new Map<string, number>();
   const scan: NumberScan = { at: 0, value: 0 };
   const skip = (what: string) => out.left.set(what, (out.left.get(what) ?? 0) + 1);
   const text = (from: number, to: number) => decoder.decode(bytes.subarray(from, to)).trim();
@@ -51,17 +61,41 @@ export function parseObj(source: Uint8Array, path: string): ObjContent {
     if (i >= end || bytes[i] === CODE.hash) continue;
     if (bytes[i] === CODE.v) {
       const second = bytes[i + 1];
-      if (isBlank(second)) { scan.at = i + 1; readPoint(out, bytes, end, scan, path, line); continue; }
-      if (second === CODE.t && isBlank(bytes[i + 2])) { scan.at = i + 2; readRow(out.uvs, 2, bytes, end, scan, path, line, 1); continue; }
-      if (second === CODE.n && isBlank(bytes[i + 2])) { scan.at = i + 2; readRow(out.normals, 3, bytes, end, scan, path, line, 3); continue; }
+      if (isBlank(second)) {
+        scan.at = i + 1;
+        readPoint(out, bytes, end, scan, path, line);
+        continue;
+      }
+      if (second === CODE.t && isBlank(bytes[i + 2])) {
+        scan.at = i + 2;
+        readRow(out.uvs, 2, bytes, end, scan, path, line, 1);
+        continue;
+      }
+      if (second === CODE.n && isBlank(bytes[i + 2])) {
+        scan.at = i + 2;
+        readRow(out.normals, 3, bytes, end, scan, path, line, 3);
+        continue;
+      }
       skip('curve points');
       continue;
     }
     if (bytes[i] === CODE.f && isBlank(bytes[i + 1])) {
       if (!state.piece || state.piece.object !== state.object || state.piece.group !== state.group) {
         const key = `${state.object}\n${state.group}`;
-        state.piece = byKey.get(key) ?? { object: state.object, group: state.group, point: new Ints(), uv: new Ints(), normal: new Ints(), faceStart: new Ints(64), material: new Ints(64), smoothing: new Ints(64) };
-        if (!byKey.has(key)) { byKey.set(key, state.piece); out.pieces.push(state.piece); }
+        state.piece = byKey.get(key) ?? {
+          object: state.object,
+          group: state.group,
+          point: new Ints(),
+          uv: new Ints(),
+          normal: new Ints(),
+          faceStart: new Ints(64),
+          material: new Ints(64),
+          smoothing: new Ints(64),
+        };
+        if (!byKey.has(key)) {
+          byKey.set(key, state.piece);
+          out.pieces.push(state.piece);
+        }
       }
       readFace(out, state.piece, bytes, i + 1, end, scan, state.material, state.smoothing, path, line);
       continue;
@@ -71,11 +105,21 @@ export function parseObj(source: Uint8Array, path: string): ObjContent {
     const keyword = String.fromCharCode(...bytes.subarray(i, Math.min(word, i + 16))).toLowerCase();
     if (keyword === 'o') state.object = text(word, end);
     else if (keyword === 'g') state.group = text(word, end);
-    else if (keyword === 's') { const value = text(word, end); state.smoothing = value === 'off' ? 0 : Math.max(0, Math.min(1e6, Number.parseInt(value, 10) || 0)); }
-    else if (keyword === 'usemtl') { const name = text(word, end); let n = materialOf.get(name); if (n === undefined) { n = out.materials.push(name) - 1; materialOf.set(name, n); } state.material = n; }
-    else if (keyword === 'mtllib') out.libraries.push(text(word, end));
+    else if (keyword === 's') {
+      const value = text(word, end);
+      state.smoothing = value === 'off' ? 0 : Math.max(0, Math.min(1e6, Number.parseInt(value, 10) || 0));
+    } else if (keyword === 'usemtl') {
+      const name = text(word, end);
+      let n = materialOf.get(name);
+      if (n === undefined) {
+        n = out.materials.push(name) - 1;
+        materialOf.set(name, n);
+      }
+      state.material = n;
+    } else if (keyword === 'mtllib') out.libraries.push(text(word, end));
     else if (keyword === 'l' || keyword === 'p') skip('lines and points');
-    else if (/^(cstype|deg|curv|curv2|surf|parm|trim|hole|bzp|bsp|bmat|step|con)$/.test(keyword)) skip('curved surfaces');
+    else if (/^(cstype|deg|curv|curv2|surf|parm|trim|hole|bzp|bsp|bmat|step|con)$/.test(keyword))
+      skip('curved surfaces');
   }
   return out;
 }
@@ -83,7 +127,10 @@ const decoder = new TextDecoder();
 
 /** Lines that end with LF and go on nowhere: most files, and nothing to be done for them. */
 function isPlain(bytes: Uint8Array): boolean {
-  for (let i = 0; i < bytes.length; i++) { const c = bytes[i]; if (c === 13 || c === 92) return false; }
+  for (let i = 0; i < bytes.length; i++) {
+    const c = bytes[i];
+    if (c === 13 || c === 92) return false;
+  }
   return true;
 }
 
@@ -91,7 +138,11 @@ function joinContinued(bytes: Uint8Array): Uint8Array {
   let at = bytes.indexOf(92);
   if (at < 0) return bytes;
   const out = bytes.slice();
-  for (; at >= 0; at = out.indexOf(92, at + 1)) if (out[at + 1] === 10) { out[at] = 32; out[at + 1] = 32; }
+  for (; at >= 0; at = out.indexOf(92, at + 1))
+    if (out[at + 1] === 10) {
+      out[at] = 32;
+      out[at + 1] = 32;
+    }
   return out;
 }
 
@@ -101,26 +152,59 @@ function oneLineEnd(bytes: Uint8Array): Uint8Array {
   const out = bytes.slice();
   for (let at = out.indexOf(13); at >= 0; at = out.indexOf(13, at + 1)) out[at] = out[at + 1] === 10 ? 32 : 10;
   // "\ CR LF" became "\ blank LF": bring the backslash next to the line end.
-  for (let at = out.indexOf(92); at >= 0; at = out.indexOf(92, at + 1)) if (out[at + 1] === 32 && out[at + 2] === 10) { out[at] = 32; out[at + 1] = 92; at++; }
+  for (let at = out.indexOf(92); at >= 0; at = out.indexOf(92, at + 1))
+    if (out[at + 1] === 32 && out[at + 2] === 10) {
+      out[at] = 32;
+      out[at + 1] = 92;
+      at++;
+    }
   return out;
 }
 
-function readPoint(out: ObjContent, bytes: Uint8Array, end: number, scan: NumberScan, path: string, line: number): void {
+function readPoint(
+  out: ObjContent,
+  bytes: Uint8Array,
+  end: number,
+  scan: NumberScan,
+  path: string,
+  line: number,
+): void {
   const from = out.points.length;
-  for (let k = 0; k < 3; k++) { if (!nextNumber(bytes, end, scan)) throw bad('obj.point', path, line, 'a point has fewer than three numbers'); out.points.push(scan.value); }
-  if (!Number.isFinite(out.points.array[from] + out.points.array[from + 1] + out.points.array[from + 2])) throw bad('obj.not-finite', path, line, 'a point has no finite place');
+  for (let k = 0; k < 3; k++) {
+    if (!nextNumber(bytes, end, scan)) throw bad('obj.point', path, line, 'a point has fewer than three numbers');
+    out.points.push(scan.value);
+  }
+  if (!Number.isFinite(out.points.array[from] + out.points.array[from + 1] + out.points.array[from + 2]))
+    throw bad('obj.not-finite', path, line, 'a point has no finite place');
   let rest = scan.at;
   while (rest < end && isBlank(bytes[rest])) rest++;
-  if (rest >= end) { if (out.colors) for (let k = 0; k < 3; k++) out.colors.push(1); return; }
+  if (rest >= end) {
+    if (out.colors) for (let k = 0; k < 3; k++) out.colors.push(1);
+    return;
+  }
   let extra = 0;
   const more = [0, 0, 0, 0];
   while (extra < 4 && nextNumber(bytes, end, scan)) more[extra++] = scan.value;
   // One number more is a weight, three or four are a colour.
-  if (extra >= 3) { if (!out.colors) { out.colors = new Floats(4096); for (let i = 0; i < from; i++) out.colors.push(1); } for (let k = 0; k < 3; k++) out.colors.push(more[k]); }
-  else if (out.colors) for (let k = 0; k < 3; k++) out.colors.push(1);
+  if (extra >= 3) {
+    if (!out.colors) {
+      out.colors = new Floats(4096);
+      for (let i = 0; i < from; i++) out.colors.push(1);
+    }
+    for (let k = 0; k < 3; k++) out.colors.push(more[k]);
+  } else if (out.colors) for (let k = 0; k < 3; k++) out.colors.push(1);
 }
 
-function readRow(to: Floats, size: number, bytes: Uint8Array, end: number, scan: NumberScan, path: string, line: number, least: number): void {
+function readRow(
+  to: Floats,
+  size: number,
+  bytes: Uint8Array,
+  end: number,
+  scan: NumberScan,
+  path: string,
+  line: number,
+  least: number,
+): void {
   for (let k = 0; k < size; k++) {
     if (nextNumber(bytes, end, scan)) to.push(Number.isFinite(scan.value) ? scan.value : 0);
     else if (k >= least) to.push(0);
@@ -128,9 +212,22 @@ function readRow(to: Floats, size: number, bytes: Uint8Array, end: number, scan:
   }
 }
 
-function readFace(out: ObjContent, piece: ObjPiece, bytes: Uint8Array, from: number, end: number, scan: NumberScan, material: number, smoothing: number, path: string, line: number): void {
+function readFace(
+  out: ObjContent,
+  piece: ObjPiece,
+  bytes: Uint8Array,
+  from: number,
+  end: number,
+  scan: NumberScan,
+  material: number,
+  smoothing: number,
+  path: string,
+  line: number,
+): void {
   const start = piece.point.length;
-  const points = out.points.length / 3, uvs = out.uvs.length / 2, normals = out.normals.length / 3;
+  const points = out.points.length / 3,
+    uvs = out.uvs.length / 2,
+    normals = out.normals.length / 3;
   scan.at = from;
   for (;;) {
     while (scan.at < end && isBlank(bytes[scan.at])) scan.at++;
@@ -138,7 +235,9 @@ function readFace(out: ObjContent, piece: ObjPiece, bytes: Uint8Array, from: num
     piece.point.push(indexAt(bytes, end, scan, points, 'point', path, line, true));
     const slash = bytes[scan.at] === CODE.slash && scan.at < end;
     if (slash) scan.at++;
-    piece.uv.push(slash && bytes[scan.at] !== CODE.slash ? indexAt(bytes, end, scan, uvs, 'texture place', path, line, false) : -1);
+    piece.uv.push(
+      slash && bytes[scan.at] !== CODE.slash ? indexAt(bytes, end, scan, uvs, 'texture place', path, line, false) : -1,
+    );
     const second = bytes[scan.at] === CODE.slash && scan.at < end;
     if (second) scan.at++;
     piece.normal.push(second ? indexAt(bytes, end, scan, normals, 'normal', path, line, false) : -1);
@@ -155,21 +254,53 @@ function readFace(out: ObjContent, piece: ObjPiece, bytes: Uint8Array, from: num
 }
 
 /** A one-based number, or a negative one that counts back from the last; 0-based out. */
-function indexAt(bytes: Uint8Array, end: number, scan: NumberScan, count: number, what: string, path: string, line: number, needed: boolean): number {
-  let i = scan.at, value = 0, any = false;
+function indexAt(
+  bytes: Uint8Array,
+  end: number,
+  scan: NumberScan,
+  count: number,
+  what: string,
+  path: string,
+  line: number,
+  needed: boolean,
+): number {
+  let i = scan.at,
+    value = 0,
+    any = false;
   const negative = bytes[i] === CODE.minus;
   if (negative || bytes[i] === 43) i++;
-  while (i < end && bytes[i] >= 48 && bytes[i] <= 57) { value = Math.min(4e9, value * 10 + bytes[i] - 48); any = true; i++; }
+  while (i < end && bytes[i] >= 48 && bytes[i] <= 57) {
+    value = Math.min(4e9, value * 10 + bytes[i] - 48);
+    any = true;
+    i++;
+  }
   if (!any) {
-    if (!needed && (i >= end || isBlank(bytes[i]))) { scan.at = i; return -1; }
+    if (!needed && (i >= end || isBlank(bytes[i]))) {
+      scan.at = i;
+      return -1;
+    }
     throw bad('obj.face', path, line, `a face names a ${what} that is no number`);
   }
   // Some writers put a fraction behind: it means nothing.
-  if (bytes[i] === 46) { i++; while (i < end && bytes[i] >= 48 && bytes[i] <= 57) i++; }
+  if (bytes[i] === 46) {
+    i++;
+    while (i < end && bytes[i] >= 48 && bytes[i] <= 57) i++;
+  }
   scan.at = i;
   const index = negative ? count - value : value - 1;
-  if (index < 0 || index >= count) throw bad('obj.index', path, line, `a face names ${what} ${negative ? -value : value}, but there are only ${count} so far`);
+  if (index < 0 || index >= count)
+    throw bad(
+      'obj.index',
+      path,
+      line,
+      `a face names ${what} ${negative ? -value : value}, but there are only ${count} so far`,
+    );
   return index;
 }
 
-const bad = (code: string, path: string, line: number, what: string): ProblemError => new ProblemError(code, `“${path}” can't be read: in line ${line}, ${what}. The file is damaged or cut off; export it again.`, `line ${line}`);
+const bad = (code: string, path: string, line: number, what: string): ProblemError =>
+  new ProblemError(
+    code,
+    `“${path}” can't be read: in line ${line}, ${what}. The file is damaged or cut off; export it again.`,
+    `line ${line}`,
+  );

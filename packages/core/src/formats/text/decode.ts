@@ -13,14 +13,22 @@ function utf16(bytes: Uint8Array): 'utf-16le' | 'utf-16be' | null {
   if (bytes[0] === 0xff && bytes[1] === 0xfe) return 'utf-16le';
   if (bytes[0] === 0xfe && bytes[1] === 0xff) return 'utf-16be';
   // Without a mark: every second byte of Western text is zero.
-  let even = 0, odd = 0;
+  let even = 0,
+    odd = 0;
   const look = Math.min(bytes.length, 512);
-  for (let i = 0; i < look; i += 2) { if (bytes[i] === 0) even++; if (bytes[i + 1] === 0) odd++; }
+  for (let i = 0; i < look; i += 2) {
+    if (bytes[i] === 0) even++;
+    if (bytes[i + 1] === 0) odd++;
+  }
   if (odd > look * 0.4 && !even) return 'utf-16le';
   return even > look * 0.4 && !odd ? 'utf-16be' : null;
 }
 
 /** Text of bytes that should be UTF-8 and may be an older 8-bit encoding. */
 export function textOf(bytes: Uint8Array): string {
-  try { return new TextDecoder('utf-8', { fatal: true }).decode(bytes); } catch { return new TextDecoder('windows-1252').decode(bytes); }
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    return new TextDecoder('windows-1252').decode(bytes);
+  }
 }

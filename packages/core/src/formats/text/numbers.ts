@@ -23,24 +23,66 @@ export function nextNumber(bytes: Uint8Array, end: number, scan: NumberScan): bo
   if (i >= end) return false;
   if (shortNumber(bytes, i, end, scan)) return true;
   let negative = false;
-  if (bytes[i] === 45) { negative = true; i++; } else if (bytes[i] === 43) i++;
-  let mantissa = 0, digits = 0, dropped = 0, seen = false;
+  if (bytes[i] === 45) {
+    negative = true;
+    i++;
+  } else if (bytes[i] === 43) i++;
+  let mantissa = 0,
+    digits = 0,
+    dropped = 0,
+    seen = false;
   let c = bytes[i];
-  while (i < end && c >= 48 && c <= 57) { if (digits < 17) { mantissa = mantissa * 10 + (c - 48); if (mantissa) digits++; } else dropped++; seen = true; c = bytes[++i]; }
+  while (i < end && c >= 48 && c <= 57) {
+    if (digits < 17) {
+      mantissa = mantissa * 10 + (c - 48);
+      if (mantissa) digits++;
+    } else dropped++;
+    seen = true;
+    c = bytes[++i];
+  }
   if (c === 46 && i < end) {
     c = bytes[++i];
-    while (i < end && c >= 48 && c <= 57) { if (digits < 17) { mantissa = mantissa * 10 + (c - 48); dropped--; if (mantissa) digits++; } seen = true; c = bytes[++i]; }
+    while (i < end && c >= 48 && c <= 57) {
+      if (digits < 17) {
+        mantissa = mantissa * 10 + (c - 48);
+        dropped--;
+        if (mantissa) digits++;
+      }
+      seen = true;
+      c = bytes[++i];
+    }
   }
   if (!seen) return notANumber(bytes, end, scan, i, negative);
   let exponent = dropped;
   if ((c === 101 || c === 69) && i < end) {
-    let k = i + 1, minus = false, value = 0, any = false;
-    if (bytes[k] === 45) { minus = true; k++; } else if (bytes[k] === 43) k++;
-    while (k < end && bytes[k] >= 48 && bytes[k] <= 57) { if (value < 10_000) value = value * 10 + (bytes[k] - 48); any = true; k++; }
-    if (any) { exponent += minus ? -value : value; i = k; }
+    let k = i + 1,
+      minus = false,
+      value = 0,
+      any = false;
+    if (bytes[k] === 45) {
+      minus = true;
+      k++;
+    } else if (bytes[k] === 43) k++;
+    while (k < end && bytes[k] >= 48 && bytes[k] <= 57) {
+      if (value < 10_000) value = value * 10 + (bytes[k] - 48);
+      any = true;
+      k++;
+    }
+    if (any) {
+      exponent += minus ? -value : value;
+      i = k;
+    }
   }
   if (exponent > 0) mantissa = exponent <= 22 ? mantissa * TEN[exponent] : mantissa * 10 ** exponent;
-  else if (exponent < 0) mantissa = exponent >= -22 ? mantissa / TEN[-exponent] : exponent > -300 ? mantissa * 10 ** exponent : exponent > -360 ? mantissa * 10 ** (exponent + 200) * 1e-200 : 0;
+  else if (exponent < 0)
+    mantissa =
+      exponent >= -22
+        ? mantissa / TEN[-exponent]
+        : exponent > -300
+          ? mantissa * 10 ** exponent
+          : exponent > -360
+            ? mantissa * 10 ** (exponent + 200) * 1e-200
+            : 0;
   scan.value = negative ? -mantissa : mantissa;
   scan.at = i;
   return true;
@@ -51,13 +93,21 @@ function shortNumber(bytes: Uint8Array, from: number, end: number, scan: NumberS
   let i = from;
   const negative = bytes[i] === 45;
   if (negative) i++;
-  let value = 0, c = 0;
+  let value = 0,
+    c = 0;
   const first = i;
-  while (i < end && (c = bytes[i]) >= 48 && c <= 57) { value = value * 10 + (c - 48); i++; }
-  let digits = i - first, places = 0;
+  while (i < end && (c = bytes[i]) >= 48 && c <= 57) {
+    value = value * 10 + (c - 48);
+    i++;
+  }
+  let digits = i - first,
+    places = 0;
   if (i < end && c === 46) {
     const point = ++i;
-    while (i < end && (c = bytes[i]) >= 48 && c <= 57) { value = value * 10 + (c - 48); i++; }
+    while (i < end && (c = bytes[i]) >= 48 && c <= 57) {
+      value = value * 10 + (c - 48);
+      i++;
+    }
     places = i - point;
     digits += places;
   }
@@ -89,7 +139,11 @@ export function numbersIn(bytes: Uint8Array, from: number, end: number, expected
   const scan: NumberScan = { at: from, value: 0 };
   let n = 0;
   while (nextNumber(bytes, end, scan)) {
-    if (n === out.length) { const wider = new Float64Array(n * 2); wider.set(out); out = wider; }
+    if (n === out.length) {
+      const wider = new Float64Array(n * 2);
+      wider.set(out);
+      out = wider;
+    }
     out[n++] = scan.value;
   }
   return out.subarray(0, n);

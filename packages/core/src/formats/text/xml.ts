@@ -13,7 +13,8 @@ export interface XmlNode {
 
 const DEEPEST = 1000;
 const MOST_NODES = 4_000_000;
-const COMMENT_END = [45, 45, 62], CDATA_END = [93, 93, 62];
+const COMMENT_END = [45, 45, 62],
+  CDATA_END = [93, 93, 62];
 
 /**
  * Parses XML with saxes, after taking out the contents of elements in `bulk` (long lists of numbers), which stay
@@ -26,8 +27,15 @@ export function parseXml(bytes: Uint8Array, path: string, bulk: ReadonlySet<stri
   const stack = [root];
   let nodes = 0;
   const parser = new SaxesParser({ fragment: false });
-  const broken = (why: string) => new ProblemError('xml.broken', `“${path}” is cut off or damaged: ${why.replace(/^\d+:\d+: /, '').replace(/\.$/, '')} (line ${parser.line}). Export it again.`, path);
-  parser.on('error', (error) => { throw broken(error.message); });
+  const broken = (why: string) =>
+    new ProblemError(
+      'xml.broken',
+      `“${path}” is cut off or damaged: ${why.replace(/^\d+:\d+: /, '').replace(/\.$/, '')} (line ${parser.line}). Export it again.`,
+      path,
+    );
+  parser.on('error', (error) => {
+    throw broken(error.message);
+  });
   parser.on('opentag', (tag) => {
     const name = tag.name.replace(/^.*:/, '');
     const attributes = tag.attributes as Record<string, string>;
@@ -38,11 +46,22 @@ export function parseXml(bytes: Uint8Array, path: string, bulk: ReadonlySet<stri
   });
   parser.on('text', (value) => {
     const now = stack[stack.length - 1];
-    if (bulk.has(now.name)) { const found = BLOCK.exec(value); if (found) now.bulk = blocks[Number(found[1])]; } else if (value.trim()) now.text += value;
+    if (bulk.has(now.name)) {
+      const found = BLOCK.exec(value);
+      if (found) now.bulk = blocks[Number(found[1])];
+    } else if (value.trim()) now.text += value;
   });
-  parser.on('cdata', (value) => { stack[stack.length - 1].text += value; });
-  parser.on('closetag', () => { stack.pop(); });
-  try { parser.write(text).close(); } catch (error) { throw error instanceof ProblemError ? error : broken((error as Error).message); }
+  parser.on('cdata', (value) => {
+    stack[stack.length - 1].text += value;
+  });
+  parser.on('closetag', () => {
+    stack.pop();
+  });
+  try {
+    parser.write(text).close();
+  } catch (error) {
+    throw error instanceof ProblemError ? error : broken((error as Error).message);
+  }
   const [top] = root.children;
   if (!top) throw broken('it holds no element');
   return top;
@@ -51,7 +70,10 @@ export function parseXml(bytes: Uint8Array, path: string, bulk: ReadonlySet<stri
 const MARK = '\uE001';
 const BLOCK = new RegExp(`${MARK}(\\d+)`);
 
-function takeOut(bytes: Uint8Array, bulk: ReadonlySet<string>): { text: string; blocks: { from: number; end: number }[] } {
+function takeOut(
+  bytes: Uint8Array,
+  bulk: ReadonlySet<string>,
+): { text: string; blocks: { from: number; end: number }[] } {
   const decoder = new TextDecoder('utf-8');
   const blocks: { from: number; end: number }[] = [];
   const parts: string[] = [];
@@ -64,11 +86,21 @@ function takeOut(bytes: Uint8Array, bulk: ReadonlySet<string>): { text: string; 
       continue;
     }
     if (next === 47 || next === 63) continue;
-    let end = at + 1, local = at + 1;
-    while (end < bytes.length && bytes[end] > 32 && bytes[end] !== 62 && bytes[end] !== 47) { if (bytes[end] === 58) local = end + 1; end++; }
+    let end = at + 1,
+      local = at + 1;
+    while (end < bytes.length && bytes[end] > 32 && bytes[end] !== 62 && bytes[end] !== 47) {
+      if (bytes[end] === 58) local = end + 1;
+      end++;
+    }
     if (end - local > 12 || !bulk.has(String.fromCharCode(...bytes.subarray(local, end)))) continue;
     let quote = 0;
-    while (end < bytes.length && (quote || bytes[end] !== 62)) { const c = bytes[end]; if (quote) { if (c === quote) quote = 0; } else if (c === 34 || c === 39) quote = c; end++; }
+    while (end < bytes.length && (quote || bytes[end] !== 62)) {
+      const c = bytes[end];
+      if (quote) {
+        if (c === quote) quote = 0;
+      } else if (c === 34 || c === 39) quote = c;
+      end++;
+    }
     if (end >= bytes.length || bytes[end - 1] === 47) continue;
     const close = bytes.indexOf(60, end);
     if (close < 0) break;
@@ -82,17 +114,25 @@ function takeOut(bytes: Uint8Array, bulk: ReadonlySet<string>): { text: string; 
 }
 
 function after(bytes: Uint8Array, from: number, pattern: readonly number[]): number {
-  for (let at = bytes.indexOf(pattern[0], from); at >= 0; at = bytes.indexOf(pattern[0], at + 1)) if (bytes[at + 1] === pattern[1] && bytes[at + 2] === pattern[2]) return at + 3;
+  for (let at = bytes.indexOf(pattern[0], from); at >= 0; at = bytes.indexOf(pattern[0], at + 1))
+    if (bytes[at + 1] === pattern[1] && bytes[at + 2] === pattern[2]) return at + 3;
   return bytes.length;
 }
 
-export const childOf = (node: XmlNode | null | undefined, name: string): XmlNode | null => node?.children.find((child) => child.name === name) ?? null;
-export const childrenOf = (node: XmlNode | null | undefined, name: string): XmlNode[] => node?.children.filter((child) => child.name === name) ?? [];
+export const childOf = (node: XmlNode | null | undefined, name: string): XmlNode | null =>
+  node?.children.find((child) => child.name === name) ?? null;
+export const childrenOf = (node: XmlNode | null | undefined, name: string): XmlNode[] =>
+  node?.children.filter((child) => child.name === name) ?? [];
 /** Follows a path of first children. */
-export const down = (node: XmlNode | null | undefined, ...names: string[]): XmlNode | null => names.reduce<XmlNode | null>((at, name) => childOf(at, name), node ?? null);
+export const down = (node: XmlNode | null | undefined, ...names: string[]): XmlNode | null =>
+  names.reduce<XmlNode | null>((at, name) => childOf(at, name), node ?? null);
 /** All elements of a name below a node. */
 export function within(node: XmlNode, name: string): XmlNode[] {
-  const out: XmlNode[] = [], todo = [...node.children].reverse();
-  for (let at = todo.pop(); at; at = todo.pop()) { if (at.name === name) out.push(at); for (let i = at.children.length - 1; i >= 0; i--) todo.push(at.children[i]); }
+  const out: XmlNode[] = [],
+    todo = [...node.children].reverse();
+  for (let at = todo.pop(); at; at = todo.pop()) {
+    if (at.name === name) out.push(at);
+    for (let i = at.children.length - 1; i >= 0; i--) todo.push(at.children[i]);
+  }
   return out;
 }

@@ -13,7 +13,10 @@ export type LayerFinder = (asset: string, from: UsdLayer) => UsdLayer | null;
 export class UsdComposer {
   private made = 0;
   private readonly missing = new Set<string>();
-  constructor(private readonly find: LayerFinder, private readonly findings: Finding[]) {}
+  constructor(
+    private readonly find: LayerFinder,
+    private readonly findings: Finding[],
+  ) {}
 
   stage(layer: UsdLayer): UsdPrim {
     const root = this.stack(layer, 0);
@@ -37,14 +40,22 @@ export class UsdComposer {
     const found = this.find(arc.asset, from);
     if (!found && !this.missing.has(arc.asset)) {
       this.missing.add(arc.asset);
-      this.findings.push({ code: 'usd.missing-layer', severity: 'error', message: `“${arc.asset}”, which “${from.path}” brings in, did not arrive. What it holds is missing.`, where: arc.asset });
+      this.findings.push({
+        code: 'usd.missing-layer',
+        severity: 'error',
+        message: `“${arc.asset}”, which “${from.path}” brings in, did not arrive. What it holds is missing.`,
+        where: arc.asset,
+      });
     }
     return found;
   }
 
   /** @param prim with the opinions of its own layer stack @param path where it stands in that stack */
   private resolve(prim: UsdPrim, path: string, layer: UsdLayer, root: UsdPrim, chain: readonly string[]): UsdPrim {
-    if (++this.made > USD_LIMITS.prims) { this.circle(layer, path); return prim; }
+    if (++this.made > USD_LIMITS.prims) {
+      this.circle(layer, path);
+      return prim;
+    }
     let waiting = true;
     // Files and prims on the way here: one that comes again would come for ever.
     const known = [...chain];
@@ -52,28 +63,49 @@ export class UsdComposer {
     for (let round = 0; waiting && round < 64; round++) {
       waiting = false;
       const { arcs, variants, selection } = prim;
-      const inherits = arcs.inherits, references = arcs.references, payloads = arcs.payloads, specializes = arcs.specializes;
+      const inherits = arcs.inherits,
+        references = arcs.references,
+        payloads = arcs.payloads,
+        specializes = arcs.specializes;
       prim.arcs = { references: [], payloads: [], inherits: [], specializes: [] };
       prim.variants = new Map();
-      for (const target of inherits) waiting = this.bring(prim, path, { asset: '', prim: target }, layer, root, known) || waiting;
+      for (const target of inherits)
+        waiting = this.bring(prim, path, { asset: '', prim: target }, layer, root, known) || waiting;
       for (const [set, choices] of variants) {
         const wanted = selection.get(set) ?? [...choices.keys()][0];
         const chosen = choices.get(wanted);
-        if (choices.size > 1) this.findings.push({ code: 'usd.variants', severity: 'info', message: `“${prim.name || layer.path}” comes in ${choices.size} kinds of “${set}” (${[...choices.keys()].slice(0, 6).join(', ')}); “${wanted}” was taken.`, where: path || layer.path, measured: choices.size });
-        if (chosen) { weaken(prim, copyPrim(chosen, sameLayer(layer))); waiting = true; }
+        if (choices.size > 1)
+          this.findings.push({
+            code: 'usd.variants',
+            severity: 'info',
+            message: `“${prim.name || layer.path}” comes in ${choices.size} kinds of “${set}” (${[...choices.keys()].slice(0, 6).join(', ')}); “${wanted}” was taken.`,
+            where: path || layer.path,
+            measured: choices.size,
+          });
+        if (chosen) {
+          weaken(prim, copyPrim(chosen, sameLayer(layer)));
+          waiting = true;
+        }
       }
       for (const arc of references) waiting = this.bring(prim, path, arc, layer, root, known) || waiting;
       for (const arc of payloads) waiting = this.bring(prim, path, arc, layer, root, known) || waiting;
-      for (const target of specializes) waiting = this.bring(prim, path, { asset: '', prim: target }, layer, root, known) || waiting;
+      for (const target of specializes)
+        waiting = this.bring(prim, path, { asset: '', prim: target }, layer, root, known) || waiting;
     }
-    for (const [name, child] of prim.children) prim.children.set(name, this.resolve(child, `${path}/${name}`, layer, root, known));
+    for (const [name, child] of prim.children)
+      prim.children.set(name, this.resolve(child, `${path}/${name}`, layer, root, known));
     return prim;
   }
 
   private circle(layer: UsdLayer, path: string): void {
     if (this.missing.has('*')) return;
     this.missing.add('*');
-    this.findings.push({ code: 'usd.circle', severity: 'error', message: `“${layer.path}” brings itself in again and again, or all together holds more than ${USD_LIMITS.prims} prims; what lay deeper was left out.`, where: path || layer.path });
+    this.findings.push({
+      code: 'usd.circle',
+      severity: 'error',
+      message: `“${layer.path}” brings itself in again and again, or all together holds more than ${USD_LIMITS.prims} prims; what lay deeper was left out.`,
+      where: path || layer.path,
+    });
   }
 
   private bring(prim: UsdPrim, path: string, arc: UsdArc, layer: UsdLayer, root: UsdPrim, known: string[]): boolean {
@@ -81,7 +113,10 @@ export class UsdComposer {
       const source = primOf(root, arc.prim);
       const key = `${layer.path}<${arc.prim}>`;
       if (!source) return false;
-      if (arc.prim === path || path.startsWith(`${arc.prim}/`) || known.filter((one) => one === key).length >= NESTED) { this.circle(layer, path); return false; }
+      if (arc.prim === path || path.startsWith(`${arc.prim}/`) || known.filter((one) => one === key).length >= NESTED) {
+        this.circle(layer, path);
+        return false;
+      }
       known.push(key);
       weaken(prim, copyPrim(source, { from: arc.prim, to: path, layer }));
       return true;
@@ -93,7 +128,10 @@ export class UsdComposer {
     const source = primOf(stacked, main);
     if (!source) return false;
     const key = `${other.path}<${main}>`;
-    if (known.includes(key)) { this.circle(other, path); return false; }
+    if (known.includes(key)) {
+      this.circle(other, path);
+      return false;
+    }
     // Composed in its own file first, so that its inner references find their targets.
     const done = this.resolve(source, main, other, stacked, [...known, key]);
     weaken(prim, copyPrim(done, { from: main, to: path, layer: other }));
@@ -104,7 +142,11 @@ export class UsdComposer {
 /** How often one prim may be brought in along a branch: a class worn by a prim and again by one inside it is no circle. */
 const NESTED = 4;
 
-interface Mapping { from: string; to: string; layer: UsdLayer }
+interface Mapping {
+  from: string;
+  to: string;
+  layer: UsdLayer;
+}
 const sameLayer = (layer: UsdLayer): Mapping => ({ from: '', to: '', layer });
 
 /** A prim at a path like `/World/Body`. */
@@ -115,15 +157,25 @@ export function primOf(root: UsdPrim, path: string): UsdPrim | null {
 }
 
 function copyPrim(prim: UsdPrim, map: Mapping): UsdPrim {
-  const lead = (path: string) => (map.from !== map.to && (path === map.from || path.startsWith(`${map.from}/`) || path.startsWith(`${map.from}.`)) ? map.to + path.slice(map.from.length) : path);
+  const lead = (path: string) =>
+    map.from !== map.to && (path === map.from || path.startsWith(`${map.from}/`) || path.startsWith(`${map.from}.`))
+      ? map.to + path.slice(map.from.length)
+      : path;
   const copy = newPrim(prim.name, prim.specifier, prim.type);
   copy.meta = new Map(prim.meta);
   copy.selection = new Map(prim.selection);
-  copy.arcs = { references: prim.arcs.references.map((arc) => (arc.asset ? arc : { asset: '', prim: lead(arc.prim) })), payloads: prim.arcs.payloads, inherits: prim.arcs.inherits.map(lead), specializes: prim.arcs.specializes.map(lead) };
-  for (const [name, attribute] of prim.attributes) copy.attributes.set(name, copyAttribute(attribute, lead, map.layer.path));
+  copy.arcs = {
+    references: prim.arcs.references.map((arc) => (arc.asset ? arc : { asset: '', prim: lead(arc.prim) })),
+    payloads: prim.arcs.payloads,
+    inherits: prim.arcs.inherits.map(lead),
+    specializes: prim.arcs.specializes.map(lead),
+  };
+  for (const [name, attribute] of prim.attributes)
+    copy.attributes.set(name, copyAttribute(attribute, lead, map.layer.path));
   for (const [name, targets] of prim.relations) copy.relations.set(name, targets.map(lead));
   for (const [name, child] of prim.children) copy.children.set(name, copyPrim(child, map));
-  for (const [set, choices] of prim.variants) copy.variants.set(set, new Map([...choices].map(([name, choice]) => [name, copyPrim(choice, map)])));
+  for (const [set, choices] of prim.variants)
+    copy.variants.set(set, new Map([...choices].map(([name, choice]) => [name, copyPrim(choice, map)])));
   return copy;
 }
 
@@ -146,17 +198,34 @@ function weaken(strong: UsdPrim, weak: UsdPrim): void {
   for (const key of ['inherits', 'specializes'] as const) strong.arcs[key] = [...strong.arcs[key], ...weak.arcs[key]];
   for (const [name, attribute] of weak.attributes) {
     const own = strong.attributes.get(name);
-    if (!own) { strong.attributes.set(name, attribute); continue; }
-    if (own.value === undefined && !own.samples && !own.connections.length) { own.value = attribute.value; own.samples = attribute.samples; }
+    if (!own) {
+      strong.attributes.set(name, attribute);
+      continue;
+    }
+    if (own.value === undefined && !own.samples && !own.connections.length) {
+      own.value = attribute.value;
+      own.samples = attribute.samples;
+    }
     if (!own.connections.length && own.value === undefined) own.connections = attribute.connections;
     own.type ||= attribute.type;
     for (const [key, value] of attribute.meta) if (!own.meta.has(key)) own.meta.set(key, value);
   }
   for (const [name, targets] of weak.relations) if (!strong.relations.has(name)) strong.relations.set(name, targets);
-  for (const [name, child] of weak.children) { const own = strong.children.get(name); if (own) weaken(own, child); else strong.children.set(name, child); }
+  for (const [name, child] of weak.children) {
+    const own = strong.children.get(name);
+    if (own) weaken(own, child);
+    else strong.children.set(name, child);
+  }
   for (const [set, choices] of weak.variants) {
     const own = strong.variants.get(set);
-    if (!own) { strong.variants.set(set, choices); continue; }
-    for (const [name, choice] of choices) { const mine = own.get(name); if (mine) weaken(mine, choice); else own.set(name, choice); }
+    if (!own) {
+      strong.variants.set(set, choices);
+      continue;
+    }
+    for (const [name, choice] of choices) {
+      const mine = own.get(name);
+      if (mine) weaken(mine, choice);
+      else own.set(name, choice);
+    }
   }
 }

@@ -3,11 +3,17 @@
  * @returns how many bytes were written, −1 where the block is damaged
  */
 export function openLz4(input: Uint8Array, from: number, end: number, output: Uint8Array, to: number): number {
-  let i = from, o = to;
+  let i = from,
+    o = to;
   const length = (base: number): number => {
     if (base < 15) return base;
-    let sum = 15, byte = 255;
-    while (byte === 255) { if (i >= end) return -1; byte = input[i++]; sum += byte; }
+    let sum = 15,
+      byte = 255;
+    while (byte === 255) {
+      if (i >= end) return -1;
+      byte = input[i++];
+      sum += byte;
+    }
     return sum;
   };
   while (i < end) {
@@ -15,7 +21,8 @@ export function openLz4(input: Uint8Array, from: number, end: number, output: Ui
     const literals = length(token >> 4);
     if (literals < 0 || i + literals > end || o + literals > output.length) return -1;
     output.set(input.subarray(i, i + literals), o);
-    i += literals; o += literals;
+    i += literals;
+    o += literals;
     if (i >= end) return o - to;
     if (i + 2 > end) return -1;
     const back = input[i] | (input[i + 1] << 8);

@@ -12,10 +12,19 @@ import { UsdScene } from './scene.ts';
 import { readUsdText } from './text.ts';
 
 const EXTENSIONS = ['usd', 'usda', 'usdc', 'usdz'] as const;
-const isText = (bytes: Uint8Array): boolean => new TextDecoder().decode(bytes.subarray(0, 64)).trimStart().startsWith('#usda');
-export const isUsd = (file: InputFile): boolean => isCrate(file.bytes) || isText(file.bytes) || /\.usd[ac]?$/i.test(file.path);
+const isText = (bytes: Uint8Array): boolean =>
+  new TextDecoder().decode(bytes.subarray(0, 64)).trimStart().startsWith('#usda');
+export const isUsd = (file: InputFile): boolean =>
+  isCrate(file.bytes) || isText(file.bytes) || /\.usd[ac]?$/i.test(file.path);
 
-export const usdReader: Reader = { id: 'usd', title: 'USD', extensions: EXTENSIONS, accepts: isUsd, read: readUsd, leads: usdLeads };
+export const usdReader: Reader = {
+  id: 'usd',
+  title: 'USD',
+  extensions: EXTENSIONS,
+  accepts: isUsd,
+  read: readUsd,
+  leads: usdLeads,
+};
 
 /**
  * Reads USD with its sublayers, references, payloads, inherits and chosen variants: meshes with subsets, UsdSkel
@@ -24,11 +33,15 @@ export const usdReader: Reader = { id: 'usd', title: 'USD', extensions: EXTENSIO
  * @throws ProblemError usd.*
  */
 export async function readUsd(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
-  const findings: Finding[] = [], used = [main.path];
+  const findings: Finding[] = [],
+    used = [main.path];
   const layers = new Map<string, UsdLayer>();
   const load = (file: InputFile): UsdLayer => {
     let layer = layers.get(file.path);
-    if (!layer) { layer = parseLayer(file); layers.set(file.path, layer); }
+    if (!layer) {
+      layer = parseLayer(file);
+      layers.set(file.path, layer);
+    }
     return layer;
   };
   const find = (asset: string, from: UsdLayer): UsdLayer | null => {
@@ -42,19 +55,48 @@ export async function readUsd(main: InputFile, files: readonly InputFile[]): Pro
   const document = new Document();
   document.createBuffer();
   const shelves = new Map<string, ImageShelf>();
-  const shelf = (folder: string): ImageShelf => { let found = shelves.get(folder); if (!found) { found = new ImageShelf(document, files, folder, used, findings); shelves.set(folder, found); } return found; };
+  const shelf = (folder: string): ImageShelf => {
+    let found = shelves.get(folder);
+    if (!found) {
+      found = new ImageShelf(document, files, folder, used, findings);
+      shelves.set(folder, found);
+    }
+    return found;
+  };
   const rate = numberOf(layer.meta.get('timeCodesPerSecond')) ?? numberOf(layer.meta.get('framesPerSecond')) ?? 24;
-  new UsdScene(root, document, new UsdMaterials(root, document, shelf, findings), findings, main.path, rate > 0 ? rate : 24).build();
-  const meshes = document.getRoot().listMeshes().some((mesh) => mesh.listPrimitives().length);
-  if (!meshes && !document.getRoot().listNodes().length) throw new ProblemError('usd.no-mesh', `“${main.path}” holds no polygon meshes. Export the meshes together with the skeleton.`, main.path);
-  if (!meshes) findings.push({ code: 'intake.no-mesh', severity: 'warning', message: `“${main.path}” holds joints and no mesh.`, where: main.path });
+  new UsdScene(
+    root,
+    document,
+    new UsdMaterials(root, document, shelf, findings),
+    findings,
+    main.path,
+    rate > 0 ? rate : 24,
+  ).build();
+  const meshes = document
+    .getRoot()
+    .listMeshes()
+    .some((mesh) => mesh.listPrimitives().length);
+  if (!meshes && !document.getRoot().listNodes().length)
+    throw new ProblemError(
+      'usd.no-mesh',
+      `“${main.path}” holds no polygon meshes. Export the meshes together with the skeleton.`,
+      main.path,
+    );
+  if (!meshes)
+    findings.push({
+      code: 'intake.no-mesh',
+      severity: 'warning',
+      message: `“${main.path}” holds joints and no mesh.`,
+      where: main.path,
+    });
   keepDeclared(document, layer);
   return { document, findings, used };
 }
 
 function parseLayer(file: InputFile): UsdLayer {
   if (isCrate(file.bytes)) return readUsdCrate(file.bytes, file.path);
-  if (!isText(file.bytes)) throw new ProblemError('usd.unknown', `“${file.path}” is neither the text nor the binary form of USD.`, file.path);
+  if (!isText(file.bytes))
+    throw new ProblemError('usd.unknown', `“${file.path}” is neither the text nor the binary form of USD.`, file.path);
   return readUsdText(file.bytes, file.path);
 }
 
@@ -70,7 +112,8 @@ function layerFile(asset: string, from: string, files: readonly InputFile[]): In
 /** Files that another file of these brings in: no character of their own. */
 function usdLeads(file: InputFile): string[] {
   try {
-    const layer = parseLayer(file), out = [...layer.subLayers];
+    const layer = parseLayer(file),
+      out = [...layer.subLayers];
     const visit = (prim: UsdLayer['root']): void => {
       for (const arc of [...prim.arcs.references, ...prim.arcs.payloads]) if (arc.asset) out.push(arc.asset);
       for (const child of prim.children.values()) visit(child);
@@ -78,17 +121,25 @@ function usdLeads(file: InputFile): string[] {
     };
     visit(layer.root);
     return out;
-  } catch (error) { if (error instanceof ProblemError) return []; throw error; }
+  } catch (error) {
+    if (error instanceof ProblemError) return [];
+    throw error;
+  }
 }
 
 function keepDeclared(document: Document, layer: UsdLayer): void {
   // The schema's own defaults: centimetres, y up.
-  const unitMetres = numberOf(layer.meta.get('metersPerUnit')) ?? 0.01, up = String(layer.meta.get('upAxis') ?? 'Y').toLowerCase();
-  updateDossier(document, { declared: { unitMetres: unitMetres > 0 ? unitMetres : 0.01, upAxis: up === 'z' ? 'z' : up === 'x' ? 'x' : 'y' } });
-  const custom = layer.meta.get('customLayerData'), info = document.getRoot().getAsset();
-  const creator = custom instanceof Map ? custom.get('creator') : undefined, note = layer.meta.get('doc') ?? layer.meta.get('documentation') ?? layer.meta.get('comment');
+  const unitMetres = numberOf(layer.meta.get('metersPerUnit')) ?? 0.01,
+    up = String(layer.meta.get('upAxis') ?? 'Y').toLowerCase();
+  updateDossier(document, {
+    declared: { unitMetres: unitMetres > 0 ? unitMetres : 0.01, upAxis: up === 'z' ? 'z' : up === 'x' ? 'x' : 'y' },
+  });
+  const custom = layer.meta.get('customLayerData'),
+    info = document.getRoot().getAsset();
+  const creator = custom instanceof Map ? custom.get('creator') : undefined,
+    note = layer.meta.get('doc') ?? layer.meta.get('documentation') ?? layer.meta.get('comment');
   const tool = typeof creator === 'string' ? creator : typeof note === 'string' ? note : '';
   if (tool) info.generator = tool.slice(0, 200);
-  const rights = custom instanceof Map ? custom.get('copyright') ?? custom.get('license') : undefined;
+  const rights = custom instanceof Map ? (custom.get('copyright') ?? custom.get('license')) : undefined;
   if (typeof rights === 'string') info.copyright = rights;
 }

@@ -3,7 +3,8 @@ import { isHumanoidRole, readDossier, updateDossier } from '../../character/inde
 import type { Finding } from '../../problem.ts';
 
 type Json = Record<string, unknown>;
-const object = (value: unknown): Json | null => (typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Json) : null);
+const object = (value: unknown): Json | null =>
+  typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Json) : null;
 
 const listOf = (value: unknown): unknown[] => (Array.isArray(value) ? value : []);
 
@@ -18,22 +19,48 @@ const NODE_KEYS = new Set(['node', 'source', 'center', 'firstPersonBone']);
  */
 export function keepVrm(document: Document, json: GLTF.IGLTF, findings: Finding[]): void {
   const extensions = json.extensions as Record<string, unknown> | undefined;
-  const now = object(extensions?.VRMC_vrm), old = object(extensions?.VRM);
+  const now = object(extensions?.VRMC_vrm),
+    old = object(extensions?.VRM);
   if (!now && !old) return;
   const nodes = document.getRoot().listNodes();
   const nameOf = distinctNames(nodes);
   const roles: Record<string, string> = {};
-  const tie = (bone: string, index: unknown) => { const name = typeof index === 'number' ? nameOf[index] : undefined; if (name !== undefined && isHumanoidRole(bone)) roles[name] = bone; };
-  if (now) for (const [bone, entry] of Object.entries(object(object(now.humanoid)?.humanBones) ?? {})) tie(bone, object(entry)?.node);
-  else for (const entry of listOf(object(old?.humanoid)?.humanBones)) { const bone = String(object(entry)?.bone ?? ''); tie(bone.replace(/Thumb(Proximal|Intermediate)$/, (thumb) => OLD_THUMB[thumb]), object(entry)?.node); }
+  const tie = (bone: string, index: unknown) => {
+    const name = typeof index === 'number' ? nameOf[index] : undefined;
+    if (name !== undefined && isHumanoidRole(bone)) roles[name] = bone;
+  };
+  if (now)
+    for (const [bone, entry] of Object.entries(object(object(now.humanoid)?.humanBones) ?? {}))
+      tie(bone, object(entry)?.node);
+  else
+    for (const entry of listOf(object(old?.humanoid)?.humanBones)) {
+      const bone = String(object(entry)?.bone ?? '');
+      tie(
+        bone.replace(/Thumb(Proximal|Intermediate)$/, (thumb) => OLD_THUMB[thumb]),
+        object(entry)?.node,
+      );
+    }
   const meta = object(now?.meta) ?? object(old?.meta) ?? undefined;
   const named = (value: unknown) => (value === undefined ? undefined : withNames(value, nameOf));
   updateDossier(document, {
     declaredRoles: roles,
-    vrm: { version: now ? '1.0' : '0.x', meta, expressions: named(now?.expressions ?? old?.blendShapeMaster), springs: named(extensions?.VRMC_springBone ?? old?.secondaryAnimation), firstPerson: named(now?.firstPerson ?? old?.firstPerson), lookAt: named(now?.lookAt), constraints: named(constraintsOf(json)) },
+    vrm: {
+      version: now ? '1.0' : '0.x',
+      meta,
+      expressions: named(now?.expressions ?? old?.blendShapeMaster),
+      springs: named(extensions?.VRMC_springBone ?? old?.secondaryAnimation),
+      firstPerson: named(now?.firstPerson ?? old?.firstPerson),
+      lookAt: named(now?.lookAt),
+      constraints: named(constraintsOf(json)),
+    },
   });
   keepLicence(document, meta);
-  findings.push({ code: 'vrm.kept', severity: 'info', message: `VRM ${now ? '1.0' : '0.x'}: ${Object.keys(roles).length} joints have their role from the file; expressions, springs and licence are kept with the character; a delivery says what of them stays behind.`, measured: Object.keys(roles).length });
+  findings.push({
+    code: 'vrm.kept',
+    severity: 'info',
+    message: `VRM ${now ? '1.0' : '0.x'}: ${Object.keys(roles).length} joints have their role from the file; expressions, springs and licence are kept with the character; a delivery says what of them stays behind.`,
+    measured: Object.keys(roles).length,
+  });
 }
 
 /** Roles are tied by name, so names must differ; nodes without one get one. */
@@ -52,15 +79,21 @@ function withNames(value: unknown, nameOf: readonly string[]): unknown {
   if (Array.isArray(value)) return value.map((entry) => withNames(entry, nameOf));
   const entries = object(value);
   if (!entries) return value;
-  return Object.fromEntries(Object.entries(entries).map(([key, inner]) => {
-    if (NODE_KEYS.has(key) && typeof inner === 'number') return [key, nameOf[inner] ?? null];
-    if (key === 'bones' && Array.isArray(inner)) return [key, inner.map((entry) => (typeof entry === 'number' ? nameOf[entry] ?? null : entry))];
-    return [key, withNames(inner, nameOf)];
-  }));
+  return Object.fromEntries(
+    Object.entries(entries).map(([key, inner]) => {
+      if (NODE_KEYS.has(key) && typeof inner === 'number') return [key, nameOf[inner] ?? null];
+      if (key === 'bones' && Array.isArray(inner))
+        return [key, inner.map((entry) => (typeof entry === 'number' ? (nameOf[entry] ?? null) : entry))];
+      return [key, withNames(inner, nameOf)];
+    }),
+  );
 }
 
 function constraintsOf(json: GLTF.IGLTF): unknown {
-  const found = (json.nodes ?? []).flatMap((node, i) => { const said = (node.extensions as Json | undefined)?.VRMC_node_constraint; return said ? [{ node: i, ...object(said) }] : []; });
+  const found = (json.nodes ?? []).flatMap((node, i) => {
+    const said = (node.extensions as Json | undefined)?.VRMC_node_constraint;
+    return said ? [{ node: i, ...object(said) }] : [];
+  });
   return found.length ? found : undefined;
 }
 
@@ -68,7 +101,13 @@ function constraintsOf(json: GLTF.IGLTF): unknown {
 function keepLicence(document: Document, meta: Json | undefined): void {
   if (!meta) return;
   const text = (value: unknown) => (Array.isArray(value) ? value.join(', ') : typeof value === 'string' ? value : '');
-  const copyright = [text(meta.copyrightInformation), text(meta.authors ?? meta.author), text(meta.licenseUrl ?? meta.otherLicenseUrl ?? meta.licenseName)].filter(Boolean).join(' · ');
+  const copyright = [
+    text(meta.copyrightInformation),
+    text(meta.authors ?? meta.author),
+    text(meta.licenseUrl ?? meta.otherLicenseUrl ?? meta.licenseName),
+  ]
+    .filter(Boolean)
+    .join(' · ');
   if (!copyright) return;
   const asset = document.getRoot().getAsset();
   asset.copyright = [asset.copyright, copyright].filter(Boolean).join(' · ');
