@@ -1,4 +1,4 @@
-// `dimetra test`: type check, lint, unit tests and browser tests; ends with `N passed, N failed`.
+// `dimetra test`: type check, format, lint, unit tests and browser tests; ends with `N passed, N failed`.
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -6,16 +6,24 @@ import { join } from 'node:path';
 import { build, root } from './build.mjs';
 import { findChromium, findPostgres, install } from './debian.mjs';
 
-if (process.argv.includes('--help')) { process.stdout.write('dimetra test\n\nInstalls what is missing and runs type check, lint, unit tests and browser tests.\n'); process.exit(0); }
+if (process.argv.includes('--help')) {
+  process.stdout.write(
+    'dimetra test\n\nInstalls what is missing and runs type check, lint, unit tests and browser tests.\n',
+  );
+  process.exit(0);
+}
 if (!findPostgres()) install(['postgresql'], 'the database');
 if (!findChromium()) install(['chromium'], 'the browser tests');
-let passed = 0, failed = 0;
+let passed = 0,
+  failed = 0;
 const step = (name, args) => {
   process.stdout.write(`\n== ${name}\n`);
   const ok = spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit' }).status === 0;
-  if (ok) passed++; else failed++;
+  if (ok) passed++;
+  else failed++;
 };
 step('Type check', [join(root, 'node_modules/typescript/bin/tsc'), '-p', root]);
+step('Format', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format']);
 step('Lint', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--diagnostic-level=error']);
 build('node');
 build('web');
@@ -23,14 +31,31 @@ for (const project of ['unit', 'e2e']) {
   process.stdout.write(`\n== Tests: ${project}\n`);
   const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-'));
   const out = join(folder, 'result.json');
-  spawnSync(process.execPath, [join(root, 'node_modules/vitest/vitest.mjs'), 'run', '--project', project, '--reporter=default', '--reporter=json', `--outputFile.json=${out}`], { cwd: root, stdio: 'inherit' });
+  spawnSync(
+    process.execPath,
+    [
+      join(root, 'node_modules/vitest/vitest.mjs'),
+      'run',
+      '--project',
+      project,
+      '--reporter=default',
+      '--reporter=json',
+      `--outputFile.json=${out}`,
+    ],
+    { cwd: root, stdio: 'inherit' },
+  );
   try {
     const result = JSON.parse(readFileSync(out, 'utf8'));
     passed += result.numPassedTests;
     // A file that could not even be loaded counts as a failure too.
-    failed += result.numFailedTests + result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0).length;
+    failed +=
+      result.numFailedTests +
+      result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0).length;
     if (!result.numPassedTests || (!result.success && !result.numFailedTests)) failed++;
-  } catch { process.stdout.write('The test runner left no result.\n'); failed++; }
+  } catch {
+    process.stdout.write('The test runner left no result.\n');
+    failed++;
+  }
   rmSync(folder, { recursive: true, force: true });
 }
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
