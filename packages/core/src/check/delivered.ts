@@ -2,7 +2,7 @@ import type { Seen } from '@dimetra/eyes';
 import type { Contents } from '../intake/index.ts';
 import type { Station } from '../step.ts';
 import { contentsApart } from './contents.ts';
-import type { Judgement } from './rules.ts';
+import { firstFew, type Judgement, judged, noneOf } from './judgement.ts';
 import type { Stated } from './stated.ts';
 
 /** What the validator may warn of in a delivery, with the reason why it does no harm. Everything else blocks. */
@@ -36,35 +36,19 @@ export function judgeDelivered({ seen, stated, contents }: DeliveredSubject): Ju
     found: readonly string[],
     station: Station,
     message: (list: string) => string,
-    unit = '',
-  ): Judgement => ({
-    rule,
-    title,
-    station,
-    unit,
-    blocking: true,
-    measured: found.length,
-    limit: 0,
-    ok: found.length === 0,
-    message: found.length ? message(`${found.slice(0, 4).join('; ')}${found.length > 4 ? ' …' : ''}`) : undefined,
-  });
+  ): Judgement => noneOf({ rule, title, station }, found, (list) => message(firstFew(list, 4, '; ')));
   const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
     rows
       .filter((row) => !harmless[row.code])
       .map((row) => `${row.code} ${row.count} times, first at ${row.pointer || 'the file itself'}`);
-  const opens: Judgement = {
-    rule: 'delivered.opens',
-    title: 'Opened by another loader',
-    station: 'deliver',
-    unit: '',
-    blocking: true,
-    measured: seen.refused ? 'refused' : 'opens',
-    limit: 'opens',
-    ok: !seen.refused,
-    message: seen.refused && `Another loader refuses what is delivered: ${seen.refused}.`,
-  };
+  const opens = judged(
+    { rule: 'delivered.opens', title: 'Opened by another loader', station: 'deliver' },
+    seen.refused ? 'refused' : 'opens',
+    'opens',
+    !seen.refused,
+  );
   const bytes = [
-    opens,
+    { ...opens, message: seen.refused && `Another loader refuses what is delivered: ${seen.refused}.` },
     none(
       'delivered.valid',
       "Errors by the format's validator",

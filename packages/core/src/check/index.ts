@@ -1,3 +1,4 @@
+export { asCheck, blockingChecks, type Check, type Judgement, type Subject } from './judgement.ts';
 export * from './rules.ts';
 export * from './delivered.ts';
 export * from './stated.ts';

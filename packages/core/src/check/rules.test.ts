@@ -5,7 +5,8 @@ import { standUp, summarise } from '../intake/index.ts';
 import { compareCharacters } from '../parity/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { blockingChecks, checkCharacter } from './rules.ts';
+import { blockingChecks } from './judgement.ts';
+import { checkCharacter } from './rules.ts';
 import { verdictOf, verdictSentence } from './verdict.ts';
 
 const loose = SHIPPED_TARGETS.find((target) => target.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];

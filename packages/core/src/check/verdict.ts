@@ -1,4 +1,4 @@
-import type { Check } from './rules.ts';
+import type { Check } from './judgement.ts';
 
 /** What all rules together say, in one place: every page, the report and the exit code speak of this. */
 export interface Verdict {

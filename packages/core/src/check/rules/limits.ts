@@ -1,0 +1,99 @@
+import type { Document } from '@gltf-transform/core';
+import type { CharacterSummary } from '../../intake/index.ts';
+import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
+
+/** A limit that nothing here can meet says where it will be met. */
+const noControlYet =
+  (where: string, rule: Rule): Rule =>
+  (subject) => {
+    const found = rule(subject);
+    return found && !found.ok ? { ...found, message: `${asCheck(found).message} ${where}` } : found;
+  };
+
+/** Surfaces that are hardly ever white by themselves. */
+const COLOURED: ReadonlySet<string> = new Set(
+  'skin lips eye lash brow scalp hair tongue nail cloth leather rubber other'.split(' '),
+);
+
+/** Materials without a colour map whose factor is a bright grey: what a map that was lost leaves behind. */
+function whiteMaterials(document: Document, { materials }: CharacterSummary): string[] {
+  const white = document
+    .getRoot()
+    .listMaterials()
+    .filter((material, i) => {
+      if (!materials[i] || !COLOURED.has(materials[i].kind) || material.getBaseColorTexture()) return false;
+      const [r, g, b] = material.getBaseColorFactor(),
+        least = Math.min(r, g, b);
+      return least > 0.5 && Math.max(r, g, b) - least < 0.02;
+    });
+  return white.map((material) => `“${material.getName()}”`);
+}
+
+const megabytes = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
+
+/** What a delivery may weigh, count by count. */
+export const LIMITS: readonly Rule[] = [
+  atMost(
+    { rule: 'triangles.max', title: 'Triangles', station: 'reduce' },
+    ({ summary }) => summary.triangles,
+    ({ target }) => target.triangles.max,
+  ),
+  atMost(
+    { rule: 'joints.max', title: 'Joints', station: 'skeleton' },
+    ({ summary }) => summary.joints.length,
+    ({ target }) => target.joints.max,
+  ),
+  atMost(
+    { rule: 'influences.max', title: 'Influences on a vertex', station: 'weights' },
+    ({ summary }) => summary.influencesMax,
+    ({ target }) => target.influences.max,
+  ),
+  noControlYet(
+    "Materials can't be joined here yet; the Materials station will do it. Until then raise the target's limit, or bring the character in with fewer.",
+    atMost(
+      { rule: 'materials.max', title: 'Materials', station: 'materials' },
+      ({ summary }) => summary.materials.length,
+      ({ target }) => target.materials.max,
+    ),
+  ),
+  atMost(
+    { rule: 'textures.size', title: 'Longest side of a map', station: 'textures', unit: 'px' },
+    ({ summary }) => Math.max(0, ...summary.textures.map((map) => Math.max(map.width, map.height))),
+    ({ target }) => target.textures.maxSize,
+  ),
+  atMost(
+    { rule: 'textures.memory', title: 'Texture memory', station: 'textures', unit: 'MB' },
+    ({ summary }) => megabytes(summary.textureMemoryBytes),
+    ({ target }) => target.textures.maxMemoryMB,
+  ),
+  noControlYet(
+    "Morphs can't be dropped here yet; the Morphs station will do it. Until then raise the target's limit, or bring the character in with fewer.",
+    atMost(
+      { rule: 'morphs.max', title: 'Morph targets', station: 'morphs' },
+      ({ summary }) => summary.morphTargets.length,
+      ({ target }) => target.morphs.max,
+    ),
+  ),
+  ({ document, summary }) =>
+    noneOf(
+      { rule: 'materials.white', title: 'Materials left white', station: 'materials' },
+      whiteMaterials(document, summary),
+      (bare) =>
+        `White, without a colour map: ${firstFew(bare, 5)}. Put their maps in at Materials, or give them a colour.`,
+    ),
+  atMost(
+    { rule: 'package.size', title: 'Package', station: 'textures', unit: 'MB', blocking: false },
+    ({ packageBytes }) => (packageBytes === undefined ? undefined : megabytes(packageBytes)),
+    ({ target }) => target.package.maxMB,
+  ),
+  ({ summary, target }) => {
+    const formats = [...new Set(summary.textures.map((texture) => texture.mimeType))];
+    const allowed: readonly string[] = target.textures.formats;
+    return judged(
+      { rule: 'textures.format', title: 'Map formats', station: 'textures' },
+      formats.join(', ') || 'none',
+      allowed.join(', '),
+      formats.every((format) => allowed.includes(format)),
+    );
+  },
+];
