@@ -1,0 +1,46 @@
+import { NativeSelect } from '@mantine/core';
+import type { FieldsProps } from './fields.ts';
+import { NumberField } from './NumberField.tsx';
+import styles from './targets.module.css';
+
+/** How much of everything a delivery may hold, and what file it comes in. */
+export function CountFields({ draft, change }: FieldsProps) {
+  return (
+    <div className={`card ${styles.fields}`}>
+      <NumberField
+        label="Triangles"
+        value={draft.triangles.max}
+        onChange={(max) => change({ triangles: { max: max ?? 1 } })}
+      />
+      <NumberField
+        label="Influences on a vertex"
+        value={draft.influences.max}
+        onChange={(max) => change({ influences: { max: max ?? 1 } })}
+      />
+      <NumberField
+        label="Materials"
+        value={draft.materials.max}
+        onChange={(max) => change({ materials: { ...draft.materials, max: max ?? 1 } })}
+      />
+      <NumberField
+        label="Morph targets"
+        value={draft.morphs.max}
+        onChange={(max) => change({ morphs: { max: max ?? 0 } })}
+      />
+      <NumberField
+        label="Package, MB"
+        value={draft.package.maxMB}
+        onChange={(maxMB) => change({ package: { ...draft.package, maxMB } })}
+      />
+      <NativeSelect
+        label="Format"
+        value={draft.package.format}
+        onChange={(event) => change({ package: { ...draft.package, format: event.target.value as 'glb' } })}
+        data={[
+          { value: 'glb', label: 'One .glb' },
+          { value: 'gltf', label: '.gltf with files' },
+        ]}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,87 @@
+import { NativeSelect, Switch } from '@mantine/core';
+import { useFiguresQuery } from '../api/api.ts';
+import type { FieldsProps } from './fields.ts';
+import { NumberField } from './NumberField.tsx';
+import styles from './targets.module.css';
+
+/** Joints, their names and rest pose, and what hair is drawn as. */
+export function JointFields({ draft, change }: FieldsProps) {
+  const { data: figures = [] } = useFiguresQuery();
+  return (
+    <div className={`card ${styles.fields}`}>
+      <NativeSelect
+        label="Joints"
+        value={draft.joints.keep}
+        onChange={(event) => change({ joints: { ...draft.joints, keep: event.target.value as 'all' } })}
+        data={[
+          { value: 'all', label: 'All' },
+          { value: 'humanoid', label: 'Humanoid only' },
+          { value: 'body', label: 'Body only' },
+          { value: 'none', label: 'None: a static figure' },
+        ]}
+      />
+      <NumberField
+        label="At most"
+        value={draft.joints.max}
+        onChange={(max) => change({ joints: { ...draft.joints, max } })}
+      />
+      <NativeSelect
+        label="Joint names"
+        value={typeof draft.joints.names === 'string' ? draft.joints.names : 'own'}
+        onChange={(event) => {
+          if (event.target.value !== 'own')
+            change({ joints: { ...draft.joints, names: event.target.value as 'roles' } });
+        }}
+        data={[
+          { value: 'roles', label: 'By role (VRM 1.0 ids)' },
+          { value: 'source', label: 'As in the source' },
+          ...(typeof draft.joints.names === 'string' ? [] : [{ value: 'own', label: 'A list of its own' }]),
+        ]}
+      />
+      <NativeSelect
+        label="Figure"
+        value={typeof draft.joints.figure === 'string' ? draft.joints.figure : draft.joints.figure ? '*' : ''}
+        onChange={(event) => {
+          if (event.target.value !== '*') {
+            const { figure: _, ...rest } = draft.joints;
+            change({ joints: event.target.value ? { ...rest, figure: event.target.value } : rest });
+          }
+        }}
+        data={[
+          { value: '', label: "The character's own" },
+          ...(typeof draft.joints.figure === 'object' ? [{ value: '*', label: draft.joints.figure.title }] : []),
+          ...figures.map((row) => ({ value: row.id, label: row.title })),
+        ]}
+      />
+      <NativeSelect
+        label="Rest pose"
+        value={draft.restPose ?? ''}
+        onChange={(event) => {
+          change({ restPose: (event.target.value || undefined) as 'keep' | undefined });
+        }}
+        data={[
+          { value: '', label: draft.joints.figure ? "The figure's" : 'As it comes' },
+          { value: 'keep', label: 'As it comes' },
+          { value: 'arms-out', label: 'Arms straight out' },
+          { value: 'arms-down', label: 'Arms down 45°' },
+          ...(draft.joints.figure ? [{ value: 'figure', label: "The figure's own" }] : []),
+        ]}
+      />
+      <NativeSelect
+        label="Hair and lashes"
+        value={draft.materials.hair}
+        onChange={(event) => change({ materials: { ...draft.materials, hair: event.target.value as 'mask' } })}
+        data={[
+          { value: 'mask', label: 'Cut-out' },
+          { value: 'blend', label: 'Blended' },
+        ]}
+      />
+      <Switch
+        label="Blending allowed"
+        checked={draft.materials.blendAllowed}
+        onChange={(event) => change({ materials: { ...draft.materials, blendAllowed: event.currentTarget.checked } })}
+        className={styles.end}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,36 @@
+import { MultiSelect, NativeSelect } from '@mantine/core';
+import type { Target } from '@dimetra/core';
+import type { FieldsProps } from './fields.ts';
+import { NumberField } from './NumberField.tsx';
+import styles from './targets.module.css';
+
+const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
+
+/** Size, memory and formats of maps. */
+export function MapFields({ draft, change }: FieldsProps) {
+  return (
+    <div className={`card ${styles.fields}`}>
+      <NativeSelect
+        label="Maps up to, pixels"
+        value={String(draft.textures.maxSize)}
+        onChange={(event) => change({ textures: { ...draft.textures, maxSize: Number(event.target.value) } })}
+        data={[128, 256, 512, 1024, 2048, 4096, 8192].map(String)}
+      />
+      <NumberField
+        label="Texture memory, MB"
+        value={draft.textures.maxMemoryMB}
+        onChange={(maxMemoryMB) => change({ textures: { ...draft.textures, maxMemoryMB } })}
+      />
+      <MultiSelect
+        label="Map formats, best first"
+        value={[...draft.textures.formats]}
+        onChange={(formats) => {
+          if (formats.length)
+            change({ textures: { ...draft.textures, formats: formats as Target['textures']['formats'] } });
+        }}
+        data={[...FORMATS]}
+        className={styles.wide}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,24 @@
+import { NumberInput } from '@mantine/core';
+
+interface NumberFieldProps {
+  label: string;
+  /** Empty where nothing is asked. */
+  value: number | undefined;
+  onChange(value: number | undefined): void;
+  decimals?: number;
+}
+
+/** A number of a target, empty where it asks for none. */
+export function NumberField({ label, value, onChange, decimals }: NumberFieldProps) {
+  return (
+    <NumberInput
+      label={label}
+      size="sm"
+      value={value ?? ''}
+      thousandSeparator=","
+      min={0}
+      decimalScale={decimals}
+      onChange={(next) => onChange(next === '' ? undefined : Number(next))}
+    />
+  );
+}
