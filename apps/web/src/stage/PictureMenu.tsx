@@ -4,7 +4,7 @@ import { useDesk } from '../desk/context.ts';
 import { count } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, type Look } from '../store/view-slice.ts';
-import type { Side } from './renderer.ts';
+import type { Side } from './state.ts';
 import { contactSheet, savePicture } from './sheet.ts';
 
 interface KeptView {

@@ -8,7 +8,9 @@ import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
 import { facePicked, jointPicked, jointTurned, partPicked, RANGE, type View } from '../store/view-slice.ts';
-import { MOST_INFLUENCES, StageRenderer } from './renderer.ts';
+import type { Picking } from './picking.ts';
+import { StageRenderer } from './renderer.ts';
+import { MOST_INFLUENCES } from './state.ts';
 import { StageBar } from './StageBar.tsx';
 import { useResultNames, useSourceNames } from './result-joint.ts';
 
@@ -120,7 +122,7 @@ export function Stage() {
   }, [renderer, wipe]);
 
   const press = useRef<[number, number] | null>(null);
-  const grip = useRef<ReturnType<StageRenderer['jointAt']>>(null);
+  const grip = useRef<ReturnType<Picking['jointAt']>>(null);
   const both = Boolean(figures.result);
   const place = both ? shownView : 'source';
   return (
@@ -133,7 +135,9 @@ export function Stage() {
           press.current = [event.clientX, event.clientY];
           const box = event.currentTarget.getBoundingClientRect();
           grip.current =
-            event.button === 0 ? (renderer?.jointAt(event.clientX - box.left, event.clientY - box.top) ?? null) : null;
+            event.button === 0
+              ? (renderer?.picking.jointAt(event.clientX - box.left, event.clientY - box.top) ?? null)
+              : null;
           if (renderer && grip.current) {
             renderer.controls.enabled = false;
             event.currentTarget.setPointerCapture(event.pointerId);
@@ -144,11 +148,12 @@ export function Stage() {
             x = event.clientX - box.left,
             y = event.clientY - box.top;
           if (!renderer || !grip.current || !press.current) {
-            if (renderer) event.currentTarget.style.cursor = view.skeleton && renderer.jointAt(x, y) ? 'grab' : '';
+            if (renderer)
+              event.currentTarget.style.cursor = view.skeleton && renderer.picking.jointAt(x, y) ? 'grab' : '';
             return;
           }
           if (Math.hypot(event.clientX - press.current[0], event.clientY - press.current[1]) < 4) return;
-          const moved = renderer.follow(grip.current, x, y);
+          const moved = renderer.picking.follow(grip.current, x, y);
           if (moved)
             dispatch(
               jointTurned({
@@ -166,10 +171,10 @@ export function Stage() {
           const box = event.currentTarget.getBoundingClientRect();
           if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
           if (view.look === 'slots') {
-            dispatch(facePicked(renderer.pickFace(event.clientX - box.left, event.clientY - box.top)));
+            dispatch(facePicked(renderer.picking.pickFace(event.clientX - box.left, event.clientY - box.top)));
             return;
           }
-          dispatch(partPicked(renderer.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
+          dispatch(partPicked(renderer.picking.pick(event.clientX - box.left, event.clientY - box.top)?.part ?? null));
         }}
       />
       {TAGS[place].includes('source') && (

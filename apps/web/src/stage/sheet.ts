@@ -1,4 +1,5 @@
-import type { Side, StageRenderer } from './renderer.ts';
+import type { StageRenderer } from './renderer.ts';
+import type { Side } from './state.ts';
 import type { Shot } from './shots.ts';
 
 const SHOTS: readonly (readonly [Shot, string])[] = [

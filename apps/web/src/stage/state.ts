@@ -1,0 +1,32 @@
+import type { Quat } from '@dimetra/core';
+import type { Deviation } from '../figure/deviation.ts';
+import type { Look, View } from '../store/view-slice.ts';
+
+export type Side = 'source' | 'result';
+export interface StageState {
+  view: View;
+  look: Look;
+  skeleton: boolean;
+  light: number;
+  hidden: readonly string[];
+  isolated: string | null;
+  part: string | null;
+  /** Name of the joint whose weights are shown, per side. */
+  joint: Record<Side, string | null>;
+  morphs: Readonly<Record<string, number>>;
+  pose: string | null;
+  clip: string | null;
+  time: number;
+  /** Turns by hand, by joint name of that side. */
+  turned: Record<Side, ReadonlyMap<string, Quat>>;
+  axes: boolean;
+  deviation: Deviation | null;
+  /** What the target allows at rest, millimetres: the step in the heat map. */
+  limitMm: number;
+  /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
+  regions: { misplaced: ReadonlyMap<string, readonly number[]>; chosen: ReadonlyMap<string, readonly number[]> };
+}
+
+export const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
+/** Influences at which the scale of that look ends. */
+export const MOST_INFLUENCES = 8;
