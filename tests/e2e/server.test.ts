@@ -100,6 +100,24 @@ describe('the server', () => {
       403,
     );
   });
+  it('makes one run of twenty clicks at once', async () => {
+    const { id, conversion } = await bringIn();
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, async () => {
+        const answer = await json(`/conversions/${conversion.id}/runs`, 'POST', {});
+        return { status: answer.status, ...((await answer.json()) as { id: string }) };
+      }),
+    );
+    expect(new Set(answers.map((answer) => answer.id)).size).toBe(1);
+    expect(answers.map((answer) => answer.status).sort()).toEqual([...Array(19).fill(200), 202]);
+    const runs = (await (await api(`/conversions/${conversion.id}/runs`)).json()) as { id: string }[];
+    expect(runs.map((run) => run.id)).toEqual([answers[0].id]);
+    await until(answers[0].id, (run) => run.state === 'done');
+    const again = (await (await json(`/conversions/${conversion.id}/runs`, 'POST', {})).json()) as { id: string };
+    expect(again.id).not.toBe(answers[0].id);
+    await until(again.id, (run) => run.state === 'done');
+    expect((await api(`/characters/${id}`, { method: 'DELETE' })).status).toBe(204);
+  });
   it('gives equal names a number, renames, and removes', async () => {
     const [a, b] = [
       await (await upload({ 'twin.glb': figure })).json(),

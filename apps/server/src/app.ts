@@ -49,9 +49,7 @@ function briefError(error: Error & { code?: string }): object {
 
 const DEFAULT_LIMITS: UploadLimits = { totalBytes: 1536 * 1024 ** 2, files: 2000 };
 
-export async function createApp(
-  options: AppOptions,
-): Promise<{
+export async function createApp(options: AppOptions): Promise<{
   app: Express;
   connection: Connection;
   announce(event: object): void;

@@ -52,16 +52,14 @@ export function Frame() {
     },
     {
       group: 'Stations',
-      actions: characters
-        .slice(0, 1)
-        .flatMap((row) =>
-          Object.entries(STATION_NAMES).map(([id, name]) => ({
-            id: `station-${id}`,
-            label: name,
-            description: `Station, ${row.name}`,
-            onClick: () => navigate(`/c/${row.id}/${row.conversions[0]?.targetId ?? targets[0]?.id ?? ''}/${id}`),
-          })),
-        ),
+      actions: characters.slice(0, 1).flatMap((row) =>
+        Object.entries(STATION_NAMES).map(([id, name]) => ({
+          id: `station-${id}`,
+          label: name,
+          description: `Station, ${row.name}`,
+          onClick: () => navigate(`/c/${row.id}/${row.conversions[0]?.targetId ?? targets[0]?.id ?? ''}/${id}`),
+        })),
+      ),
     },
     {
       group: 'Pages',

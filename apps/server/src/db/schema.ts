@@ -1,4 +1,5 @@
 import type { Check, CharacterSummary, Figure, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
+import { sql } from 'drizzle-orm';
 import {
   bigint,
   boolean,
@@ -13,6 +14,7 @@ import {
   timestamp,
   uuid,
   unique,
+  uniqueIndex,
 } from 'drizzle-orm/pg-core';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -130,7 +132,11 @@ export const run = pgTable(
     finishedAt: timestamp('finished_at', { withTimezone: true }),
     createdAt: created(),
   },
-  (table) => [index('run_conversion').on(table.conversionId, table.createdAt)],
+  (table) => [
+    index('run_conversion').on(table.conversionId, table.createdAt),
+    // Two clicks at once ask for one run.
+    uniqueIndex('run_active').on(table.conversionId).where(sql`${table.state} in ('queued', 'running')`),
+  ],
 );
 
 export const stepResult = pgTable('step_result', {

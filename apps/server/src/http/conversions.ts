@@ -148,29 +148,36 @@ export function conversionRoutes(
       .innerJoin(target, eq(conversion.targetId, target.id))
       .where(eq(conversion.id, id));
     if (!row) throw notFound('This conversion');
-    const active = await db
-      .select({ id: run.id })
-      .from(run)
-      .where(and(eq(run.conversionId, id), inArray(run.state, ['queued', 'running'])));
-    if (active.length) {
-      response.json({ id: active[0].id, already: true });
-      return;
-    }
     const [latest] = await db
       .select({ id: revision.id })
       .from(revision)
       .where(eq(revision.characterId, row.conversion.characterId))
       .orderBy(desc(revision.number))
       .limit(1);
-    const [made] = await db
-      .insert(run)
-      .values({
-        conversionId: id,
-        revisionId: latest.id,
-        recipe: row.conversion.recipe,
-        target: withFigure(row.target.data, await allFigures(connection)),
-      })
-      .returning({ id: run.id });
+    const asked = {
+      conversionId: id,
+      revisionId: latest.id,
+      recipe: row.conversion.recipe,
+      target: withFigure(row.target.data, await allFigures(connection)),
+    };
+    const [made] = await db.insert(run).values(asked).onConflictDoNothing().returning({ id: run.id });
+    if (!made) {
+      const [active] = await db
+        .select({ id: run.id })
+        .from(run)
+        .where(and(eq(run.conversionId, id), inArray(run.state, ['queued', 'running'])));
+      // It may have ended in this very moment: then it is the newest that answers.
+      const [newest] = active
+        ? [active]
+        : await db
+            .select({ id: run.id })
+            .from(run)
+            .where(eq(run.conversionId, id))
+            .orderBy(desc(run.createdAt))
+            .limit(1);
+      response.json({ id: newest.id, already: true });
+      return;
+    }
     await boss.send(QUEUE, { runId: made.id }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });
     announce({ type: 'run', id: made.id });
     response.status(202).json(made);

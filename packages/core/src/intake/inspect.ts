@@ -175,15 +175,13 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
     textures: textures.map((texture) => ({ name: names.get(texture) as string, ...textureState(texture) })),
     textureMemoryBytes: textures.reduce((sum, texture) => sum + textureMemory(textureState(texture)), 0),
     morphTargets: listMorphNames(document),
-    clips: root
-      .listAnimations()
-      .map((clip) => ({
-        name: clip.getName(),
-        seconds: clip
-          .listSamplers()
-          .reduce((longest, sampler) => Math.max(longest, sampler.getInput()?.getMax([])[0] ?? 0), 0),
-        channels: clip.listChannels().length,
-      })),
+    clips: root.listAnimations().map((clip) => ({
+      name: clip.getName(),
+      seconds: clip
+        .listSamplers()
+        .reduce((longest, sampler) => Math.max(longest, sampler.getInput()?.getMax([])[0] ?? 0), 0),
+      channels: clip.listChannels().length,
+    })),
   };
 }
 
