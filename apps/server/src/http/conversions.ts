@@ -15,7 +15,7 @@ import type { Connection } from '../db/client.ts';
 import { character, conversion, delivery, revision, run, target } from '../db/schema.ts';
 import { QUEUE } from '../jobs/worker.ts';
 import { allFigures } from './figures.ts';
-import { body, idOf, notFound } from './problems.ts';
+import { body, idOf, notFound, pageOf } from './problems.ts';
 import { NewConversionSchema, SaveRecipeSchema, TargetSchema } from './schemas.ts';
 import { sendPart } from './sending.ts';
 
@@ -194,7 +194,7 @@ export function conversionRoutes(
     );
   });
   router.get('/runs', async (request, response) => {
-    const page = Math.max(1, Number(request.query.page) || 1);
+    const page = pageOf(request);
     response.json(
       await db
         .select({

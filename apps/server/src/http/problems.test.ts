@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { request as ask } from 'node:http';
 import * as v from 'valibot';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { body, checkOrigin, handleErrors, idOf, notFound, sendProblem } from './problems.ts';
+import { body, checkOrigin, handleErrors, idOf, notFound, pageOf, sendProblem } from './problems.ts';
 import { sendPart } from './sending.ts';
 
 const logged: unknown[] = [];
@@ -23,6 +23,11 @@ beforeAll(async () => {
   throwing('/gone', () => notFound('This character'));
   throwing('/full', () => Object.assign(new Error('no room'), { cause: { code: '53100' } }));
   throwing('/away', () => Object.assign(new Error('query failed'), { cause: new Error('connect ECONNREFUSED') }));
+  throwing('/nul', () => Object.assign(new Error('query failed'), { cause: { code: '22021' } }));
+  throwing('/twice', () => Object.assign(new Error('query failed'), { cause: { code: '23505' } }));
+  app.get('/page', (request, response) => {
+    response.json({ page: pageOf(request) });
+  });
   throwing('/inside', () => new TypeError('secret of the house'));
   app.get('/started', (_request, response) => {
     response.write('half');
@@ -157,4 +162,31 @@ describe('long answers', () => {
   it('are whole for who reads to the end', async () => {
     expect((await (await fetch(`${address}/long`)).arrayBuffer()).byteLength).toBe(200 * 65_536);
   });
+});
+
+describe('mistakes of a client', () => {
+  const send = (headers: Record<string, string>, text: string) => get('/body', { method: 'POST', headers, body: text });
+  const JSON_TYPE = 'application/json';
+  it.each([
+    ['a stray percent sign', () => get('/thing/%zz'), 400, /damaged/],
+    ['a character set of its own', () => send({ 'Content-Type': `${JSON_TYPE}; charset=klingon` }, '{}'), 415, /UTF-8/],
+    ['an unknown packing', () => send({ 'Content-Type': JSON_TYPE, 'Content-Encoding': 'rot13' }, '{}'), 415, /gzip/],
+    ["gzip that isn't", () => send({ 'Content-Type': JSON_TYPE, 'Content-Encoding': 'gzip' }, '{}'), 400, /damaged/],
+    ['a character that no text can hold', () => get('/nul'), 422, /NUL/],
+    ['the same twice at once', () => get('/twice'), 409, /this very moment/],
+  ])('%s is said, and is nothing for the log', async (_, asked, status, sentence) => {
+    const before = logged.length,
+      answer = await asked();
+    expect([answer.status, answer.type]).toEqual([status, expect.stringMatching('application/problem\\+json')]);
+    expect(answer.json.title).toMatch(sentence);
+    expect(logged.length).toBe(before);
+  });
+  it.each([
+    ['', 1],
+    ['?page=3', 3],
+    ['?page=2.9', 2],
+    ['?page=-4', 1],
+    ['?page=1e308', 1_000_000],
+    ['?page=x', 1],
+  ])('a page “%s” is page %d', async (query, page) => expect((await get(`/page${query}`)).json).toEqual({ page }));
 });

@@ -38,6 +38,53 @@ export function sendProblem(
     );
 }
 
+/** What the server's framework and the database say of a request that they refuse. */
+interface Refused {
+  type?: string;
+  status?: number;
+  cause?: { code?: string };
+}
+
+/** Refusals by the kind that the framework's body reader names. */
+const BY_TYPE: Readonly<Record<string, { code: string; message: string; status: number }>> = {
+  'entity.too.large': { code: 'request.too-large', message: 'The request is too large.', status: 413 },
+  'entity.parse.failed': { code: 'request.not-json', message: 'The request is not valid JSON.', status: 400 },
+  'charset.unsupported': {
+    code: 'request.charset',
+    message: 'The request is written in a character set that is not read here. Send it as UTF-8.',
+    status: 415,
+  },
+  'encoding.unsupported': {
+    code: 'request.encoding',
+    message: 'The request is packed in a way that is not read here. Send it plain, or as gzip, deflate or br.',
+    status: 415,
+  },
+};
+
+/** Refusals by PostgreSQL's code (appendix A of its manual). */
+const BY_DATABASE: Readonly<Record<string, { code: string; message: string; status: number }>> = {
+  '22021': { code: 'request.invalid', message: "The request holds a character that can't be kept (NUL).", status: 422 },
+  '22P05': { code: 'request.invalid', message: "The request holds a character that can't be kept (NUL).", status: 422 },
+  '22003': { code: 'request.invalid', message: 'A number in the request is too large.', status: 422 },
+  '23505': {
+    code: 'conflict',
+    message: 'The same was made at this very moment by another request. Look at what is there now, and try again.',
+    status: 409,
+  },
+};
+
+/** Says what is wrong with a request, where it is the request that is wrong; null where the fault is ours. */
+function clientMistake({ type, status, cause }: Refused): { code: string; message: string; status: number } | null {
+  const known = BY_TYPE[type ?? ''] ?? BY_DATABASE[cause?.code ?? ''];
+  if (known) return known;
+  if (status === undefined || status < 400 || status > 499) return null;
+  return {
+    code: 'request.unreadable',
+    message: "The request can't be read: its address or its body is damaged. Send it again.",
+    status,
+  };
+}
+
 export const handleErrors =
   (log: (error: unknown) => void): ErrorRequestHandler =>
   (error, _request, response, _next) => {
@@ -45,12 +92,9 @@ export const handleErrors =
       sendProblem(response, error);
       return;
     }
-    if ((error as { type?: string }).type === 'entity.too.large') {
-      sendProblem(response, { code: 'request.too-large', message: 'The request is too large.' }, 413);
-      return;
-    }
-    if ((error as { type?: string }).type === 'entity.parse.failed') {
-      sendProblem(response, { code: 'request.not-json', message: 'The request is not valid JSON.' }, 400);
+    const mistake = clientMistake(error as Refused);
+    if (mistake) {
+      sendProblem(response, mistake, mistake.status);
       return;
     }
     log(error);
@@ -125,3 +169,10 @@ export const checkOrigin =
     }
     next();
   };
+
+/** Pages beyond this are empty in any case, and their offset would be no number that a database takes. */
+const LAST_PAGE = 1_000_000;
+
+/** The page that a request asks for, from 1; the first where it says nothing that is one. */
+export const pageOf = ({ query }: Request): number =>
+  Math.min(LAST_PAGE, Math.max(1, Math.trunc(Number(query.page)) || 1));
