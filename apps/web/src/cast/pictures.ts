@@ -1,5 +1,6 @@
 import { loadFigure } from '../figure/load.ts';
 import { standFigure } from '../figure/stand.ts';
+import { AS_IT_STANDS } from '../stage/state.ts';
 
 /** Takes a character's picture once, off screen, and leaves it with the server. */
 export async function takePicture(characterId: string, revisionId: string): Promise<void> {
@@ -15,25 +16,7 @@ export async function takePicture(characterId: string, revisionId: string): Prom
   try {
     const built = buildFigure(figure, () => {});
     renderer.setFigure('source', built);
-    renderer.apply({
-      view: 'source',
-      look: 'material',
-      skeleton: false,
-      light: 35,
-      hidden: [],
-      isolated: null,
-      part: null,
-      joint: { source: null, result: null },
-      morphs: {},
-      pose: null,
-      clip: null,
-      time: 0,
-      turned: { source: new Map(), result: new Map() },
-      axes: false,
-      deviation: null,
-      limitMm: 1,
-      regions: { misplaced: new Map(), chosen: new Map() },
-    });
+    renderer.apply(AS_IT_STANDS);
     await built.ready;
     const url = renderer.portrait('source', null, 520, 460);
     if (url)

@@ -13,6 +13,7 @@ import {
 } from '../api/api.ts';
 import type { FigureRow } from '../api/types.ts';
 import { FigureEditor } from './FigureEditor.tsx';
+import { PickList } from '../shared/PickList.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
 
 /** Figure formats: looked at, compared by twos, learned from a character, taken in and out as JSON. */
@@ -89,23 +90,12 @@ export function FiguresPage() {
       )}
       <div style={{ display: 'grid', gridTemplateColumns: '230px minmax(0, 1fr)', gap: 22, alignItems: 'start' }}>
         <div style={{ display: 'grid', gap: 14 }}>
-          <nav aria-label="Figures" style={{ display: 'grid', gap: 4 }}>
-            {figures.map((row) => (
-              <button
-                key={row.id}
-                type="button"
-                className={`crumb ${row.id === chosen?.id ? 'here' : ''}`}
-                style={{
-                  justifyContent: 'space-between',
-                  background: row.id === chosen?.id ? 'var(--raised)' : undefined,
-                }}
-                onClick={() => navigate(`/figures/${row.id}`)}
-              >
-                {row.title}
-                <span className="num quiet">{row.joints.length}</span>
-              </button>
-            ))}
-          </nav>
+          <PickList
+            label="Figures"
+            rows={figures.map(({ id, title, joints }) => ({ id, title, count: joints.length }))}
+            chosen={chosen?.id}
+            onPick={(id) => navigate(`/figures/${id}`)}
+          />
           <form
             className="card"
             style={{ display: 'grid', gap: 8 }}

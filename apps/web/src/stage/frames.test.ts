@@ -6,27 +6,14 @@ import { buildFigure } from '../figure/build.ts';
 import { paint } from './painting.ts';
 import { Posing } from './posing.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
-import type { StageState } from './state.ts';
+import { AS_IT_STANDS, type StageState } from './state.ts';
 
 const figure = buildFigure({ document: stickFigure(), imageOf: new Map() } as never, () => {});
 const state = (change: Partial<StageState> = {}): StageState => ({
-  view: 'pair',
+  ...AS_IT_STANDS,
   look: 'weights',
   skeleton: true,
-  light: 0,
-  hidden: [],
-  isolated: null,
-  part: null,
   joint: { source: 'head', result: 'head' },
-  morphs: {},
-  pose: null,
-  clip: null,
-  time: 0,
-  turned: { source: new Map(), result: new Map() },
-  axes: false,
-  deviation: null,
-  limitMm: 1,
-  regions: { misplaced: new Map(), chosen: new Map() },
   ...change,
 });
 const both = { source: figure, result: null };

@@ -30,3 +30,24 @@ export interface StageState {
 export const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
 /** Influences at which the scale of that look ends. */
 export const MOST_INFLUENCES = 8;
+
+/** One figure as it stands, in its own materials: where a picture or a test begins. */
+export const AS_IT_STANDS: StageState = {
+  view: 'source',
+  look: 'material',
+  skeleton: false,
+  light: 35,
+  hidden: [],
+  isolated: null,
+  part: null,
+  joint: { source: null, result: null },
+  morphs: {},
+  pose: null,
+  clip: null,
+  time: 0,
+  turned: { source: new Map(), result: new Map() },
+  axes: false,
+  deviation: null,
+  limitMm: 1,
+  regions: { misplaced: new Map(), chosen: new Map() },
+};

@@ -2,6 +2,7 @@ import { Button, NativeSelect } from '@mantine/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useTargetsQuery } from '../api/api.ts';
+import { PickList } from '../shared/PickList.tsx';
 import { CompareTargets } from './CompareTargets.tsx';
 import { TargetEditor } from './TargetEditor.tsx';
 import styles from './targets.module.css';
@@ -44,20 +45,12 @@ export function TargetsPage() {
         </span>
       </header>
       <div className={styles.columns}>
-        <nav aria-label="Targets" className={styles.list}>
-          {targets.map((row) => (
-            <button
-              key={row.id}
-              type="button"
-              className={`crumb ${styles.row} ${row.id === chosen?.id ? 'here' : ''}`}
-              aria-current={row.id === chosen?.id ? 'page' : undefined}
-              onClick={() => navigate(`/targets/${row.id}`)}
-            >
-              {row.title}
-              <span className="num quiet">{row.triangles.max.toLocaleString('en-GB')}</span>
-            </button>
-          ))}
-        </nav>
+        <PickList
+          label="Targets"
+          rows={targets.map(({ id, title, triangles }) => ({ id, title, count: triangles.max }))}
+          chosen={chosen?.id}
+          onPick={(id) => navigate(`/targets/${id}`)}
+        />
         {chosen &&
           (beside ? (
             <CompareTargets a={chosen} b={beside} />

@@ -4,6 +4,7 @@ export * from './dossier.ts';
 export * from './home.ts';
 export * from './humanoid.ts';
 export * from './joints.ts';
+export * from './joints-apart.ts';
 export * from './kinds.ts';
 export * from './maps.ts';
 export * from './morph-names.ts';

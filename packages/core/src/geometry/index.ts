@@ -1,3 +1,4 @@
+export * from './apart.ts';
 export * from './bounds.ts';
 export * from './bvh.ts';
 export * from './depth-buffer.ts';

@@ -1,5 +1,5 @@
 import type { Animation, Document, Node } from '@gltf-transform/core';
-import { listParts, moveUnder, readDossier, skeletonOf, updateDossier } from '../character/index.ts';
+import { jointsApart, listParts, moveUnder, skeletonOf, updateDossier } from '../character/index.ts';
 import { bakePlaces } from '../weights/bake-places.ts';
 import { bakeMotion } from './bake.ts';
 
@@ -43,20 +43,6 @@ export function bakeSkeleton(document: Document): { joints: number; clips: strin
 function stillMotion(joints: number): Float64Array {
   const out = new Float64Array(joints * 16);
   for (let o = 0; o < out.length; o += 16) out[o] = out[o + 5] = out[o + 10] = out[o + 15] = 1;
-  return out;
-}
-
-/** A skeleton that came in a file of its own and was never bound. */
-function jointsApart(document: Document): Node[] {
-  const roots = new Set(readDossier(document).apart?.roots),
-    out: Node[] = [];
-  const walk = (node: Node): void => {
-    if (node.getMesh()) return;
-    out.push(node);
-    node.listChildren().forEach(walk);
-  };
-  if (roots.size)
-    for (const node of document.getRoot().listNodes()) if (roots.has(node.getName()) && !node.getMesh()) walk(node);
   return out;
 }
 

@@ -2,9 +2,8 @@ import type { Document, Node, Skin } from '@gltf-transform/core';
 import * as v from 'valibot';
 import {
   bindWhereJointsStand,
+  jointsApart,
   listParts,
-  nodesParentsFirst,
-  readDossier,
   skeletonOf,
   updateDossier,
   type Skeleton,
@@ -120,26 +119,14 @@ export const bindStep = defineStep({
   },
 });
 
-/** Joints of a skeleton that came without a mesh, parents first. */
-function looseJoints(document: Document): Node[] {
-  const { apart } = readDossier(document);
-  if (
-    !apart ||
-    document
-      .getRoot()
-      .listNodes()
-      .some((node) => node.getMesh() && node.getSkin())
-  )
-    return [];
-  const roots = new Set(apart.roots),
-    all = nodesParentsFirst(document),
-    inside = new Set<Node>();
-  for (const node of all) {
-    const parent = node.getParentNode();
-    if ((roots.has(node.getName()) && !node.getMesh()) || (parent && inside.has(parent))) inside.add(node);
-  }
-  return all.filter((node) => inside.has(node));
-}
+/** Joints of a skeleton that came without a mesh; none where the mesh has one of its own. */
+const looseJoints = (document: Document): Node[] =>
+  document
+    .getRoot()
+    .listNodes()
+    .some((node) => node.getMesh() && node.getSkin())
+    ? []
+    : jointsApart(document);
 
 function bindSkin(document: Document, skin: Skin, skeleton: Skeleton): void {
   for (const joint of skin.listJoints()) skin.removeJoint(joint);

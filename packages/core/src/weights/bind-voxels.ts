@@ -1,4 +1,5 @@
 import type { Influences } from '../character/index.ts';
+import { apart } from '../geometry/index.ts';
 import { distancesThrough, voxelAt, voxelise } from './voxels.ts';
 
 /** A joint as binding sees it: the segment from where it turns to where its bone ends; a broad one has several. */
@@ -85,26 +86,20 @@ export function bindThroughVoxels(
 
 /** Vertices joined by edges shorter than `near` stand for one: folds finer than that would be stretched by the least change of weights. `first` says what is one already; changed and returned. */
 function oneSpot(positions: Float32Array, indices: Uint32Array, first: Uint32Array, near: number): Uint32Array {
-  const apart = (a: number, b: number) =>
-    Math.hypot(
-      positions[a * 3] - positions[b * 3],
-      positions[a * 3 + 1] - positions[b * 3 + 1],
-      positions[a * 3 + 2] - positions[b * 3 + 2],
-    );
   const find = (v: number): number => {
     let at = v;
-    while (first[at] !== at) at = first[at];
+    while (first[at] !== at) at = first[at] = first[first[at]];
     return at;
   };
   for (let t = 0; t < indices.length; t += 3)
     for (let e = 0; e < 3; e++) {
       const a = indices[t + e],
         b = indices[t + ((e + 1) % 3)];
-      if (apart(a, b) >= near) continue;
+      if (apart(positions, a, b) >= near) continue;
       const from = find(Math.max(a, b)),
         to = find(Math.min(a, b));
       // By what stands for them, so that a chain of short edges doesn't become one.
-      if (from !== to && apart(from, to) < near) first[Math.max(from, to)] = Math.min(from, to);
+      if (from !== to && apart(positions, from, to) < near) first[Math.max(from, to)] = Math.min(from, to);
     }
   return first.map((_, v) => find(v));
 }

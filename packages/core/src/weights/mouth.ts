@@ -1,4 +1,5 @@
 import { floatsOf, type Part } from '../character/index.ts';
+import { apart } from '../geometry/index.ts';
 
 /** Nearer than this to the line between them, which lip a place is of shows along the surface only, metres for an adult. */
 const RIM = 0.005;
@@ -85,11 +86,7 @@ function lowerLip({ positions, indices, first }: Face, height: number, k: number
       for (let e = 0; e < edges.length; e += 2) {
         const a = edges[e],
           b = edges[e + 1],
-          d = Math.hypot(
-            positions[a * 3] - positions[b * 3],
-            positions[a * 3 + 1] - positions[b * 3 + 1],
-            positions[a * 3 + 2] - positions[b * 3 + 2],
-          );
+          d = apart(positions, a, b);
         if (far[b] + d < far[a] && onRim(a)) {
           far[a] = far[b] + d;
           moved = true;
@@ -123,50 +120,49 @@ function teeth({ ranges }: Face, side: RegExp): { low: number; high: number } | 
 }
 
 /** Where what faces down lies on what faces up at the front of the face: middle height, and how far out it reaches; null where nothing does. */
-function contactOfLips({ positions, normals, ranges }: Face, near: number, k: number): Mouth | null {
-  const down: number[] = [],
-    up: number[] = [];
-  let front = -Infinity;
-  for (const { part, first, count } of ranges)
-    for (
-      let v = part.kind === 'skin' || part.kind === 'lips' || part.kind === 'other' ? first : first + count;
-      v < first + count;
-      v++
-    ) {
-      if (Math.abs(positions[v * 3]) > 2 * HALF_WIDTH * k || Math.abs(positions[v * 3 + 1] - near) > AROUND * k)
-        continue;
-      front = Math.max(front, positions[v * 3 + 2]);
-      const facing = normals[v * 3 + 1];
-      if (facing < -0.5) down.push(v);
-      else if (facing > 0.5) up.push(v);
-    }
-  // What lies deeper is the inside of the mouth; at the very corners lips turn into cheeks and face each other no more.
-  const lips = (list: number[]) => list.filter((v) => positions[v * 3 + 2] > front - 0.025 * k),
+function contactOfLips(face: Face, near: number, k: number): Mouth | null {
+  const { positions } = face,
+    { down, up } = lipsOf(face, near, k),
     heights: number[] = [],
     out: number[] = [],
-    below = lips(up);
-  for (const a of lips(down)) {
+    // Only those in the same thin slice from side to side can touch.
+    slice = (v: number) => Math.floor(positions[v * 3] / (CONTACT * k)),
+    slices = new Map<number, number[]>();
+  for (const v of up) slices.set(slice(v), [...(slices.get(slice(v)) ?? []), v]);
+  for (const a of down) {
     let best = CONTACT * k,
-      height = 0;
-    for (const b of below) {
-      const d = Math.hypot(
-        positions[a * 3] - positions[b * 3],
-        positions[a * 3 + 1] - positions[b * 3 + 1],
-        positions[a * 3 + 2] - positions[b * 3 + 2],
-      );
-      if (d < best) {
+      height: number | null = null;
+    for (const beside of [-1, 0, 1])
+      for (const b of slices.get(slice(a) + beside) ?? []) {
+        const d = apart(positions, a, b);
+        if (d >= best) continue;
         best = d;
         height = (positions[a * 3 + 1] + positions[b * 3 + 1]) / 2;
       }
-    }
-    if (best < CONTACT * k) {
-      heights.push(height);
-      out.push(Math.abs(positions[a * 3]));
-    }
+    if (height === null) continue;
+    heights.push(height);
+    out.push(Math.abs(positions[a * 3]));
   }
   const ranked = (list: number[], share: number) =>
     list.sort((a, b) => a - b)[Math.min(list.length - 1, Math.floor(list.length * share))];
   return heights.length > 3
-    ? { height: ranked(heights, 0.5), corner: Math.max(0.6 * HALF_WIDTH * k, 1 * ranked(out, 0.98)) }
+    ? { height: ranked(heights, 0.5), corner: Math.max(0.6 * HALF_WIDTH * k, ranked(out, 0.98)) }
     : null;
+}
+
+/** Vertices about the mouth that face down, and that face up; what lies deeper is the inside of the mouth. */
+function lipsOf({ positions, normals, ranges }: Face, near: number, k: number): { down: number[]; up: number[] } {
+  const around: number[] = [];
+  for (const { part, first, count } of ranges) {
+    if (part.kind !== 'skin' && part.kind !== 'lips' && part.kind !== 'other') continue;
+    for (let v = first; v < first + count; v++)
+      if (Math.abs(positions[v * 3]) <= 2 * HALF_WIDTH * k && Math.abs(positions[v * 3 + 1] - near) <= AROUND * k)
+        around.push(v);
+  }
+  const front = around.reduce((most, v) => Math.max(most, positions[v * 3 + 2]), -Infinity),
+    lips = around.filter((v) => positions[v * 3 + 2] > front - 0.025 * k);
+  return {
+    down: lips.filter((v) => normals[v * 3 + 1] < -0.5),
+    up: lips.filter((v) => normals[v * 3 + 1] > 0.5),
+  };
 }
