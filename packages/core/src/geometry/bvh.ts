@@ -17,7 +17,10 @@ export class TriangleTree {
   private readonly parent: Int32Array;
   /** per triangle: the leaf it lies in */
   private readonly leafOf: Uint32Array;
-  private readonly marked: Uint8Array;
+  /** per node: 1 where something below it was moved by the last {@link refitAbove} */
+  private readonly moved: Uint8Array;
+  /** per node: 1, to look everywhere */
+  private readonly all: Uint8Array;
   private readonly dirty: Uint32Array;
   /** boxes as they were before the last {@link refitAbove}, six per node of `dirty` */
   private readonly before: Float32Array;
@@ -43,7 +46,8 @@ export class TriangleTree {
     this.count = new Uint16Array(most);
     this.parent = new Int32Array(most);
     this.leafOf = new Uint32Array(triangles);
-    this.marked = new Uint8Array(most);
+    this.moved = new Uint8Array(most);
+    this.all = new Uint8Array(most).fill(1);
     this.dirty = new Uint32Array(most);
     this.before = new Float32Array(most * 6);
     const centroid = new Float32Array(triangles * 3);
@@ -85,7 +89,7 @@ export class TriangleTree {
   /** Takes new positions (same topology) and recomputes all boxes, leaves first. */
   refit(positions: Float32Array): void {
     this.positions = positions;
-    this.changed = 0;
+    this.forgetMoved();
     for (let node = this.nodes - 1; node >= 0; node--)
       if (this.count[node]) this.fitLeaf(node);
       else this.fitInner(node);
@@ -94,11 +98,12 @@ export class TriangleTree {
   /** Takes new positions of which only the corners of the triangles in `changed` lie elsewhere: only the boxes above those are recomputed. */
   refitAbove(positions: Float32Array, changed: Uint32Array): void {
     this.positions = positions;
-    const { dirty, parent, leafOf, count } = this;
+    this.forgetMoved();
+    const { dirty, parent, leafOf, count, moved } = this;
     let n = 0;
     for (const triangle of changed)
-      for (let node = leafOf[triangle]; node >= 0 && !this.marked[node]; node = parent[node]) {
-        this.marked[node] = 1;
+      for (let node = leafOf[triangle]; node >= 0 && !moved[node]; node = parent[node]) {
+        moved[node] = 1;
         dirty[n++] = node;
       }
     // A child's number is above its parent's.
@@ -106,7 +111,6 @@ export class TriangleTree {
       { box, before } = this;
     for (let i = n - 1; i >= 0; i--) {
       const node = list[i];
-      this.marked[node] = 0;
       for (let k = 0, from = node * 6, to = i * 6; k < 6; k++) before[to + k] = box[from + k];
       if (count[node]) this.fitLeaf(node);
       else this.fitInner(node);
@@ -120,6 +124,11 @@ export class TriangleTree {
     const { box, before, dirty } = this;
     for (let i = 0; i < this.changed; i++)
       for (let k = 0, to = dirty[i] * 6, from = i * 6; k < 6; k++) box[to + k] = before[from + k];
+    this.forgetMoved();
+  }
+
+  private forgetMoved(): void {
+    for (let i = 0; i < this.changed; i++) this.moved[this.dirty[i]] = 0;
     this.changed = 0;
   }
 
@@ -156,30 +165,42 @@ export class TriangleTree {
    * @returns distance, Infinity for an empty mesh
    */
   closest(x: number, y: number, z: number, hint = -1, enough = 0): number {
-    const { hit, parent, link } = this;
+    const { hit, parent, link, all } = this;
     hit.triangle = -1;
     hit.distanceSquared = Infinity;
     if (!this.nodes) return Infinity;
     if (hint < 0) {
-      this.search(0, 0, x, y, z);
+      this.search(0, 0, x, y, z, all);
       return Math.sqrt(hit.distanceSquared);
     }
     this.tryTriangle(hint, this.indices, hint * 3, x, y, z);
     if (hit.distanceSquared < enough * enough) return Math.sqrt(hit.distanceSquared);
     let node = this.leafOf[hint];
-    this.search(node, 0, x, y, z);
+    this.search(node, 0, x, y, z, all);
     while (node > 0) {
       const above = parent[node],
         beside = node === above + 1 ? link[above] : above + 1,
         distance = this.boxDistance(beside, x, y, z);
-      if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z);
+      if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z, all);
       node = above;
     }
     return Math.sqrt(hit.distanceSquared);
   }
 
-  /** Looks for something nearer than the hit so far in and below `from`, whose box is `distance` (squared) away. */
-  private search(from: number, distance: number, x: number, y: number, z: number): void {
+  /**
+   * Whether anything that the last {@link refitAbove} moved lies nearer to (x, y, z) than `squared`, the squared distance
+   * to something that it did not move; what lies nearest then is in {@link hit}.
+   */
+  closestMoved(x: number, y: number, z: number, squared: number): boolean {
+    const { hit } = this;
+    hit.triangle = -1;
+    hit.distanceSquared = squared;
+    if (this.changed) this.search(0, 0, x, y, z, this.moved);
+    return hit.triangle >= 0;
+  }
+
+  /** Looks for something nearer than the hit so far in and below `from`, whose box is `distance` (squared) away, in nodes that `only` marks. */
+  private search(from: number, distance: number, x: number, y: number, z: number, only: Uint8Array): void {
     const { hit, stack, near, link, count, order, corners } = this;
     let top = 1;
     stack[0] = from;
@@ -199,11 +220,11 @@ export class TriangleTree {
           leftFirst = dl < dr;
         const further = leftFirst ? dr : dl,
           nearer = leftFirst ? dl : dr;
-        if (further < hit.distanceSquared) {
+        if (further < hit.distanceSquared && only[leftFirst ? right : left]) {
           stack[top] = leftFirst ? right : left;
           near[top++] = further;
         }
-        if (nearer < hit.distanceSquared) {
+        if (nearer < hit.distanceSquared && only[leftFirst ? left : right]) {
           stack[top] = leftFirst ? left : right;
           near[top++] = nearer;
         }

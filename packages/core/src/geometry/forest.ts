@@ -84,11 +84,33 @@ export class TriangleForest {
     return Math.sqrt(hit.distanceSquared);
   }
 
+  /**
+   * As {@link closest} after {@link refitAbove}, for a point whose nearest triangle was not moved by it: only what was
+   * moved can lie nearer, and nothing else is looked at.
+   * @param nearest that triangle, numbered as in the whole
+   * @param squared its squared distance
+   */
+  closestMoved(group: number, x: number, y: number, z: number, nearest: number, squared: number): number {
+    const { hit } = this;
+    hit.triangle = nearest;
+    hit.distanceSquared = squared;
+    for (const g of this.touched) {
+      if (g !== group && this.holds(group)) continue;
+      const tree = this.trees[g];
+      if (tree.closestMoved(x, y, z, hit.distanceSquared)) this.take(g);
+    }
+    return Math.sqrt(hit.distanceSquared);
+  }
+
   private look(group: number, x: number, y: number, z: number, hint: number, enough: number): void {
     const tree = this.trees[group],
       own = hint >= 0 && this.groupOf[hint] === group ? this.place[hint] : -1;
     tree.closest(x, y, z, own, enough);
-    if (tree.hit.triangle < 0 || tree.hit.distanceSquared >= this.hit.distanceSquared) return;
+    if (tree.hit.triangle >= 0 && tree.hit.distanceSquared < this.hit.distanceSquared) this.take(group);
+  }
+
+  private take(group: number): void {
+    const tree = this.trees[group];
     this.hit.distanceSquared = tree.hit.distanceSquared;
     this.hit.triangle = this.members[group][tree.hit.triangle];
     this.hit.v = tree.hit.v;

@@ -24,10 +24,13 @@ export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Arr
   if (under.length === 0 || ranges.length < 2) return covered;
   for (const shape of shapes)
     for (const view of AROUND) {
+      const unseen = closedOf(open, under);
+      if (!unseen.length) break;
       buffer.lookAlong(view, shape);
+      buffer.wantOnly(unseen);
       for (const { part, firstTriangle, triangles } of ranges)
         if (!through(part)) buffer.draw(indices, firstTriangle, triangles, 0, () => {});
-      for (const { firstVertex, vertices } of under) markSeen(open, buffer, firstVertex, firstVertex + vertices);
+      for (const vertex of unseen) if (buffer.sees(vertex, SLACK)) open[vertex] = 1;
     }
   for (const { firstTriangle, triangles } of under)
     for (let t = firstTriangle; t < firstTriangle + triangles; t++)
@@ -35,6 +38,11 @@ export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Arr
   return covered;
 }
 
-function markSeen(open: Uint8Array, buffer: DepthBuffer, from: number, end: number): void {
-  for (let v = from; v < end; v++) if (!open[v] && buffer.sees(v, SLACK)) open[v] = 1;
+/** Vertices of some parts that nothing has seen yet. */
+function closedOf(open: Uint8Array, parts: readonly { firstVertex: number; vertices: number }[]): Uint32Array {
+  const out = new Uint32Array(parts.reduce((sum, { vertices }) => sum + vertices, 0));
+  let n = 0;
+  for (const { firstVertex, vertices } of parts)
+    for (let v = firstVertex; v < firstVertex + vertices; v++) if (!open[v]) out[n++] = v;
+  return out.subarray(0, n);
 }

@@ -11,6 +11,7 @@ import {
   deviationByVertex,
   distanceWithin,
   MeasuredSurface,
+  posedDistance,
   surfaceDistance,
 } from './index.ts';
 
@@ -127,10 +128,11 @@ describe('the distance of two surfaces', () => {
       up = Float32Array.from(flat.positions, (x, i) => (i % 3 === 1 ? x + 0.002 : x)),
       a = measured(flat),
       b = measured(flat);
-    b.move(up);
-    expect(surfaceDistance(a, b).rmsMm).toBeCloseTo(2, 4);
-    b.move(flat.positions);
     expect(surfaceDistance(a, b).maxMm).toBe(0);
+    b.pose(up);
+    expect(posedDistance(a, b).rmsMm).toBeCloseTo(2, 4);
+    b.stand();
+    expect(posedDistance(a, b).maxMm).toBe(0);
     // One row of squares rises by a centimetre; only there it is measured.
     const rows = Float32Array.from(flat.positions, (x, i) => (i % 3 === 1 && flat.positions[i + 1] < 0.05 ? 0.01 : x)),
       moved = Uint32Array.from({ length: 20 }, (_, t) => t);
@@ -138,6 +140,71 @@ describe('the distance of two surfaces', () => {
     const within = distanceWithin(a, b, moved, moved, 3000, 1);
     expect(within.maxMm).toBeGreaterThan(9);
     expect(within.rmsMm).toBeGreaterThan(surfaceDistance(a, b).rmsMm * 1.5);
+  });
+});
+
+describe('posedDistance', () => {
+  /** As a surface that knows nothing of its rest pose is measured: every triangle is looked at anew. */
+  const anew = (shapes: readonly { at: Float32Array; on: ReturnType<typeof plate> }[]) => {
+    const [a, b] = shapes.map(({ at, on }) => {
+      const surface = measured(on, 3000);
+      surface.moveSome(
+        at,
+        Uint32Array.from({ length: on.indices.length / 3 }, (_, t) => t),
+      );
+      return surface;
+    });
+    return surfaceDistance(a, b);
+  };
+  it('finds what measuring anew finds, whatever moved: nothing, a part of either side, all of both', () => {
+    const one = plate(12, 0),
+      two = plate(9, 0.003),
+      a = measured(one, 3000),
+      b = measured(two, 3000);
+    surfaceDistance(a, b);
+    const bent = ({ positions }: typeof one, from: number, by: number) =>
+      Float32Array.from(positions, (x, i) =>
+        i % 3 === 1 && positions[i - 1] > from ? x + by * Math.sin(9 * positions[i + 1]) : x,
+      );
+    for (const [fromA, byA, fromB, byB] of [
+      [9, 0, 9, 0],
+      [0.6, 0.2, 9, 0],
+      [9, 0, 0.3, -0.3],
+      [0.5, 0.1, 0.7, 0.4],
+      [-1, 0.3, -1, 0.31],
+    ]) {
+      const atA = bent(one, fromA, byA),
+        atB = bent(two, fromB, byB);
+      a.pose(atA);
+      b.pose(atB);
+      expect(posedDistance(a, b)).toEqual(
+        anew([
+          { at: atA, on: one },
+          { at: atB, on: two },
+        ]),
+      );
+      a.stand();
+      b.stand();
+    }
+  });
+  it('sees what comes near to something that stands still', () => {
+    // The far half of the one folds over onto its near half, which doesn't move, and nor does the other side there.
+    const flat = plate(10, 0),
+      above = plate(10, 0.1),
+      a = measured(above, 3000),
+      b = measured(flat, 3000);
+    surfaceDistance(a, b);
+    const folded = Float32Array.from(flat.positions, (x, i) => {
+      const at = flat.positions[i - (i % 3)];
+      return at <= 0.5 ? x : i % 3 === 0 ? 1 - x : i % 3 === 1 ? 0.09 : x;
+    });
+    b.pose(folded);
+    expect(posedDistance(a, b)).toEqual(
+      anew([
+        { at: above.positions, on: above },
+        { at: folded, on: flat },
+      ]),
+    );
   });
 });
 

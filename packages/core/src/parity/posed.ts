@@ -3,7 +3,7 @@ import { measuredSurface, type Pair, shapeOf, type Showing, showing, type Side, 
 import { type ParityRow, rowOf } from './row.ts';
 import { sameVertices, vertexDistance } from './same-vertices.ts';
 import { skinThrough } from './skin-through.ts';
-import { type MeasuredSurface, surfaceDistance } from './surface-distance.ts';
+import { type MeasuredSurface, posedDistance, surfaceDistance } from './surface-distance.ts';
 
 /** Two figures ready to be posed side by side. */
 export interface Posing {
@@ -18,12 +18,11 @@ export function readyToPose(pair: Pair, samples: number, seed: number): Posing {
   const shown = showing(pair),
     surface = (side: Side, shapes: Float32Array[]) =>
       measuredSurface(side, pair, shapes[0], samples, seed, sortOut(side, shapes).open);
-  return {
-    pair,
-    shown,
-    source: surface(pair.source, shown.shapes.source),
-    result: surface(pair.result, shown.shapes.result),
-  };
+  const source = surface(pair.source, shown.shapes.source),
+    result = surface(pair.result, shown.shapes.result);
+  // What is nearest at rest is where poses begin to look.
+  surfaceDistance(source, result);
+  return { pair, shown, source, result };
 }
 
 /** Poses of the range-of-motion set that turn something the source has; none where no joint moves its mesh. */
@@ -46,9 +45,11 @@ export function poseRows(
     before(pose, i);
     const aNow = shapeOf(pair.source, pose),
       bNow = shapeOf(pair.result, pose);
-    source.move(aNow);
-    result.move(bNow);
-    const found = rowOf(pair, pose.name, surfaceDistance(source, result));
+    source.pose(aNow);
+    result.pose(bNow);
+    const found = rowOf(pair, pose.name, posedDistance(source, result));
+    source.stand();
+    result.stand();
     return mostSame ? { ...found, vertex: vertexDistance(aNow, bNow, same) } : found;
   });
 }

@@ -15,6 +15,11 @@ export class MeasuredSurface {
   readonly points: Float64Array;
   /** By triangle: the one of the *other* surface that a sample on it lay nearest to last, -1 before any: where to look first. */
   readonly hints: Int32Array;
+  /** By sample, once measured at rest: the triangle of the *other* surface it lies nearest to (-1 for none), and how far, metres squared. */
+  private atRest: { nearest: Int32Array; squared: Float64Array } | null = null;
+  /** Positions at rest, and which triangles lie elsewhere in the pose taken. */
+  private restPositions: Float32Array;
+  readonly moved: Uint8Array;
 
   /**
    * @param only triangles that samples lie on, ascending; all where left out. The trees hold the whole surface
@@ -34,12 +39,38 @@ export class MeasuredSurface {
     this.tree = new TriangleForest(positions, indices, groups.of, groups.count);
     this.points = new Float64Array(this.samples.triangle.length * 3);
     this.hints = new Int32Array(indices.length / 3).fill(-1);
+    this.restPositions = positions;
+    this.moved = new Uint8Array(indices.length / 3);
   }
 
-  /** Takes another shape of the same surface. */
-  move(positions: Float32Array): void {
-    this.positions = positions;
-    this.tree.refit(positions);
+  /** What was found of each sample at rest; empty before that. */
+  get known(): { nearest: Int32Array; squared: Float64Array } {
+    const n = this.samples.triangle.length;
+    this.atRest ??= { nearest: new Int32Array(n).fill(-1), squared: new Float64Array(n).fill(Infinity) };
+    return this.atRest;
+  }
+
+  /** Takes a pose; {@link moved} says which triangles it moves from where they lie at rest, by however little. */
+  pose(positions: Float32Array): void {
+    const { moved, indices, restPositions: rest } = this,
+      list = new Uint32Array(moved.length);
+    let n = 0;
+    for (let t = 0; t < moved.length; t++) {
+      moved[t] = 0;
+      for (let k = 0; k < 3 && !moved[t]; k++) {
+        const o = indices[t * 3 + k] * 3;
+        if (positions[o] !== rest[o] || positions[o + 1] !== rest[o + 1] || positions[o + 2] !== rest[o + 2])
+          moved[t] = 1;
+      }
+      if (moved[t]) list[n++] = t;
+    }
+    this.moveSome(positions, list.subarray(0, n));
+  }
+
+  /** Takes the rest pose back after {@link pose}. */
+  stand(): void {
+    this.moved.fill(0);
+    this.moveBack(this.restPositions);
   }
 
   /** Positions of the vertices as the surface is now. */
@@ -91,13 +122,24 @@ function samplesOn(
 }
 
 /**
- * Two-sided distance between two surfaces at seeded, area-weighted samples (after Cignoni, Rocchini & Scopigno
+ * Two-sided distance between two surfaces at rest, at seeded, area-weighted samples (after Cignoni, Rocchini & Scopigno
  * 1998). Positions in metres, distances in millimetres.
  */
 export function surfaceDistance(source: MeasuredSurface, result: MeasuredSurface): Distance {
   const gather = new DistanceGatherer(source.points.length / 3 + result.points.length / 3);
-  gather.add('source', source.locate(), source.samples.triangle, source, result);
-  gather.add('result', result.locate(), result.samples.triangle, result, source);
+  gather.add('source', source.locate(), source.samples.triangle, source, result, source.known);
+  gather.add('result', result.locate(), result.samples.triangle, result, source, result.known);
+  return gather.finish();
+}
+
+/**
+ * As {@link surfaceDistance}, in a pose that both have taken, after they were measured at rest. What was nearest there
+ * tells where to look; where neither the sample nor that was moved, only what was moved can have come nearer.
+ */
+export function posedDistance(source: MeasuredSurface, result: MeasuredSurface): Distance {
+  const gather = new DistanceGatherer(source.points.length / 3 + result.points.length / 3);
+  gather.addPosed('source', source, result);
+  gather.addPosed('result', result, source);
   return gather.finish();
 }
 
@@ -129,35 +171,64 @@ class DistanceGatherer {
     this.distances = new Float64Array(most);
   }
 
+  /** @param known takes the nearest triangle and the squared distance of each point */
   add(
     side: 'source' | 'result',
     points: Float64Array,
     triangle: Uint32Array,
     { hints, tree: { groupOf } }: MeasuredSurface,
     { tree }: MeasuredSurface,
+    known?: MeasuredSurface['known'],
   ): void {
     let near = -1;
     for (let i = 0; i < triangle.length; i++) {
       const hint = hints[triangle[i]];
       // Where none is known, the last answer is a fair guess: samples come in the order of triangles.
-      const d =
-        tree.closest(
-          groupOf[triangle[i]],
-          points[i * 3],
-          points[i * 3 + 1],
-          points[i * 3 + 2],
-          hint < 0 ? near : hint,
-          SAME,
-        ) * 1000;
+      const metres = tree.closest(
+        groupOf[triangle[i]],
+        points[i * 3],
+        points[i * 3 + 1],
+        points[i * 3 + 2],
+        hint < 0 ? near : hint,
+        SAME,
+      );
       near = tree.hit.triangle;
       hints[triangle[i]] = near;
-      if (!Number.isFinite(d)) continue;
-      this.distances[this.n++] = d;
-      this.squares += d * d;
-      if (d > this.largest) {
-        this.largest = d;
-        this.at = { side, triangle: triangle[i] };
+      if (known) {
+        known.nearest[i] = near;
+        known.squared[i] = tree.hit.distanceSquared;
       }
+      this.take(side, triangle[i], metres * 1000);
+    }
+  }
+
+  addPosed(side: 'source' | 'result', own: MeasuredSurface, other: MeasuredSurface): void {
+    const points = own.locate(),
+      { triangle } = own.samples,
+      { groupOf } = own.tree,
+      { nearest, squared } = own.known,
+      { tree } = other;
+    for (let i = 0; i < triangle.length; i++) {
+      const t = triangle[i],
+        x = points[i * 3],
+        y = points[i * 3 + 1],
+        z = points[i * 3 + 2],
+        near = nearest[i];
+      const metres =
+        near >= 0 && !own.moved[t] && !other.moved[near]
+          ? tree.closestMoved(groupOf[t], x, y, z, near, squared[i])
+          : tree.closest(groupOf[t], x, y, z, near, SAME);
+      this.take(side, t, metres * 1000);
+    }
+  }
+
+  private take(side: 'source' | 'result', triangle: number, d: number): void {
+    if (!Number.isFinite(d)) return;
+    this.distances[this.n++] = d;
+    this.squares += d * d;
+    if (d > this.largest) {
+      this.largest = d;
+      this.at = { side, triangle };
     }
   }
 
