@@ -99,19 +99,15 @@ export class TriangleTree {
   refitAbove(positions: Float32Array, changed: Uint32Array): void {
     this.positions = positions;
     this.forgetMoved();
-    const { dirty, parent, leafOf, count, moved } = this;
-    let n = 0;
+    const { dirty, parent, leafOf, count, moved, box, before } = this;
     for (const triangle of changed)
-      for (let node = leafOf[triangle]; node >= 0 && !moved[node]; node = parent[node]) {
-        moved[node] = 1;
-        dirty[n++] = node;
-      }
+      for (let node = leafOf[triangle]; node >= 0 && !moved[node]; node = parent[node]) moved[node] = 1;
     // A child's number is above its parent's.
-    const list = dirty.subarray(0, n).sort(),
-      { box, before } = this;
-    for (let i = n - 1; i >= 0; i--) {
-      const node = list[i];
-      for (let k = 0, from = node * 6, to = i * 6; k < 6; k++) before[to + k] = box[from + k];
+    let n = 0;
+    for (let node = this.nodes - 1; node >= 0; node--) {
+      if (!moved[node]) continue;
+      for (let k = 0, from = node * 6, to = n * 6; k < 6; k++) before[to + k] = box[from + k];
+      dirty[n++] = node;
       if (count[node]) this.fitLeaf(node);
       else this.fitInner(node);
     }

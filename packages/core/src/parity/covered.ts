@@ -16,20 +16,20 @@ const SIZE = 512,
 export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Array[]): Uint8Array {
   const { indices, ranges } = deformer,
     covered = new Uint8Array(indices.length / 3),
-    open = new Uint8Array(deformer.vertices),
-    buffer = new DepthBuffer(SIZE, false);
+    open = new Uint8Array(deformer.vertices);
   const through = (part: Part) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name));
   const under = ranges.filter(({ part }) => UNDER.has(part.role) && !through(part));
   // A single surface is covered by nothing but itself.
   if (under.length === 0 || ranges.length < 2) return covered;
+  const buffer = new DepthBuffer(SIZE, indices, deformer.vertices);
   for (const shape of shapes)
     for (const view of AROUND) {
       const unseen = closedOf(open, under);
       if (!unseen.length) break;
       buffer.lookAlong(view, shape);
-      buffer.wantOnly(unseen);
+      buffer.wantOnly(unseen.map((vertex) => buffer.pixelOf(vertex)));
       for (const { part, firstTriangle, triangles } of ranges)
-        if (!through(part)) buffer.draw(indices, firstTriangle, triangles, 0, () => {});
+        if (!through(part)) buffer.draw(firstTriangle, triangles);
       for (const vertex of unseen) if (buffer.sees(vertex, SLACK)) open[vertex] = 1;
     }
   for (const { firstTriangle, triangles } of under)

@@ -19,14 +19,16 @@ export function seenShares(document: Document): Map<string, number> {
     ({ part }) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name)),
   );
   const order = [...deformer.ranges.keys()].sort((a, b) => Number(through[a]) - Number(through[b]) || a - b);
-  const buffer = new DepthBuffer(SIZE);
+  const buffer = new DepthBuffer(SIZE, deformer.indices, deformer.vertices, { owned: true });
   for (const view of AROUND) {
     buffer.lookAlong(view, positions);
     for (const r of order) {
       const { firstTriangle, triangles } = deformer.ranges[r];
-      facing[r] += buffer.draw(deformer.indices, firstTriangle, triangles, through[r] ? -1 : r, (pixels) => {
-        if (through[r]) seen[r] += pixels;
-      });
+      if (through[r]) {
+        const { area, pixels } = buffer.test(firstTriangle, triangles);
+        facing[r] += area;
+        seen[r] += pixels;
+      } else facing[r] += buffer.draw(firstTriangle, triangles, r);
     }
     buffer.countInto(seen);
   }
