@@ -15,6 +15,7 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   const parity = await compareCharacters(a.document, b.document, {
     samples,
     images: context.images,
+    aside: context.aside,
     progress: context.progress,
   });
   if (values.json) {

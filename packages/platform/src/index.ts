@@ -1,3 +1,4 @@
+export { startAside } from './aside.ts';
 export * from './codec.ts';
 export * from './files.ts';
 export { sha256 } from './hash.ts';

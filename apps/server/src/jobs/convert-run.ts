@@ -10,7 +10,7 @@ import {
   type StepStore,
   type StopSignal,
 } from '@dimetra/core';
-import { sha256, sharpCodec } from '@dimetra/platform';
+import { sha256, sharpCodec, startAside } from '@dimetra/platform';
 import { eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
@@ -71,6 +71,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       eyes: look,
       context: {
         images: sharpCodec,
+        aside: startAside,
         hash: sha256,
         signal,
         log: () => {},

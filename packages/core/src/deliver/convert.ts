@@ -202,6 +202,7 @@ async function conclude(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
+    aside: context.aside,
     progress: measuring.progress,
     signal: context.signal,
   });

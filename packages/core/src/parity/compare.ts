@@ -7,10 +7,12 @@ import type { ImageCodec } from '../textures/index.ts';
 import type { Alike } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
-import { measuredSurface, pairUp, showing, sortOut, withMark } from './pair.ts';
-import { type Posing, poseRows, readyToPose, skinRows } from './posed.ts';
+import type { Aside, StartAside } from './aside.ts';
+import { pairUp, showing, sortOut, withMark } from './pair.ts';
+import { Looks, type SkinRow } from './looks.ts';
+import { atRest, breath, PoseRows, type Posing, readyToPose } from './posed.ts';
+import { measuredAtRest, PosedPair } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
-import { wearsClothes } from './skin-through.ts';
 import { type Distance, distanceWithin, surfaceDistance } from './surface-distance.ts';
 
 export interface Parity {
@@ -25,7 +27,7 @@ export interface Parity {
     covered?: Omit<ParityRow, 'name'> & {
       share: number;
     } /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */;
-    skin?: { pose: string; sourceCm2: number; resultCm2: number }[];
+    skin?: SkinRow[];
   };
   appearance: { baseColorDeltaE: { mean: number; p99: number } };
   inventory: Inventory;
@@ -41,6 +43,8 @@ export interface ParityOptions {
   still: boolean;
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
+  /** A second thread to measure along, where one is to be had: the numbers are the same. */
+  aside?: StartAside;
   progress?: (fraction: number, message: string) => void;
   signal?: StopSignal;
 }
@@ -62,13 +66,26 @@ export async function compareCharacters(
   result: Document,
   options: Partial<ParityOptions> = {},
 ): Promise<Parity> {
-  const { samples = 20_000, seed = 1, still = false, images, progress = () => {}, signal } = options;
+  const aside = options.aside?.() ?? null;
+  try {
+    return await measure(source, result, options, aside);
+  } finally {
+    await aside?.close();
+  }
+}
+
+async function measure(
+  source: Document,
+  result: Document,
+  { samples = 20_000, seed = 1, still = false, images, progress = () => {}, signal, ...given }: Partial<ParityOptions>,
+  aside: Aside | null,
+): Promise<Parity> {
   progress(0, 'finding what can be seen');
   const pair = pairUp(source, result),
     { alike } = pair,
     a = pair.source.deformer,
     b = pair.result.deformer;
-  const bending = options.bending ? pairUp(options.bending, result) : pair;
+  const bending = given.bending ? pairUp(given.bending, result) : pair;
   // Images are decoded beside the measuring.
   const look = images && lookOnce(images),
     colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
@@ -77,75 +94,88 @@ export async function compareCharacters(
   const shown = showing(pair, still || bending !== pair),
     [aRest] = shown.shapes.source,
     [bRest] = shown.shapes.result;
-  const aCover = sortOut(pair.source, shown.shapes.source),
-    bCover = sortOut(pair.result, shown.shapes.result);
-  const aShape = measuredSurface(pair.source, pair, aRest, samples, seed, aCover.open),
-    bShape = measuredSurface(pair.result, pair, bRest, samples, seed, bCover.open);
-  const aNow = new Float32Array(aRest.length),
-    bNow = new Float32Array(bRest.length);
+  const looks = new Looks(pair, shown, aside, { skin: bending === pair }),
+    { source: aHidden, result: bHidden } = await looks.covered(),
+    aCovered = sortOut(aHidden).covered,
+    bCovered = sortOut(bHidden).covered;
+  const stands = {
+    source: atRest(pair.source, pair, aRest, aHidden),
+    result: atRest(pair.result, pair, bRest, bHidden),
+  };
+  const aShape = measuredAtRest(stands.source, samples, seed),
+    bShape = measuredAtRest(stands.result, samples, seed);
+  let posed: PosedPair | null = null;
+  const posing: Posing =
+    bending === pair
+      ? { pair, looks, ...stands, posed: () => (posed ??= new PosedPair(aShape, bShape, stands)) }
+      : await readyToPose(bending, samples, seed, aside);
+  throwIfAborted(signal);
+  const poses = still ? null : new PoseRows(posing, aside, samples, seed);
   const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
   progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
-  const covered = aCover.covered.length
+  const covered = aCovered.length
     ? {
-        ...without(row('', distanceWithin(aShape, bShape, aCover.covered, bCover.covered, 2 * MORPH_SAMPLES, seed))),
-        share: areaShare(aRest, a.indices, aCover.covered),
+        ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, 2 * MORPH_SAMPLES, seed))),
+        share: areaShare(aRest, a.indices, aCovered),
       }
     : null;
   const parts = partRows(
     a,
     b,
     alike,
-    aCover.hidden,
-    bCover.hidden,
+    aHidden,
+    bHidden,
     (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed),
     row,
   );
   const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
 
-  const posing: Posing =
-    bending === pair ? { pair, shown, source: aShape, result: bShape } : readyToPose(bending, samples, seed);
-  const skin = wearsClothes(a) && wearsClothes(b) ? skinRows(posing.pair, posing.shown) : null;
-
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
   const total = names.length + RANGE_OF_MOTION.length;
-  const morphs = names.map((name, i) => {
+  const aNow = new Float32Array(aRest.length),
+    bNow = new Float32Array(bRest.length);
+  const seenIn = (moved: Uint32Array, hidden: Uint8Array) => {
+    const seen = withMark(moved, hidden, 0);
+    return seen.length ? seen : moved;
+  };
+  const morphs: ParityRow[] = [];
+  for (const [i, name] of names.entries()) {
     throwIfAborted(signal);
+    poses?.feed();
     progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
     const inSource = a.movedTriangles(name, MOVES),
-      inResult = b.movedTriangles(name, MOVES),
-      seenIn = (moved: Uint32Array, hidden: Uint8Array) => {
-        const seen = withMark(moved, hidden, 0);
-        return seen.length ? seen : moved;
-      };
+      inResult = b.movedTriangles(name, MOVES);
     aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
     bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
-    const found = row(
-      name,
-      distanceWithin(
-        aShape,
-        bShape,
-        seenIn(inSource, aCover.hidden),
-        seenIn(inResult, bCover.hidden),
-        MORPH_SAMPLES,
-        seed,
+    morphs.push(
+      row(
+        name,
+        distanceWithin(aShape, bShape, seenIn(inSource, aHidden), seenIn(inResult, bHidden), MORPH_SAMPLES, seed),
       ),
     );
     aShape.moveBack(aRest);
     bShape.moveBack(bRest);
-    return found;
-  });
-  const poses = still
-    ? []
-    : poseRows(posing, (pose, i) => {
-        throwIfAborted(signal);
-        progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
-      });
+    if (aside) await breath();
+  }
+  const poseRows =
+    (await poses?.all((pose, i) => {
+      throwIfAborted(signal);
+      progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
+    })) ?? [];
+  const skin = await posing.looks.skinThrough();
   return {
     schema: 1,
     samples,
-    shape: { rest, parts, morphs, poses, ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) },
+    shape: {
+      rest,
+      parts,
+      morphs,
+      poses: poseRows,
+      ...(covered ? { covered } : {}),
+      ...(skin ? { skin } : {}),
+    },
     appearance: { baseColorDeltaE },
     inventory: compareInventory(source, result),
   };

@@ -4,6 +4,7 @@ import { createDeformer, floatsOf, listParts } from '../character/index.ts';
 import { copyDocument } from '../formats/index.ts';
 import { compareCharacters } from './compare.ts';
 import { coveredTriangles } from './covered.ts';
+import { drawnFigure } from './drawn.ts';
 
 /** A ball of rings and sides about (0, 1, 0), metres; triangles above `open` are left out. */
 function ball(document: Document, name: string, radius: number, open = Infinity): void {
@@ -47,7 +48,7 @@ const dressed = (open = Infinity): Document => {
 };
 const rest = (document: Document) => {
   const deformer = createDeformer(document);
-  return { deformer, positions: deformer.evaluate(new Float32Array(deformer.vertices * 3)) };
+  return { deformer: drawnFigure(deformer), positions: deformer.evaluate(new Float32Array(deformer.vertices * 3)) };
 };
 /** Every vertex of a part moved outwards by a factor about the ball's middle. */
 const grown = (document: Document, name: string, factor: number): Document => {
@@ -65,14 +66,14 @@ describe('coveredTriangles', () => {
   it('finds the whole body under a closed jacket, and nothing of the jacket', () => {
     const { deformer, positions } = rest(dressed()),
       covered = coveredTriangles(deformer, [positions]),
-      [body, jacket] = deformer.ranges;
+      [body, jacket] = deformer.parts;
     expect(covered.subarray(body.firstTriangle, body.firstTriangle + body.triangles).every(Boolean)).toBe(true);
     expect(covered.subarray(jacket.firstTriangle, jacket.firstTriangle + jacket.triangles).some(Boolean)).toBe(false);
   });
   it('leaves open what shows through an opening, or in one of several shapes', () => {
     const { deformer, positions } = rest(dressed(0.1)),
       covered = coveredTriangles(deformer, [positions]),
-      [body] = deformer.ranges;
+      [body] = deformer.parts;
     const at = (low: number, high: number) =>
       [...covered.subarray(body.firstTriangle, body.firstTriangle + body.triangles)].filter((_, t) => {
         const y = positions[deformer.indices[(body.firstTriangle + t) * 3] * 3 + 1] - 1;

@@ -1,5 +1,5 @@
-import { isSeenThrough, materialKindOf, type Deformer, type Part } from '../character/index.ts';
 import { AROUND, DepthBuffer } from '../geometry/index.ts';
+import type { DrawnFigure } from './drawn.ts';
 
 /** What can lie under something worn for good. What a lid or a mouth hides is shown in time, and counts. */
 const UNDER = new Set(['body', 'garment', 'footwear', 'accessory', 'other']);
@@ -10,26 +10,26 @@ const SIZE = 512,
 /**
  * Triangles that something worn covers from every side in every shape given: none of their corners is left visible in
  * a depth buffer (Catmull 1974) over 14 parallel views. What is seen through covers nothing.
- * @param shapes positions of the deformer's vertices, at rest and in poses
+ * @param shapes positions of the figure's vertices, at rest and in poses
  * @returns 1 for each covered triangle
  */
-export function coveredTriangles(deformer: Deformer, shapes: readonly Float32Array[]): Uint8Array {
-  const { indices, ranges } = deformer,
-    covered = new Uint8Array(indices.length / 3),
-    open = new Uint8Array(deformer.vertices);
-  const through = (part: Part) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name));
-  const under = ranges.filter(({ part }) => UNDER.has(part.role) && !through(part));
+export function coveredTriangles(
+  { indices, vertices, parts }: DrawnFigure,
+  shapes: readonly Float32Array[],
+): Uint8Array {
+  const covered = new Uint8Array(indices.length / 3),
+    open = new Uint8Array(vertices);
+  const under = parts.filter(({ role, through }) => UNDER.has(role) && !through);
   // A single surface is covered by nothing but itself.
-  if (under.length === 0 || ranges.length < 2) return covered;
-  const buffer = new DepthBuffer(SIZE, indices, deformer.vertices);
+  if (under.length === 0 || parts.length < 2) return covered;
+  const buffer = new DepthBuffer(SIZE, indices, vertices);
   for (const shape of shapes)
     for (const view of AROUND) {
       const unseen = closedOf(open, under);
       if (!unseen.length) break;
       buffer.lookAlong(view, shape);
       buffer.wantOnly(unseen.map((vertex) => buffer.pixelOf(vertex)));
-      for (const { part, firstTriangle, triangles } of ranges)
-        if (!through(part)) buffer.draw(firstTriangle, triangles);
+      for (const { through, firstTriangle, triangles } of parts) if (!through) buffer.draw(firstTriangle, triangles);
       for (const vertex of unseen) if (buffer.sees(vertex, SLACK)) open[vertex] = 1;
     }
   for (const { firstTriangle, triangles } of under)

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import type { Pose } from '../skeleton/index.ts';
-import { measuredSurface, pairUp, shapeOf, showing, type Side, sortOut } from './pair.ts';
+import { hiddenOf, measuredSurface, pairUp, shapeOf, showing, type Side } from './pair.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
 /** Millimetres per vertex, by part id. */
@@ -42,7 +42,7 @@ function paint(
   shapes: readonly Float32Array[],
 ): { map: VertexDistances; open: Float32Array } {
   const { indices, ranges, vertices } = side.deformer,
-    { hidden } = sortOut(side, shapes),
+    hidden = hiddenOf(side, shapes),
     { values, samples } = meanAround(own, other, vertices),
     seen = new Uint8Array(vertices);
   for (let t = 0; t < hidden.length; t++) if (!hidden[t]) for (let k = 0; k < 3; k++) seen[indices[t * 3 + k]] = 1;

@@ -6,3 +6,5 @@ export * from './appearance.ts';
 export * from './surface-distance.ts';
 export * from './skin-through.ts';
 export * from './alike.ts';
+export { type Aside, type AsideTasks, asideWork, type StartAside } from './aside.ts';
+export { drawnFigure } from './drawn.ts';

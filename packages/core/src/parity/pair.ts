@@ -3,6 +3,7 @@ import { createDeformer, readDossier, type Deformer } from '../character/index.t
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
 import { type Alike, alikeParts } from './alike.ts';
 import { coveredTriangles } from './covered.ts';
+import { type DrawnFigure, drawnFigure } from './drawn.ts';
 import { MeasuredSurface } from './surface-distance.ts';
 
 export type RolesToBend = ReturnType<typeof roleIndex>;
@@ -10,6 +11,7 @@ export type RolesToBend = ReturnType<typeof roleIndex>;
 /** One of two figures that are compared. */
 export interface Side {
   deformer: Deformer;
+  figure: DrawnFigure;
   /** Which joint bends for each role of the source. */
   roles: RolesToBend;
   /** Group of each triangle, see {@link Alike}. */
@@ -35,8 +37,8 @@ export function pairUp(source: Document, result: Document): Pair {
   );
   const alike = alikeParts(a, b, result);
   return {
-    source: { deformer: a, roles: aRoles, groups: alike.source },
-    result: { deformer: b, roles: bRoles, groups: alike.result },
+    source: { deformer: a, figure: drawnFigure(a), roles: aRoles, groups: alike.source },
+    result: { deformer: b, figure: drawnFigure(b), roles: bRoles, groups: alike.result },
     alike,
   };
 }
@@ -79,18 +81,17 @@ export function showing({ source, result }: Pair, still = false): Showing {
   };
 }
 
+/** Which triangles of a side clothes cover in all shapes, 1 for each. */
+export const hiddenOf = ({ figure }: Side, shapes: readonly Float32Array[]): Uint8Array =>
+  coveredTriangles(figure, shapes);
+
 /** Triangles that can be seen in some shape, and those that clothes cover in all; a figure without clothes keeps all of them open. */
-export function sortOut(
-  { deformer }: Side,
-  shapes: readonly Float32Array[],
-): { open: Uint32Array | undefined; covered: Uint32Array; hidden: Uint8Array } {
-  const hidden = coveredTriangles(deformer, shapes),
-    every = Uint32Array.from(hidden.keys()),
+export function sortOut(hidden: Uint8Array): { open: Uint32Array | undefined; covered: Uint32Array } {
+  const every = Uint32Array.from(hidden.keys()),
     covered = withMark(every, hidden, 1);
   return {
     open: covered.length && covered.length < hidden.length ? withMark(every, hidden, 0) : undefined,
     covered,
-    hidden,
   };
 }
 

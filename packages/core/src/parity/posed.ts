@@ -1,28 +1,41 @@
 import { RANGE_OF_MOTION, type Pose } from '../skeleton/index.ts';
-import { measuredSurface, type Pair, shapeOf, type Showing, showing, type Side, sortOut } from './pair.ts';
+import type { Aside } from './aside.ts';
+import { Looks } from './looks.ts';
+import { type Pair, shapeOf, showing, type Side, sortOut } from './pair.ts';
+import { type Posed, PosedPair, type SurfaceAtRest } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
-import { sameVertices, vertexDistance } from './same-vertices.ts';
-import { skinThrough } from './skin-through.ts';
-import { type MeasuredSurface, posedDistance, surfaceDistance } from './surface-distance.ts';
+
+/** Poses that wait for the other thread: it never runs dry, and their shapes don't pile up. */
+const AHEAD = 2;
+
+/** A side as it stands at rest, which samples are laid on where clothes don't cover it. */
+export const atRest = (side: Side, { alike }: Pair, positions: Float32Array, hidden: Uint8Array): SurfaceAtRest => ({
+  figure: side.figure,
+  positions,
+  groups: side.groups,
+  groupCount: alike.groups,
+  open: sortOut(hidden).open,
+});
 
 /** Two figures ready to be posed side by side. */
 export interface Posing {
   pair: Pair;
-  shown: Showing;
-  source: MeasuredSurface;
-  result: MeasuredSurface;
+  looks: Looks;
+  source: SurfaceAtRest;
+  result: SurfaceAtRest;
+  /** Here, where it is made already or first needed. */
+  posed(): PosedPair;
 }
 
 /** @param samples on each surface */
-export function readyToPose(pair: Pair, samples: number, seed: number): Posing {
+export async function readyToPose(pair: Pair, samples: number, seed: number, aside: Aside | null): Promise<Posing> {
   const shown = showing(pair),
-    surface = (side: Side, shapes: Float32Array[]) =>
-      measuredSurface(side, pair, shapes[0], samples, seed, sortOut(side, shapes).open);
-  const source = surface(pair.source, shown.shapes.source),
-    result = surface(pair.result, shown.shapes.result);
-  // What is nearest at rest is where poses begin to look.
-  surfaceDistance(source, result);
-  return { pair, shown, source, result };
+    looks = new Looks(pair, shown, aside, { skin: true }),
+    hidden = await looks.covered();
+  const source = atRest(pair.source, pair, shown.shapes.source[0], hidden.source),
+    result = atRest(pair.result, pair, shown.shapes.result[0], hidden.result);
+  let made: PosedPair | null = null;
+  return { pair, looks, source, result, posed: () => (made ??= PosedPair.of(source, result, samples, seed)) };
 }
 
 /** Poses of the range-of-motion set that turn something the source has; none where no joint moves its mesh. */
@@ -32,45 +45,68 @@ export function posesOf({ source }: Pair): readonly Pose[] {
     : [];
 }
 
-/** A row a pose: how far the two are from each other in it. */
-export function poseRows(
-  { pair, shown, source, result }: Posing,
-  before: (pose: Pose, i: number) => void,
-): ParityRow[] {
-  const [aRest] = shown.shapes.source,
-    [bRest] = shown.shapes.result;
-  const same = sameVertices(aRest, bRest, groupOfVertices(pair.source), groupOfVertices(pair.result)),
-    mostSame = same.filter((v) => v >= 0).length > same.length / 2;
-  return posesOf(pair).map((pose, i) => {
-    before(pose, i);
-    const aNow = shapeOf(pair.source, pose),
-      bNow = shapeOf(pair.result, pose);
-    source.pose(aNow);
-    result.pose(bNow);
-    const found = rowOf(pair, pose.name, posedDistance(source, result));
-    source.stand();
-    result.stand();
-    return mostSame ? { ...found, vertex: vertexDistance(aNow, bNow, same) } : found;
+/** How far two figures are from each other in each pose, found here and in the other thread, where there is one. */
+export class PoseRows {
+  private readonly poses: readonly Pose[];
+  private readonly rows: ParityRow[] = [];
+  private readonly asked: Promise<void>[] = [];
+  private next = 0;
+  private waiting = 0;
+
+  constructor(
+    private readonly posing: Posing,
+    private readonly aside: Aside | null,
+    samples: number,
+    seed: number,
+  ) {
+    this.poses = posesOf(posing.pair);
+    const { figure: _a, positions: _p, ...source } = posing.source,
+      { figure: _b, positions: _q, ...result } = posing.result;
+    if (this.poses.length) void aside?.ask('stand', { source, result, samples, seed });
+  }
+
+  /** Gives the other thread as much as it should have waiting. */
+  feed(): void {
+    for (const { aside } = this; aside && this.waiting < AHEAD && this.next < this.poses.length; ) {
+      const i = this.next++;
+      this.waiting++;
+      const done = aside.ask('pose', this.shapes(i)).then((posed) => {
+        this.waiting--;
+        this.take(i, posed);
+      });
+      // What goes wrong is heard when all are waited for.
+      done.catch(() => {});
+      this.asked.push(done);
+    }
+  }
+
+  /** @param before hears of each pose that is measured here */
+  async all(before: (pose: Pose, i: number) => void): Promise<ParityRow[]> {
+    for (this.feed(); this.next < this.poses.length; this.feed()) {
+      const i = this.next++,
+        { source, result } = this.shapes(i);
+      before(this.poses[i], i);
+      this.take(i, this.posing.posed().at(source, result));
+      if (this.aside) await breath();
+    }
+    await Promise.all(this.asked);
+    return this.rows;
+  }
+
+  private shapes(i: number): { source: Float32Array; result: Float32Array } {
+    const { pair } = this.posing;
+    return { source: shapeOf(pair.source, this.poses[i]), result: shapeOf(pair.result, this.poses[i]) };
+  }
+
+  private take(i: number, { distance, vertex }: Posed): void {
+    const row = rowOf(this.posing.pair, this.poses[i].name, distance);
+    this.rows[i] = vertex ? { ...row, vertex } : row;
+  }
+}
+
+/** Lets answers of other threads come in. */
+export const breath = (): Promise<void> =>
+  new Promise((resolve) => {
+    if (typeof setImmediate === 'function') setImmediate(resolve);
+    else setTimeout(resolve, 0);
   });
-}
-
-/** Skin through clothes at rest and in the poses that show it, in both figures. */
-export function skinRows(
-  { source, result }: Pair,
-  { names, shapes }: Showing,
-): { pose: string; sourceCm2: number; resultCm2: number }[] {
-  const rounded = (cm2: number) => Math.round(cm2 * 10) / 10;
-  return names.map((pose, i) => ({
-    pose,
-    sourceCm2: rounded(skinThrough(source.deformer, shapes.source[i])),
-    resultCm2: rounded(skinThrough(result.deformer, shapes.result[i])),
-  }));
-}
-
-/** Group of each vertex. */
-function groupOfVertices({ deformer, groups }: Side): Uint16Array {
-  const out = new Uint16Array(deformer.vertices);
-  for (const { firstVertex, vertices, firstTriangle, triangles } of deformer.ranges)
-    if (triangles) out.fill(groups[firstTriangle], firstVertex, firstVertex + vertices);
-  return out;
-}

@@ -1,7 +1,7 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { createDeformer } from '../character/index.ts';
-import { skinThrough, wearsClothes } from './index.ts';
+import { drawnFigure, skinThrough, wearsClothes } from './index.ts';
 
 /** A tube of cloth around a tube of skin, axes along Y, the skin's closed at its ends; `skin` metres thick where the cloth is 5 cm. */
 function sleeve(skin: (y: number) => number, cloth = 'Jacket_Cloth'): Document {
@@ -43,7 +43,7 @@ function sleeve(skin: (y: number) => number, cloth = 'Jacket_Cloth'): Document {
 }
 const through = (document: Document) => {
   const deformer = createDeformer(document);
-  return skinThrough(deformer, deformer.evaluate(new Float32Array(deformer.vertices * 3)));
+  return skinThrough(drawnFigure(deformer), deformer.evaluate(new Float32Array(deformer.vertices * 3)));
 };
 
 describe('skinThrough', () => {
@@ -60,7 +60,7 @@ describe('skinThrough', () => {
     expect(through(sleeve(() => 0.09))).toBeLessThan(100);
   });
   it('is asked only of figures that wear something', () => {
-    expect(wearsClothes(createDeformer(sleeve(() => 0.04)))).toBe(true);
-    expect(wearsClothes(createDeformer(sleeve(() => 0.04, 'Skin_Arm')))).toBe(true);
+    expect(wearsClothes(drawnFigure(createDeformer(sleeve(() => 0.04))))).toBe(true);
+    expect(wearsClothes(drawnFigure(createDeformer(sleeve(() => 0.04, 'Skin_Arm'))))).toBe(true);
   });
 });

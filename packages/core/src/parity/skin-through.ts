@@ -1,5 +1,5 @@
-import type { Deformer } from '../character/index.ts';
 import { DepthBuffer } from '../geometry/index.ts';
+import type { DrawnFigure } from './drawn.ts';
 
 /** Directions, each looked along from both ends: 24 views. They find a flat patch within 11 % of its area, whichever way it faces (4 % RMS). */
 const DIRECTIONS = 12;
@@ -16,21 +16,21 @@ const BODY = 0,
 const CLOTHES = new Set(['garment', 'footwear']);
 
 /** Whether a figure has skin under clothes at all. */
-export const wearsClothes = ({ ranges }: Deformer): boolean =>
-  ranges.some(({ part }) => part.role === 'body') && ranges.some(({ part }) => CLOTHES.has(part.role));
+export const wearsClothes = ({ parts }: DrawnFigure): boolean =>
+  parts.some(({ role }) => role === 'body') && parts.some(({ role }) => CLOTHES.has(role));
 
 /**
  * Skin of the body that shows in front of the cloth which should cover it, square centimetres. In each of 24 parallel
  * views a pixel counts where body is what is seen and cloth lies up to 2 cm behind it; a patch of area A is seen on
  * A/4 of the average view (Cauchy's mean projected area, one side).
- * @param positions of the deformer's vertices, metres
+ * @param positions of the figure's vertices, metres
  */
-export function skinThrough({ ranges, indices }: Deformer, positions: Float32Array): number {
+export function skinThrough({ parts, indices }: DrawnFigure, positions: Float32Array): number {
   const views = new DepthBuffer(SIZE, indices, positions.length / 3, { layers: 3 }),
     shows = [new Uint32Array(SIZE * (SIZE + 8)), new Uint32Array(SIZE * (SIZE + 8))];
-  const skin = ranges.filter(({ part }) => part.role === 'body'),
-    clothes = ranges.filter(({ part }) => CLOTHES.has(part.role)),
-    rest = ranges.filter((range) => !skin.includes(range) && !clothes.includes(range));
+  const skin = parts.filter(({ role }) => role === 'body'),
+    clothes = parts.filter(({ role }) => CLOTHES.has(role)),
+    rest = parts.filter((part) => !skin.includes(part) && !clothes.includes(part));
   let area = 0;
   for (const direction of hemisphere(DIRECTIONS)) {
     views.lookAlong(direction, positions);

@@ -1,0 +1,66 @@
+import { existsSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { dirname, join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import type { Aside, AsideTasks } from '@dimetra/core';
+
+/** Heap of the second thread: a measurement of a million triangles takes a fifth of it. */
+const LIMITS = { maxOldGenerationSizeMb: 2048 };
+
+export interface AsideQuestion {
+  id: number;
+  task: keyof AsideTasks;
+  given: unknown;
+}
+export type AsideAnswer = { id: number; answer: unknown } | { id: number; error: string };
+
+/**
+ * A second thread for one measurement, from the program beside this one's; null where there is no second core, or
+ * where the program isn't built (tests of single functions).
+ */
+export function startAside(file = join(dirname(process.argv[1] ?? ''), 'aside.js')): Aside | null {
+  return availableParallelism() > 1 && existsSync(file) ? new AsideThread(file) : null;
+}
+
+class AsideThread implements Aside {
+  private readonly worker: Worker;
+  private readonly open = new Map<number, { resolve(answer: never): void; reject(error: Error): void }>();
+  private asked = 0;
+  private failed: Error | null = null;
+
+  constructor(file: string) {
+    this.worker = new Worker(file, { resourceLimits: LIMITS });
+    this.worker.on('message', (said: AsideAnswer) => {
+      const waiting = this.open.get(said.id);
+      this.open.delete(said.id);
+      if ('error' in said) waiting?.reject(new Error(said.error));
+      else waiting?.resolve(said.answer as never);
+    });
+    this.worker.on('error', (error) => this.end(error));
+    this.worker.on('exit', () => this.end(new Error('the second thread of the measurement ended')));
+  }
+
+  ask<K extends keyof AsideTasks>(task: K, given: AsideTasks[K]['given']): Promise<AsideTasks[K]['answer']> {
+    const answer = new Promise<AsideTasks[K]['answer']>((resolve, reject) => {
+      if (this.failed) return reject(this.failed);
+      const id = this.asked++;
+      this.open.set(id, { resolve, reject });
+      this.worker.postMessage({ id, task, given } satisfies AsideQuestion);
+    });
+    // Whoever doesn't wait for an answer hears of what went wrong with the next one.
+    answer.catch(() => {});
+    return answer;
+  }
+
+  async close(): Promise<void> {
+    this.failed ??= new Error('the measurement is over');
+    this.open.clear();
+    await this.worker.terminate();
+  }
+
+  private end(error: Error): void {
+    this.failed ??= error;
+    for (const { reject } of this.open.values()) reject(this.failed);
+    this.open.clear();
+  }
+}
