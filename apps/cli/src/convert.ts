@@ -8,6 +8,7 @@ import {
   verdictSentence,
   type ReadResult,
   type Recipe,
+  type Source,
   type Target,
 } from '@dimetra/core';
 import { peakMemory, sha256, writeOutput } from '@dimetra/platform';
@@ -33,25 +34,52 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
       ).map((name) => join(values.out as string, name));
   const outputs = [];
   let blocked = false;
-  for (const [i, read] of characters.entries()) {
-    const { output, text, blocking } = await convertOne(read, target, recipe, folders[i]);
+  const names = characters.map((read) => read.name);
+  for (let taken = takeFirst(characters), i = 0; taken; taken = takeFirst(characters), i++) {
+    const { output, text, blocking } = await convertOne(taken.about, taken.source, target, recipe, folders[i]);
     blocked ||= blocking;
     outputs.push(output);
     if (!values.json) process.stdout.write(text);
   }
   if (values.json)
     process.stdout.write(
-      `${JSON.stringify(alone ? outputs[0] : { schema: 1, characters: outputs.map((output, i) => ({ name: characters[i].name, folder: basename(folders[i]), ...output })), failed })}\n`,
+      `${JSON.stringify(alone ? outputs[0] : { schema: 1, characters: outputs.map((output, i) => ({ name: names[i], folder: basename(folders[i]), ...output })), failed })}\n`,
     );
   for (const { path, message } of failed) process.stderr.write(`${path}: ${message}\n`);
   return failed.length ? 3 : blocked ? 4 : 0;
 }
 
-async function convertOne(read: ReadResult, target: Target, recipe: Recipe, out: string) {
+/** The first of a list, taken off it: so its document can go as soon as nothing needs it any more. */
+function takeFirst(characters: ReadResult[]): { about: Omit<ReadResult, 'document'>; source: Source } | null {
+  const first = characters.shift();
+  if (!first) return null;
+  const { document, ...about } = first;
+  let held: ReadResult['document'] | null = document;
+  return {
+    about,
+    source: {
+      async document() {
+        if (!held) throw new Error('the character was let go of');
+        return held;
+      },
+      release() {
+        held = null;
+      },
+    },
+  };
+}
+
+async function convertOne(
+  read: Omit<ReadResult, 'document'>,
+  source: Source,
+  target: Target,
+  recipe: Recipe,
+  out: string,
+) {
   const started = performance.now();
   const done = await convert({
     name: read.name,
-    source: { document: async () => read.document },
+    source,
     target,
     recipe,
     created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),

@@ -5,7 +5,7 @@ import { Worker } from 'node:worker_threads';
 import type { Aside, AsideTasks } from '@dimetra/core';
 
 /** Heap of the second thread: a measurement of a million triangles takes a fifth of it. */
-const LIMITS = { maxOldGenerationSizeMb: 2048 };
+const LIMITS = { maxOldGenerationSizeMb: 2048, maxYoungGenerationSizeMb: 8 };
 
 export interface AsideQuestion {
   id: number;
@@ -18,8 +18,11 @@ export type AsideAnswer = { id: number; answer: unknown } | { id: number; error:
  * A second thread for one measurement, from the program beside this one's; null where there is no second core, or
  * where the program isn't built (tests of single functions).
  */
-export function startAside(file = join(dirname(process.argv[1] ?? ''), 'aside.js')): Aside | null {
-  return availableParallelism() > 1 && existsSync(file) ? new AsideThread(file) : null;
+export function startAside(
+  file = join(dirname(process.argv[1] ?? ''), 'aside.js'),
+  cores = availableParallelism(),
+): Aside | null {
+  return cores > 1 && existsSync(file) ? new AsideThread(file) : null;
 }
 
 class AsideThread implements Aside {
@@ -51,6 +54,8 @@ class AsideThread implements Aside {
     answer.catch(() => {});
     return answer;
   }
+
+  shared = (length: number): Float32Array<SharedArrayBuffer> => new Float32Array(new SharedArrayBuffer(length * 4));
 
   async close(): Promise<void> {
     this.failed ??= new Error('the measurement is over');

@@ -63,7 +63,13 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     };
     const done = await convert({
       name: job.character.name,
-      source: { manifest: source, document: () => (opened ??= openManifest(source)) },
+      source: {
+        manifest: source,
+        document: () => (opened ??= openManifest(source)),
+        release() {
+          opened = null;
+        },
+      },
       target: job.run.target,
       recipe: job.run.recipe,
       created: job.run.createdAt.toISOString().slice(0, 10),

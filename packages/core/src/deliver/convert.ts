@@ -177,14 +177,14 @@ const rolesOf = (document: Document): Record<string, string> => {
   return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
 };
 
-async function conclude(
+/** The result of the steps, the caller's own, against the source. */
+async function measured(
   options: ConvertOptions,
   run: RecipeRun,
-): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
-  const { context, target, name } = options;
-  const sourceDocument = await options.source.document();
-  // Nobody else asks for it: it is finished in place once it has been measured.
-  const document = await run.document();
+  document: Document,
+): Promise<{ parity: Parity; source: CharacterSummary; seconds: number }> {
+  const { context, target, name } = options,
+    sourceDocument = await options.source.document();
   // Where nothing came before the standing up, it has looked at the source already.
   const [first] = run.steps,
     stance =
@@ -206,7 +206,20 @@ async function conclude(
     progress: measuring.progress,
     signal: context.signal,
   });
-  let measuringSeconds = (performance.now() - started) / 1000;
+  return { parity, source, seconds: (performance.now() - started) / 1000 };
+}
+
+async function conclude(
+  options: ConvertOptions,
+  run: RecipeRun,
+): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
+  const { context, target, name } = options;
+  // Nobody else asks for it: it is finished in place once it has been measured.
+  const document = await run.document(),
+    { parity, source, seconds } = await measured(options, run, document);
+  // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
+  options.source.release?.();
+  let measuringSeconds = seconds;
   const origin = readDossier(document).origin,
     declaredRoles = rolesOf(document);
   const delivery = await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));

@@ -23,6 +23,8 @@ type TaskName = keyof AsideTasks;
 /** A second thread that measures along. */
 export interface Aside {
   ask<K extends TaskName>(task: K, given: AsideTasks[K]['given']): Promise<AsideTasks[K]['answer']>;
+  /** Numbers that both threads see: given to the other, they are not copied. */
+  shared(length: number): Float32Array;
   /** Ends it, whatever it is at. */
   close(): Promise<void>;
 }
@@ -48,7 +50,7 @@ export function asideWork(): <K extends TaskName>(task: K, given: AsideTasks[K][
       return null;
     },
     covered: (name) => coveredTriangles(side(name).figure, side(name).shapes),
-    skin: (name) => side(name).shapes.map((shape) => skinThrough(side(name).figure, shape)),
+    skin: (name) => skinThrough(side(name).figure, side(name).shapes),
     stand({ source, result, samples, seed }) {
       pair = PosedPair.of(atRest('source', source), atRest('result', result), samples, seed);
       return null;

@@ -91,7 +91,7 @@ async function measure(
     colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
-  const shown = showing(pair, still || bending !== pair),
+  const shown = showing(pair, still || bending !== pair, aside?.shared),
     [aRest] = shown.shapes.source,
     [bRest] = shown.shapes.result;
   const looks = new Looks(pair, shown, aside, { skin: bending === pair }),

@@ -48,7 +48,7 @@ export class Looks {
     const { source, result } = this.pair,
       { names, shapes } = this.shown;
     const rounded = (cm2: number) => Math.round(cm2 * 10) / 10,
-      here = ({ figure }: Side, all: readonly Float32Array[]) => all.map((shape) => skinThrough(figure, shape));
+      here = ({ figure }: Side, all: readonly Float32Array[]) => skinThrough(figure, all);
     const [a, b] = (await this.skin) ?? [here(source, shapes.source), here(result, shapes.result)];
     return names.map((pose, i) => ({ pose, sourceCm2: rounded(a[i]), resultCm2: rounded(b[i]) }));
   }

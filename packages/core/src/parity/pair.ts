@@ -44,8 +44,11 @@ export function pairUp(source: Document, result: Document): Pair {
 }
 
 /** Positions of a side at rest, or in a pose. */
-export const shapeOf = ({ deformer, roles }: Side, pose?: Pose): Float32Array =>
-  deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
+export const shapeOf = (
+  { deformer, roles }: Side,
+  pose?: Pose,
+  out: Float32Array = new Float32Array(deformer.vertices * 3),
+): Float32Array => deformer.evaluate(out, {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
 
 /** A side's surface, whose parts are measured against their like. */
 export const measuredSurface = (
@@ -67,17 +70,25 @@ export interface Showing {
   shapes: { source: Float32Array[]; result: Float32Array[] };
 }
 
-/** @param still two figures that nothing poses are only looked at as they stand */
-export function showing({ source, result }: Pair, still = false): Showing {
+/**
+ * @param still two figures that nothing poses are only looked at as they stand
+ * @param room makes the arrays that shapes are written to
+ */
+export function showing(
+  { source, result }: Pair,
+  still = false,
+  room: (length: number) => Float32Array = (length) => new Float32Array(length),
+): Showing {
   const poses = still
       ? []
       : RANGE_OF_MOTION.filter(
           (pose) => SHOWING.includes(pose.name) && pose.turns.some((turn) => source.roles.has(turn.role)),
         ),
-    all = [undefined, ...poses];
+    all = [undefined, ...poses],
+    shapesOf = (side: Side) => all.map((pose) => shapeOf(side, pose, room(side.deformer.vertices * 3)));
   return {
     names: ['at rest', ...poses.map((pose) => pose.name)],
-    shapes: { source: all.map((pose) => shapeOf(source, pose)), result: all.map((pose) => shapeOf(result, pose)) },
+    shapes: { source: shapesOf(source), result: shapesOf(result) },
   };
 }
 

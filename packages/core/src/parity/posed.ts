@@ -5,6 +5,12 @@ import { type Pair, shapeOf, showing, type Side, sortOut } from './pair.ts';
 import { type Posed, PosedPair, type SurfaceAtRest } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
 
+/** Both figures in a pose. */
+interface Shapes {
+  source: Float32Array;
+  result: Float32Array;
+}
+
 /** Poses that wait for the other thread: it never runs dry, and their shapes don't pile up. */
 const AHEAD = 2;
 
@@ -29,7 +35,7 @@ export interface Posing {
 
 /** @param samples on each surface */
 export async function readyToPose(pair: Pair, samples: number, seed: number, aside: Aside | null): Promise<Posing> {
-  const shown = showing(pair),
+  const shown = showing(pair, false, aside?.shared),
     looks = new Looks(pair, shown, aside, { skin: true }),
     hidden = await looks.covered();
   const source = atRest(pair.source, pair, shown.shapes.source[0], hidden.source),
@@ -50,8 +56,9 @@ export class PoseRows {
   private readonly poses: readonly Pose[];
   private readonly rows: ParityRow[] = [];
   private readonly asked: Promise<void>[] = [];
+  private readonly free: Shapes[];
+  private readonly own: Shapes;
   private next = 0;
-  private waiting = 0;
 
   constructor(
     private readonly posing: Posing,
@@ -60,18 +67,25 @@ export class PoseRows {
     seed: number,
   ) {
     this.poses = posesOf(posing.pair);
-    const { figure: _a, positions: _p, ...source } = posing.source,
-      { figure: _b, positions: _q, ...result } = posing.result;
+    const { figure: a, positions: _p, ...source } = posing.source,
+      { figure: b, positions: _q, ...result } = posing.result,
+      room = (make: (length: number) => Float32Array): Shapes => ({
+        source: make(a.vertices * 3),
+        result: make(b.vertices * 3),
+      });
+    this.own = room((length) => new Float32Array(length));
+    this.free = aside && this.poses.length ? Array.from({ length: AHEAD }, () => room(aside.shared)) : [];
     if (this.poses.length) void aside?.ask('stand', { source, result, samples, seed });
   }
 
   /** Gives the other thread as much as it should have waiting. */
   feed(): void {
-    for (const { aside } = this; aside && this.waiting < AHEAD && this.next < this.poses.length; ) {
-      const i = this.next++;
-      this.waiting++;
-      const done = aside.ask('pose', this.shapes(i)).then((posed) => {
-        this.waiting--;
+    const { aside, free } = this;
+    while (aside && free.length && this.next < this.poses.length) {
+      const i = this.next++,
+        shapes = this.pose(i, free.pop() as Shapes);
+      const done = aside.ask('pose', shapes).then((posed) => {
+        free.push(shapes);
         this.take(i, posed);
       });
       // What goes wrong is heard when all are waited for.
@@ -84,7 +98,7 @@ export class PoseRows {
   async all(before: (pose: Pose, i: number) => void): Promise<ParityRow[]> {
     for (this.feed(); this.next < this.poses.length; this.feed()) {
       const i = this.next++,
-        { source, result } = this.shapes(i);
+        { source, result } = this.pose(i, this.own);
       before(this.poses[i], i);
       this.take(i, this.posing.posed().at(source, result));
       if (this.aside) await breath();
@@ -93,9 +107,11 @@ export class PoseRows {
     return this.rows;
   }
 
-  private shapes(i: number): { source: Float32Array; result: Float32Array } {
+  private pose(i: number, into: Shapes): Shapes {
     const { pair } = this.posing;
-    return { source: shapeOf(pair.source, this.poses[i]), result: shapeOf(pair.result, this.poses[i]) };
+    shapeOf(pair.source, this.poses[i], into.source);
+    shapeOf(pair.result, this.poses[i], into.result);
+    return into;
   }
 
   private take(i: number, { distance, vertex }: Posed): void {

@@ -43,7 +43,7 @@ function sleeve(skin: (y: number) => number, cloth = 'Jacket_Cloth'): Document {
 }
 const through = (document: Document) => {
   const deformer = createDeformer(document);
-  return skinThrough(drawnFigure(deformer), deformer.evaluate(new Float32Array(deformer.vertices * 3)));
+  return skinThrough(drawnFigure(deformer), [deformer.evaluate(new Float32Array(deformer.vertices * 3))])[0];
 };
 
 describe('skinThrough', () => {

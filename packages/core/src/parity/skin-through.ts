@@ -20,14 +20,19 @@ export const wearsClothes = ({ parts }: DrawnFigure): boolean =>
   parts.some(({ role }) => role === 'body') && parts.some(({ role }) => CLOTHES.has(role));
 
 /**
- * Skin of the body that shows in front of the cloth which should cover it, square centimetres. In each of 24 parallel
- * views a pixel counts where body is what is seen and cloth lies up to 2 cm behind it; a patch of area A is seen on
- * A/4 of the average view (Cauchy's mean projected area, one side).
- * @param positions of the figure's vertices, metres
+ * Skin of the body that shows in front of the cloth which should cover it, square centimetres, in each shape. In each of
+ * 24 parallel views a pixel counts where body is what is seen and cloth lies up to 2 cm behind it; a patch of area A is
+ * seen on A/4 of the average view (Cauchy's mean projected area, one side).
+ * @param shapes positions of the figure's vertices, metres
  */
-export function skinThrough({ parts, indices }: DrawnFigure, positions: Float32Array): number {
-  const views = new DepthBuffer(SIZE, indices, positions.length / 3, { layers: 3 }),
-    shows = [new Uint32Array(SIZE * (SIZE + 8)), new Uint32Array(SIZE * (SIZE + 8))];
+export function skinThrough(figure: DrawnFigure, shapes: readonly Float32Array[]): number[] {
+  // One buffer for all: its memory is given back late.
+  const views = new DepthBuffer(SIZE, figure.indices, figure.vertices, { layers: 3 });
+  return shapes.map((positions) => skinIn(figure, positions, views));
+}
+
+function skinIn({ parts }: DrawnFigure, positions: Float32Array, views: DepthBuffer): number {
+  const shows = [new Uint32Array(SIZE * (SIZE + 8)), new Uint32Array(SIZE * (SIZE + 8))];
   const skin = parts.filter(({ role }) => role === 'body'),
     clothes = parts.filter(({ role }) => CLOTHES.has(role)),
     rest = parts.filter((part) => !skin.includes(part) && !clothes.includes(part));

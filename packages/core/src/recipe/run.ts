@@ -44,6 +44,8 @@ export interface Source {
   /** What it is called in a store; not asked for without one. */
   manifest?: GLTF.IGLTF;
   document(): Promise<Document>;
+  /** It isn't asked for again: whoever holds it may let it go. */
+  release?(): void;
 }
 
 export interface RecipeRun {
