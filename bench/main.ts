@@ -19,7 +19,7 @@ import {
   type KeptStep,
   type StepStore,
 } from '@dimetra/core';
-import { encodePixels, sha256, sharpCodec, startAside } from '@dimetra/platform';
+import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { makePerson } from '@dimetra/cast';
 import { benchConversions } from './conversions.ts';
 import { median, timed } from './timing.ts';
@@ -108,7 +108,7 @@ const store: StepStore = {
     return new Map(hashes.map((hash) => [hash, pieces.get(hash) as Uint8Array]));
   },
 };
-const context = { images: sharpCodec, hash: sha256, aside: startAside, progress() {}, log() {} };
+const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
 const run = (recipe = defaultRecipe()) =>
   convert({
     name: 'Bench',

@@ -12,7 +12,7 @@ import {
   type StepContext,
   type Target,
 } from '@dimetra/core';
-import { sharpCodec } from '@dimetra/platform';
+import { sharpCodec, startAside } from '@dimetra/platform';
 import { MeshoptSimplifier } from 'meshoptimizer';
 import { bareMeasuring } from './measuring.ts';
 import { median, timed } from './timing.ts';
@@ -45,6 +45,7 @@ export async function benchWhole({ bytes, document, target, context, bare, clear
       created: '2026-01-01',
       context,
       eyes: look,
+      aside: startAside,
     });
     return {
       steps,

@@ -1,4 +1,5 @@
 import { compareCharacters, standAsFound } from '@dimetra/core';
+import { startAside } from '@dimetra/platform';
 import { createContext, openCharacter } from './session.ts';
 import type { Parsed } from './main.ts';
 import { UsageError } from './usage.ts';
@@ -15,7 +16,7 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   const parity = await compareCharacters(a.document, b.document, {
     samples,
     images: context.images,
-    aside: context.aside,
+    aside: startAside,
     progress: context.progress,
   });
   if (values.json) {

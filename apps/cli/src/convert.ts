@@ -11,7 +11,7 @@ import {
   type Source,
   type Target,
 } from '@dimetra/core';
-import { peakMemory, sha256, writeOutput } from '@dimetra/platform';
+import { peakMemory, sha256, startAside, writeOutput } from '@dimetra/platform';
 import { findTarget, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './main.ts';
@@ -84,6 +84,7 @@ async function convertOne(
     recipe,
     created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),
     context: createContext(),
+    aside: startAside,
     eyes: look,
   });
   // Without a store everything is made here and now.

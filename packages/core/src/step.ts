@@ -1,7 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import type * as v from 'valibot';
 import type { Finding, StopSignal } from './problem.ts';
-import type { StartAside } from './parity/aside.ts';
 import type { Target } from './targets/index.ts';
 import type { ImageCodec } from './textures/codec.ts';
 
@@ -20,8 +19,6 @@ export interface StepContext {
   images: ImageCodec;
   /** Another character, by the name that a setting gives it: a revision in the application, a path on the command line. */
   character?(name: string): Promise<{ document: Document; name: string }>;
-  /** A second thread to measure along, where a core is free. */
-  aside?: StartAside;
   /** SHA-256 as lower-case hex. */
   hash(bytes: Uint8Array): string;
 }

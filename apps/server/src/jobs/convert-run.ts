@@ -75,9 +75,9 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       created: job.run.createdAt.toISOString().slice(0, 10),
       store,
       eyes: look,
+      aside: startAside,
       context: {
         images: sharpCodec,
-        aside: startAside,
         hash: sha256,
         signal,
         log: () => {},

@@ -4,7 +4,7 @@ import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/i
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance, stanceFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
-import { compareCharacters, type Parity } from '../parity/index.ts';
+import { compareCharacters, type Parity, type StartAside } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import {
   runRecipe,
@@ -51,6 +51,8 @@ export interface ConvertOptions extends RunOptions {
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
   created: string;
   samples?: number;
+  /** A second thread to measure along, where a core is free. */
+  aside?: StartAside;
   /** Looks at the delivered bytes. */
   eyes: SecondEyes;
   /** Hears of a new result once the last step is done, before it is measured and packed; only where there is a store that it stands in. */
@@ -202,7 +204,7 @@ async function measured(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
-    aside: context.aside,
+    aside: options.aside,
     progress: measuring.progress,
     signal: context.signal,
   });

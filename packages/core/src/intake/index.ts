@@ -6,6 +6,7 @@ export * from './leave-out-step.ts';
 export * from './stance.ts';
 export * from './stand-up.ts';
 export * from './stand-step.ts';
+export * from './stand-as-found.ts';
 export * from './groups.ts';
 export * from './reference-slots.ts';
 export * from './assemble.ts';

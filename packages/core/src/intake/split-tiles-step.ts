@@ -1,7 +1,7 @@
 import type { Document, Material, Primitive, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { copyPrimitive, listParts, readDossier, trianglesOf, updateDossier, type Part } from '../character/index.ts';
-import { keepVertices } from '../reduce/simplify.ts';
+import { keepVertices } from '../character/keep-vertices.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import { imageName } from '../textures/naming.ts';

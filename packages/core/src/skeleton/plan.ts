@@ -9,18 +9,9 @@ import {
   type HumanoidRole,
   type Skeleton,
 } from '../character/index.ts';
+import type { SkeletonRule } from '../targets/index.ts';
 import { GIVE_UP } from './groups.ts';
 import { jointRoles, type RoleFound } from './roles.ts';
-
-/** What a delivery target says about joints. */
-export interface SkeletonRule {
-  /** `all`: every joint; `humanoid`: the humanoid bones; `body`: those without fingers, toes and face. */
-  keep: 'all' | 'humanoid' | 'body';
-  /** Name by role; a role without one keeps the joint's own name. */
-  names: Partial<Record<string, string>>;
-  /** Most joints, or none. */
-  maxJoints?: number;
-}
 
 export interface JointPlan {
   joint: number;

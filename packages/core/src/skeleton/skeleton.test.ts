@@ -1,3 +1,4 @@
+import type { SkeletonRule } from '../targets/index.ts';
 import { describe, expect, it } from 'vitest';
 import {
   createDeformer,
@@ -19,7 +20,6 @@ import {
   remapSkeleton,
   roleIndex,
   rolesByShape,
-  type SkeletonRule,
 } from './index.ts';
 
 const HABITS: Record<string, (role: HumanoidRole) => string> = {

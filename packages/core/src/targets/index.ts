@@ -1,5 +1,6 @@
 export * from './schema.ts';
 export * from './shipped.ts';
+export * from './skeleton-rule.ts';
 export * from './figure.ts';
 export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';

@@ -1,5 +1,3 @@
-import { HUMANOID_ROLES } from '../character/index.ts';
-import type { SkeletonRule } from '../skeleton/index.ts';
 import { parseTarget, type Target, type TargetInput } from './schema.ts';
 
 const FORMATS: TargetInput['textures']['formats'] = ['image/png', 'image/jpeg'];
@@ -117,18 +115,3 @@ const SHIPPED: TargetInput[] = [
 ];
 
 export const SHIPPED_TARGETS: readonly Target[] = SHIPPED.map((target) => parseTarget(target));
-
-/** Joint name by humanoid role as the target wants it. */
-export function targetJointNames(target: Target): Record<string, string> {
-  const { names } = target.joints;
-  if (names === 'source') return {};
-  if (names === 'roles') return Object.fromEntries(HUMANOID_ROLES.map((role) => [role, role]));
-  return names;
-}
-
-/** What a target asks of a skeleton; one that ends in the mesh keeps its joints until then. */
-export const skeletonRule = (target: Target): SkeletonRule => ({
-  keep: target.joints.keep === 'none' ? 'all' : target.joints.keep,
-  names: targetJointNames(target),
-  maxJoints: target.joints.max,
-});

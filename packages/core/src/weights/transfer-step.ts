@@ -12,7 +12,7 @@ import {
   type Skeleton,
 } from '../character/index.ts';
 import { copyDocument } from '../formats/index.ts';
-import { standAsFound } from '../intake/stand-step.ts';
+import { standAsFound } from '../intake/stand-as-found.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import { matchFigure, spanOf } from '../skeleton/match-figure.ts';
