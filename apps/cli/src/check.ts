@@ -3,7 +3,7 @@ import { look } from '@dimetra/eyes';
 import { readInput, unpackImage } from '@dimetra/platform';
 import { basename } from 'node:path';
 import { findTarget } from './find-target.ts';
-import type { Parsed } from './main.ts';
+import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 /** Judges a delivery, ours or another's, by the rules of a target and the second pair of eyes. */

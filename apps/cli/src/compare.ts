@@ -1,7 +1,7 @@
 import { compareCharacters, standAsFound } from '@dimetra/core';
 import { startAside } from '@dimetra/platform';
 import { createContext, openCharacter } from './session.ts';
-import type { Parsed } from './main.ts';
+import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 export async function compareCommand({ positionals, values }: Parsed): Promise<number> {

@@ -14,7 +14,7 @@ import {
 import { peakMemory, sha256, startAside, writeOutput } from '@dimetra/platform';
 import { findTarget, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
-import type { Parsed } from './main.ts';
+import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 export async function convertCommand({ positionals, values }: Parsed): Promise<number> {

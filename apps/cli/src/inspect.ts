@@ -1,5 +1,5 @@
 import { describe, openCharacters } from './session.ts';
-import type { Parsed } from './main.ts';
+import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 export async function inspectCommand({ positionals, values }: Parsed): Promise<number> {

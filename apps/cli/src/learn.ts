@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { learnFigure, repairBinds, findBrokenBinds, standAsFound } from '@dimetra/core';
-import type { Parsed } from './main.ts';
+import type { Parsed } from './arguments.ts';
 import { openCharacter } from './session.ts';
 import { UsageError } from './usage.ts';
 

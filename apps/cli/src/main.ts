@@ -1,5 +1,5 @@
-import { parseArgs } from 'node:util';
 import { ProblemError } from '@dimetra/core';
+import { parse } from './arguments.ts';
 import { checkCommand } from './check.ts';
 import { compareCommand } from './compare.ts';
 import { convertCommand } from './convert.ts';
@@ -39,27 +39,6 @@ async function main(argv: string[]): Promise<number> {
     return 5;
   }
 }
-
-function parse(args: string[]) {
-  try {
-    return parseArgs({
-      args,
-      allowPositionals: true,
-      options: {
-        target: { type: 'string' },
-        recipe: { type: 'string' },
-        out: { type: 'string' },
-        json: { type: 'boolean' },
-        samples: { type: 'string' },
-        title: { type: 'string' },
-        id: { type: 'string' },
-      },
-    });
-  } catch (error) {
-    throw new UsageError((error as Error).message);
-  }
-}
-export type Parsed = ReturnType<typeof parse>;
 
 // Exit once standard output has been taken, or a pipe loses its end.
 main(process.argv.slice(2)).then((code) => {

@@ -3,7 +3,7 @@ import { useMantineColorScheme } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { Outlet, useNavigate } from 'react-router';
 import { useCharactersQuery, useTargetsQuery } from './api/api.ts';
-import { followEvents } from './api/events.ts';
+import { followEvents } from './store/events.ts';
 import { Header } from './header/Header.tsx';
 import { ShortcutsHelp } from './header/ShortcutsHelp.tsx';
 import { STATION_NAMES } from './line/stations.ts';

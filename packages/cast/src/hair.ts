@@ -2,7 +2,7 @@ import { fromHead } from './body/joints.ts';
 import { seededRandom } from '@dimetra/core';
 import { baseSurface } from './head/surface.ts';
 import type { Head } from './head/build.ts';
-import type { HairStyle } from './people.ts';
+import type { HairStyle } from './looks.ts';
 
 export interface Cards {
   positions: number[];

@@ -1,10 +1,9 @@
 import { AVERAGE_BODY, type Physique } from './body/anatomy.ts';
 import type { Traits } from './head/traits.ts';
-import type { SkinTone } from './paint/skin.ts';
+import type { HairStyle, SkinTone } from './looks.ts';
 import type { GarmentName } from './body/wardrobe.ts';
 
 export type PersonId = 'harbour-pilot' | 'deckhand' | 'rescue-swimmer' | 'port-signaller' | 'crane-operator';
-export type HairStyle = 'cropped' | 'tied' | 'curly';
 
 /** One made-up person of Vell Sund: what the generator needs to tell them from the others. */
 export interface Person {

@@ -5,7 +5,7 @@ import { createDeformer, listMorphNames, listParts } from './character/index.ts'
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
 import { createGltfIO, openArchive, packDocument, piecesOf, readCharacter, writeArchive } from './formats/index.ts';
-import { measureStance, standUp } from './intake/index.ts';
+import { measureStance, standUp } from './rig/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
 import { defaultRecipe, parseRecipe } from './recipe/index.ts';

@@ -16,7 +16,8 @@ import { morphComponents, reduceStep, shareBudget, simplifyParts, weightAttribut
 import { SHIPPED_TARGETS } from './targets/index.ts';
 import { testContext } from './testing/context.ts';
 import { stickFigure } from './testing/stick-figure.ts';
-import { planTextures, operationsOf, applyTexturePlan, textureState } from './textures/index.ts';
+import { planTextures, applyTexturePlan } from './textures/index.ts';
+import { operationsOf, textureState } from './pixels/index.ts';
 import { limitInfluences } from './weights/index.ts';
 import { Document } from '@gltf-transform/core';
 

@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import type * as v from 'valibot';
 import type { Finding, StopSignal } from './problem.ts';
 import type { Target } from './targets/index.ts';
-import type { ImageCodec } from './textures/codec.ts';
+import type { ImageCodec } from './pixels/index.ts';
 
 /** A number that a step changed: source beside result. */
 export interface Measure {

@@ -1,6 +1,6 @@
 import { lazy, Suspense, type ComponentType } from 'react';
 import type { Station } from '@dimetra/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { CheckBench } from './CheckBench.tsx';
 import { DeliverBench } from './DeliverBench.tsx';
 import { IntakeBench } from './IntakeBench.tsx';

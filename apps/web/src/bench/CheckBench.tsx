@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 import { count, millimetres } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';

@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { Link } from 'react-router';
 import { verdictOf, verdictSentence } from '@dimetra/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 import { ago, megabytes } from '../shared/format.ts';
 

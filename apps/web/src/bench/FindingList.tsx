@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
 import { STEPS, type Finding } from '@dimetra/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { FindingCard } from './FindingCard.tsx';
 
 const RANK = { error: 0, warning: 1, info: 2 } as const;

@@ -1,7 +1,7 @@
 import { Button, Checkbox, NativeSelect, NumberInput, TextInput } from '@mantine/core';
 import { groupPieces, UP_AXES } from '@dimetra/core';
 import { useMemo, useState } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { count, megabytes } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';

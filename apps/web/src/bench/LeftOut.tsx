@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { stageThings } from '@dimetra/core';
 import { useMemo } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';

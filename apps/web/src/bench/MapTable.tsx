@@ -10,8 +10,8 @@ import {
 } from '@dimetra/core';
 import { Fragment, useMemo, useState } from 'react';
 import { api, sentenceOf, useGoBackMutation } from '../api/api.ts';
-import { sendFiles } from '../cast/upload.ts';
-import { useDesk } from '../desk/context.ts';
+import { sendFiles } from '../api/upload.ts';
+import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 
 const ALWAYS: readonly NamedChannel[] = ['baseColor', 'normal', 'roughness', 'occlusion'];

@@ -1,7 +1,7 @@
 import { Button, NativeSelect } from '@mantine/core';
 import type { SlotChoice } from '@dimetra/core';
 import { useCharactersQuery } from '../api/api.ts';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import type { RegionHit } from '../figure/regions.ts';
 import { count } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';

@@ -1,7 +1,7 @@
 import { Button, NativeSelect, NumberInput, Switch } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { alphaWord } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';

@@ -1,7 +1,7 @@
 import { Button, Slider, TextInput } from '@mantine/core';
 import { morphCosts } from '@dimetra/core';
 import { useMemo, useState } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { count, megabytes, millimetres } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { morphDialled, morphsReset } from '../store/view-slice.ts';

@@ -2,7 +2,7 @@ import { Button, FileButton } from '@mantine/core';
 import { readCharacter, RANGE_SECONDS, SAMPLE_MOTIONS, sampleMotions, standAsFound } from '@dimetra/core';
 import { IconPlayerPause, IconPlayerPlay } from '@tabler/icons-react';
 import { useState } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { clipChosen, playSwitched, RANGE } from '../store/view-slice.ts';
 

@@ -1,4 +1,4 @@
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 
 /** A station without work for this character says so, and why. */

@@ -1,7 +1,7 @@
 import { Button, NumberInput } from '@mantine/core';
 import { ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { count, millimetres } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';

@@ -15,7 +15,7 @@ import {
   type RestPose,
 } from '@dimetra/core';
 import { useMemo } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';

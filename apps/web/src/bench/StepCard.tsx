@@ -1,7 +1,7 @@
 import { Switch } from '@mantine/core';
 import { stepById } from '@dimetra/core';
 import type { ReactNode } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { stepSwitched } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 

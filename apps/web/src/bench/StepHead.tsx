@@ -1,6 +1,6 @@
 import { Switch } from '@mantine/core';
 import type { ReactNode } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { stepSwitched } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 

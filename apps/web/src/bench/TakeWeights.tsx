@@ -1,7 +1,7 @@
 import { MultiSelect, NativeSelect, NumberInput } from '@mantine/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { FindingCard } from './FindingCard.tsx';

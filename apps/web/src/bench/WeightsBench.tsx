@@ -1,5 +1,5 @@
 import { Button, NativeSelect, NumberInput, Switch } from '@mantine/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, posed } from '../store/view-slice.ts';

@@ -14,7 +14,7 @@ import {
 import type { CharacterRow } from '../api/types.ts';
 import { count } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';
-import { type CameIn, arrivalsOfDrop, upload, type Arrival } from './upload.ts';
+import { type CameIn, arrivalsOfDrop, upload, type Arrival } from '../api/upload.ts';
 
 /** All characters of the production, and the place to bring in another. */
 export function CastPage() {

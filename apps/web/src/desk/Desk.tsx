@@ -22,7 +22,7 @@ import { Stage } from '../stage/Stage.tsx';
 import { recipeLoaded, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { figureLeft } from '../store/view-slice.ts';
-import { DeskContext } from './context.ts';
+import { DeskContext } from '../stage/context.ts';
 import { useShortcuts } from './shortcuts.ts';
 import { useFigures } from './figures.ts';
 import type { StageRenderer } from '../stage/renderer.ts';

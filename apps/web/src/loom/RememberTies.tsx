@@ -2,7 +2,7 @@ import { Button } from '@mantine/core';
 import { isHumanoidRole } from '@dimetra/core';
 import { Link } from 'react-router';
 import { sentenceOf, useRememberRolesMutation } from '../api/api.ts';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 
 /** What was tied by hand, kept with the figure that the character's joint names are of: the next one of its kind comes in right. */
 export function RememberTies({

@@ -16,7 +16,7 @@ import {
 import { useMemo, useState } from 'react';
 import { FindingCard } from '../bench/FindingCard.tsx';
 import { StepHead } from '../bench/StepHead.tsx';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { jointPicked } from '../store/view-slice.ts';

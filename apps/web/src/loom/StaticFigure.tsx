@@ -1,7 +1,7 @@
 import { Button } from '@mantine/core';
 import { FindingList } from '../bench/FindingList.tsx';
 import { StepHead } from '../bench/StepHead.tsx';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from '../stage/context.ts';
 
 /** The Skeleton station for a target that asks for no skeleton. */
 export function StaticFigure({ joints }: { joints: number }) {

@@ -1,6 +1,6 @@
 import { Popover } from '@mantine/core';
 import { useState } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from './context.ts';
 import { count } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, type Look } from '../store/view-slice.ts';

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from './context.ts';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';

@@ -1,5 +1,5 @@
 import { Popover, Slider } from '@mantine/core';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from './context.ts';
 import { PictureMenu } from './PictureMenu.tsx';
 import { PlayBar } from './PlayBar.tsx';
 import { PosePicker } from './PosePicker.tsx';

@@ -1,5 +1,5 @@
 import { useCallback } from 'react';
-import { useDesk } from '../desk/context.ts';
+import { useDesk } from './context.ts';
 
 type Names = Record<string, string> | undefined;
 function useNames(): { renamed: Names; merged: Names } {

@@ -5,17 +5,9 @@ import { HEAD_AT } from '../body/joints.ts';
 import { NAILS, nailEnd, nailLength } from '../body/nails.ts';
 import { browLine } from '../head/details.ts';
 import type { Traits } from '../head/traits.ts';
+import type { SkinTone } from '../looks.ts';
 import { fractal, noise } from './noise.ts';
 import type { Texel } from './bake.ts';
-
-export interface SkinTone {
-  base: readonly [number, number, number];
-  lip: readonly [number, number, number];
-  brow: readonly [number, number, number];
-  /** 0 … 1 */
-  stubble: number;
-  freckles: number;
-}
 
 /** Written out for three channels: a map asks for millions. */
 const mix = (a: readonly number[], b: readonly number[], t: number): number[] => [

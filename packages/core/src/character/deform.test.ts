@@ -2,7 +2,7 @@ import { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { quatFromAxis, seededRandom } from '../geometry/index.ts';
-import { poseSkeleton, RANGE_OF_MOTION, jointRoles, roleIndex } from '../skeleton/index.ts';
+import { poseSkeleton, RANGE_OF_MOTION, jointRoles, roleIndex } from '../rig/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { createDeformer, floatsOf, inverseBindsOf, listParts, skeletonOf, trianglesOf } from './index.ts';
 

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { identity, multiply } from '../geometry/matrix.ts';
+import { identity, multiply } from '../geometry/index.ts';
 import { floatsOf, influencesOf, trianglesOf, type Influences } from './arrays.ts';
 import { bendAll, bendVertex } from './bend-vertex.ts';
 import { globalMatrix, inverseBindsOf, skeletonOf, type Skeleton } from './joints.ts';

@@ -12,3 +12,8 @@ export * from './parts.ts';
 export * from './bend-vertex.ts';
 export * from './move-under.ts';
 export * from './copy-primitive.ts';
+export { copyDocument } from './copy-document.ts';
+export * from './seen.ts';
+export * from './write-influences.ts';
+export { keepVertices } from './keep-vertices.ts';
+export { bakePlaces } from './bake-places.ts';

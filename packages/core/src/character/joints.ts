@@ -1,5 +1,5 @@
 import type { Document, Node, Skin } from '@gltf-transform/core';
-import { compose, identity, invertAffine, multiply } from '../geometry/matrix.ts';
+import { compose, identity, invertAffine, multiply } from '../geometry/index.ts';
 
 /** The skeleton of a character: every joint of every skin once, parents before children, with what lies between them. */
 export interface Skeleton {

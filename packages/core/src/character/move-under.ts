@@ -1,5 +1,5 @@
 import { type Document, type Node, Scene } from '@gltf-transform/core';
-import { decompose, invertAffine, multiply } from '../geometry/matrix.ts';
+import { decompose, invertAffine, multiply } from '../geometry/index.ts';
 import { globalMatrix } from './joints.ts';
 
 /** Gives a node another parent without moving it; without one it hangs in the scene itself, since what hangs nowhere isn't shown. */

@@ -1,4 +1,4 @@
-import type { Contents } from '../intake/index.ts';
+import type { Contents } from '../inspect/index.ts';
 
 /** What a figure is made of, a line a thing, so that two lists of it can be laid side by side. */
 function linesOf({ parts, joints, materials, textures, morphTargets, clips }: Contents): string[] {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { look, type Seen } from '@dimetra/eyes';
 import { finishDocument } from '../deliver/index.ts';
 import { readCharacter, writeGlb } from '../formats/index.ts';
-import { contentsOf } from '../intake/index.ts';
+import { contentsOf } from '../inspect/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { judgeDelivered, statedOf } from './index.ts';

@@ -1,5 +1,5 @@
 import type { Seen } from '@dimetra/eyes';
-import type { Contents } from '../intake/index.ts';
+import type { Contents } from '../inspect/index.ts';
 import type { Station } from '../step.ts';
 import { contentsApart } from './contents.ts';
 import { firstFew, type Judgement, judged, noneOf } from './judgement.ts';

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import type { CharacterSummary } from '../intake/index.ts';
+import type { CharacterSummary } from '../inspect/index.ts';
 import type { Parity } from '../parity/index.ts';
 import type { Station } from '../step.ts';
 import type { Target } from '../targets/index.ts';

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Document } from '@gltf-transform/core';
 import { influencesOf, listParts, skeletonOf, type Influences } from '../character/index.ts';
-import { standUp, summarise } from '../intake/index.ts';
+import { standUp } from '../rig/index.ts';
+import { summarise } from '../inspect/index.ts';
 import { compareCharacters } from '../parity/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';

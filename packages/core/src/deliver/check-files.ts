@@ -10,7 +10,7 @@ import {
   openArchive,
   readCharacter,
 } from '../formats/index.ts';
-import { type CharacterSummary, summarise } from '../intake/index.ts';
+import { type CharacterSummary, summarise } from '../inspect/index.ts';
 import { ProblemError } from '../problem.ts';
 import { SHIPPED_FIGURES, type Target, withFigure } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';

@@ -1,9 +1,11 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { readDossier, skeletonOf, takeHome, updateDossier } from '../character/index.ts';
+import { readDossier, skeletonOf, takeHome, updateDossier, copyDocument } from '../character/index.ts';
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
-import { copyDocument, type InputFile, writeArchive } from '../formats/index.ts';
-import { measureStance, stanceFound, standStep, summarise, type CharacterSummary } from '../intake/index.ts';
+import { type InputFile, writeArchive } from '../formats/index.ts';
+import { measureStance, jointRoles } from '../rig/index.ts';
+import { stanceFound, standStep } from '../intake/index.ts';
+import { summarise, type CharacterSummary } from '../inspect/index.ts';
 import { compareCharacters, type Parity, type StartAside } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import {
@@ -16,7 +18,6 @@ import {
   type Source,
   type StepResult,
 } from '../recipe/index.ts';
-import { jointRoles } from '../skeleton/index.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';

@@ -1,15 +1,15 @@
 import { Document } from '@gltf-transform/core';
 import { KHRLightsPunctual, KHRMaterialsClearcoat } from '@gltf-transform/extensions';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, globalMatrix, readDossier, updateDossier } from '../character/index.ts';
+import { createDeformer, globalMatrix, readDossier, updateDossier, copyDocument } from '../character/index.ts';
 import { checkCharacter, statedOf, verdictOf } from '../check/index.ts';
-import { copyDocument, openArchive, writeArchive } from '../formats/index.ts';
-import { summarise } from '../intake/index.ts';
+import { openArchive, writeArchive } from '../formats/index.ts';
+import { summarise } from '../inspect/index.ts';
 import { compareCharacters } from '../parity/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { addOperation, operationsOf } from '../textures/index.ts';
+import { addOperation, operationsOf } from '../pixels/index.ts';
 import { fileNameOf, finishDocument, reportHtml, sealPackage, type Report } from './index.ts';
 
 const [target] = SHIPPED_TARGETS;

@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import type { Seen } from '@dimetra/eyes';
 import { asCheck, type Check, checkCharacter, judgeDelivered, type Stated, statedOf } from '../check/index.ts';
 import { type InputFile, readCharacter } from '../formats/index.ts';
-import { type CharacterSummary, type Contents, contentsOf } from '../intake/index.ts';
+import { type CharacterSummary, type Contents, contentsOf } from '../inspect/index.ts';
 import type { Parity } from '../parity/index.ts';
 import type { Target } from '../targets/index.ts';
 

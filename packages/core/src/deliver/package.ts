@@ -5,7 +5,8 @@ import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
-import { clearOperations, coveredTexels, operationsOf, wornTextures } from '../textures/index.ts';
+import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
+import { wornTextures } from '../maps/index.ts';
 
 /**
  * Carries out what was decided for images, once, on the originals, and drops what only Dimetra needs. Changes

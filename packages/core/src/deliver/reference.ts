@@ -1,11 +1,19 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { skeletonOf } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
-import { leaveOut, leaveOutStep, standAsFound, standsAsSet, standStep, type Stance } from '../intake/index.ts';
+import { skeletonOf, copyDocument } from '../character/index.ts';
+import { leaveOut, leaveOutStep, standStep } from '../intake/index.ts';
+import {
+  standAsFound,
+  standsAsSet,
+  type Stance,
+  findBrokenBinds,
+  jointRoles,
+  repairBinds,
+  roleIndex,
+  turnsToward,
+} from '../rig/index.ts';
 import { runRecipe, STEPS, type Recipe, type RecipeRun, type RunOptions, type Source } from '../recipe/index.ts';
 import { restDirections, restStep, standAs, wantedRest } from '../rest/index.ts';
-import { findBrokenBinds, jointRoles, repairBinds, roleIndex, turnsToward } from '../skeleton/index.ts';
 import { isStatic, type Target } from '../targets/index.ts';
 import { bindStep, transferStep } from '../weights/index.ts';
 

@@ -1,5 +1,5 @@
 import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
-import type { CharacterSummary } from '../intake/index.ts';
+import type { CharacterSummary } from '../inspect/index.ts';
 import type { Parity, ParityRow } from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../step.ts';

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer, floatsOf, listParts, skeletonOf } from '../character/index.ts';
 import { blockingChecks } from '../check/index.ts';
 import { defaultRecipe, type Recipe } from '../recipe/index.ts';
-import { armDirections, jointRoles, poseByTurns, roleIndex, turnsToward } from '../skeleton/index.ts';
+import { armDirections, jointRoles, poseByTurns, roleIndex, turnsToward } from '../rig/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { stickFigure } from '../testing/stick-figure.ts';

@@ -4,11 +4,12 @@ import { readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from './files.ts';
-import { tellMaterialsApart } from '../materials/tell-apart.ts';
-import { markLoose } from '../textures/search.ts';
+import { tellMaterialsApart } from './tell-apart.ts';
+import { markLoose } from '../maps/index.ts';
 import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
 import { asGltfImage, imagePath } from './images/shelf.ts';
 import { checkFinite } from './finite.ts';
+import type { Reader } from './reader.ts';
 import { bvhReader } from './bvh/read.ts';
 import { colladaReader } from './collada/read.ts';
 import { gltfReader } from './gltf/read.ts';
@@ -23,25 +24,6 @@ export interface ReadResult {
   used: string[];
   /** Paths that arrived and were not needed. */
   unused: string[];
-}
-
-export interface ReaderOutput {
-  document: Document;
-  findings: Finding[];
-  used: string[];
-}
-
-/** One open format. New formats join the list in {@link READERS}. */
-export interface Reader {
-  id: string;
-  title: string;
-  extensions: readonly string[];
-  /** Whether this file is the main file of a character in this format, judged by content first. */
-  accepts(file: InputFile): boolean;
-  /** Files that this one brings in: those are no characters of their own. */
-  leads?(file: InputFile): string[];
-  /** Reads `main`, finding what it refers to among `files`. @throws ProblemError */
-  read(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput>;
 }
 
 export const READERS: readonly Reader[] = [gltfReader, colladaReader, objReader, bvhReader, usdReader];

@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { listParts, takeOutPart } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
-import { stageThings } from './stage-things.ts';
+import { stageThings } from '../rig/index.ts';
 
 export const leaveOutStep = defineStep({
   id: 'intake.leave-out',

@@ -1,12 +1,17 @@
 import type { Document, Material, Primitive, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { copyPrimitive, listParts, readDossier, trianglesOf, updateDossier, type Part } from '../character/index.ts';
-import { keepVertices } from '../character/keep-vertices.ts';
+import {
+  copyPrimitive,
+  listParts,
+  readDossier,
+  trianglesOf,
+  updateDossier,
+  type Part,
+  keepVertices,
+} from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
-import { imageName } from '../textures/naming.ts';
-import { isLoose } from '../textures/search.ts';
-import { tilesOfMaterials, tilesOfTriangles } from '../textures/tiles.ts';
+import { imageName, isLoose, tilesOfMaterials, tilesOfTriangles } from '../maps/index.ts';
 
 export const splitTilesStep = defineStep({
   id: 'intake.split-tiles',

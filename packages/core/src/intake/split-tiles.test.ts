@@ -7,7 +7,7 @@ import { compareCharacters } from '../parity/index.ts';
 import { defaultRecipe, runRecipe } from '../recipe/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
-import { tilesOfTriangles } from '../textures/tiles.ts';
+import { tilesOfTriangles } from '../maps/tiles.ts';
 
 const [target] = SHIPPED_TARGETS;
 const text = (path: string, value: string): InputFile => ({ path, bytes: new TextEncoder().encode(value) });

@@ -1,7 +1,6 @@
 import { updateDossier, type Dossier } from '../character/index.ts';
 import { defineStep, type Measure } from '../step.ts';
-import { measureStance, type Stance } from './stance.ts';
-import { STAND_SETTINGS, standAsFound } from './stand-as-found.ts';
+import { measureStance, type Stance, STAND_SETTINGS, standAsFound } from '../rig/index.ts';
 
 export const standStep = defineStep({
   id: 'intake.stand',

@@ -7,7 +7,7 @@ import {
   STRAND_KINDS,
   type MaterialKind,
 } from '../character/index.ts';
-import type { ImageCodec, Pixels } from '../textures/index.ts';
+import type { ImageCodec, Pixels } from '../pixels/index.ts';
 
 /** What a map's alpha really holds, from its histogram. */
 export interface AlphaFound {

@@ -8,15 +8,14 @@ import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
 import {
   addOperation,
   clearOperations,
-  faultMessage,
-  findMapFaults,
   inverted,
   isGrey,
   normalsFromHeight,
   operationsOf,
   packSurface,
   withAlpha,
-} from '../textures/index.ts';
+} from '../pixels/index.ts';
+import { faultMessage, findMapFaults } from '../maps/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */

@@ -1,8 +1,8 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { createDeformer, type Deformer } from '../character/index.ts';
-import { writePng } from '../formats/images/png.ts';
+import { writePng } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
-import type { Pixels } from '../textures/index.ts';
+import type { Pixels } from '../pixels/index.ts';
 import { type Laid, laidOut } from './texel-density.ts';
 
 /** Images made from others, each once. */

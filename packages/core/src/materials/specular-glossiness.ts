@@ -1,4 +1,4 @@
-import type { Pixels } from '../textures/index.ts';
+import type { Pixels } from '../pixels/index.ts';
 
 export type Rgb = readonly [number, number, number];
 export interface SpecularGlossiness {

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { type HumanoidRole, jointPosition, REQUIRED_ROLES, skeletonOf } from '../character/index.ts';
 import { readCharacter, writeBvh, writeGlb } from '../formats/index.ts';
 import { quatMultiply, quatRotate, sub, unit, type Vec3 } from '../geometry/index.ts';
-import { jointRoles, playableClips, roleIndex } from '../skeleton/index.ts';
+import { jointRoles, playableClips, roleIndex } from '../rig/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { reach, retarget, SAMPLE_MOTIONS, sampleFrames, sampleMotions } from './index.ts';
 

@@ -10,14 +10,7 @@ import {
   type Quat,
   type Vec3,
 } from '../geometry/index.ts';
-import {
-  directionsOf,
-  jointRoles,
-  playableClips,
-  roleIndex,
-  turnsToward,
-  type PlayableClip,
-} from '../skeleton/index.ts';
+import { directionsOf, jointRoles, playableClips, roleIndex, turnsToward, type PlayableClip } from '../rig/index.ts';
 
 type Roles = ReadonlyMap<HumanoidRole, number>;
 export interface Retarget {

@@ -1,10 +1,9 @@
 import { Document, type Node } from '@gltf-transform/core';
 import { type HumanoidRole, jointPosition, skeletonOf, updateDossier, type Skeleton } from '../character/index.ts';
 import { quatConjugate, quatFromAxis, quatMultiply, quatRotate, type Quat, type Vec3 } from '../geometry/index.ts';
-import { makeSkin } from '../formats/mesh/skin.ts';
-import { poseByTurns } from '../skeleton/poses.ts';
-import { writeClip } from '../skeleton/sample-clips.ts';
-import { NEUTRAL_PLACES } from '../targets/neutral-body.ts';
+import { makeSkin } from '../formats/index.ts';
+import { poseByTurns, writeClip } from '../rig/index.ts';
+import { NEUTRAL_PLACES } from '../targets/index.ts';
 import { levelled, reach } from './leg.ts';
 
 /** The sample motions' own skeleton: other names and parents than either figure's, arms at the sides, 24 frames a second. */

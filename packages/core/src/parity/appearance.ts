@@ -1,7 +1,6 @@
-import { floatsOf, listParts, type Part } from '../character/index.ts';
+import { floatsOf, listParts, type Part, type Deformer } from '../character/index.ts';
 import type { Document, Texture } from '@gltf-transform/core';
-import type { Deformer } from '../character/index.ts';
-import type { ImageCodec, Pixels } from '../textures/index.ts';
+import type { ImageCodec, Pixels } from '../pixels/index.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
 /** Base colour of a character at any of its surface points. */

@@ -1,7 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { floatsOf, listParts } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
+import { floatsOf, listParts, copyDocument } from '../character/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { type Aside, asideWork } from './aside.ts';
 import { compareCharacters } from './compare.ts';

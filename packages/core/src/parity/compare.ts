@@ -1,9 +1,9 @@
 import type { Document } from '@gltf-transform/core';
 import { type Deformer, listMorphNames } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
-import { RANGE_OF_MOTION } from '../skeleton/index.ts';
+import { RANGE_OF_MOTION } from '../rig/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
-import type { ImageCodec } from '../textures/index.ts';
+import type { ImageCodec } from '../pixels/index.ts';
 import type { Alike } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { compareInventory, type Inventory } from './inventory.ts';

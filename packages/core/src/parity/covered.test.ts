@@ -1,7 +1,6 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, floatsOf, listParts } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
+import { createDeformer, floatsOf, listParts, copyDocument } from '../character/index.ts';
 import { compareCharacters } from './compare.ts';
 import { coveredTriangles } from './covered.ts';
 import { drawnFigure } from './drawn.ts';

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import type { Pose } from '../skeleton/index.ts';
+import type { Pose } from '../rig/index.ts';
 import { hiddenOf, measuredSurface, pairUp, shapeOf, showing, type Side } from './pair.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 

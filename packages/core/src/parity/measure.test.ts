@@ -1,9 +1,8 @@
 import { Document, type Node } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { createDeformer, floatsOf, listParts, updateDossier } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
+import { createDeformer, floatsOf, listParts, updateDossier, copyDocument } from '../character/index.ts';
 import { seededRandom, triangleArea } from '../geometry/index.ts';
-import { RANGE_OF_MOTION } from '../skeleton/index.ts';
+import { RANGE_OF_MOTION } from '../rig/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import {
   compareCharacters,

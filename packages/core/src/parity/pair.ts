@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer, readDossier, type Deformer } from '../character/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../skeleton/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, type Pose } from '../rig/index.ts';
 import { type Alike, alikeParts } from './alike.ts';
 import { coveredTriangles } from './covered.ts';
 import { type DrawnFigure, drawnFigure } from './drawn.ts';

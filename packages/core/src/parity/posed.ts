@@ -1,4 +1,4 @@
-import { RANGE_OF_MOTION, type Pose } from '../skeleton/index.ts';
+import { RANGE_OF_MOTION, type Pose } from '../rig/index.ts';
 import type { Aside } from './aside.ts';
 import { Looks } from './looks.ts';
 import { type Pair, shapeOf, showing, type Side, sortOut } from './pair.ts';

@@ -1,4 +1,3 @@
-export * from '../step.ts';
 export * from './steps.ts';
 export * from './recipe.ts';
 export * from './run.ts';

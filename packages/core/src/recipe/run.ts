@@ -1,6 +1,7 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { copyDocument, createGltfIO, packDocument, piecesOf, unpackDocument } from '../formats/index.ts';
+import { copyDocument } from '../character/index.ts';
+import { createGltfIO, packDocument, piecesOf, unpackDocument } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { Target } from '../targets/index.ts';
 import { parseRecipe, type Recipe } from './recipe.ts';

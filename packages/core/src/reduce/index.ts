@@ -2,4 +2,3 @@ export * from './budget.ts';
 export * from './components.ts';
 export * from './simplify.ts';
 export * from './simplify-step.ts';
-export * from './seen.ts';

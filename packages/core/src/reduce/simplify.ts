@@ -1,7 +1,6 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { MeshoptSimplifier } from 'meshoptimizer';
-import { floatsOf, influencesOf, listParts, trianglesOf, type Part } from '../character/index.ts';
-import { keepVertices } from '../character/keep-vertices.ts';
+import { floatsOf, influencesOf, listParts, trianglesOf, type Part, keepVertices } from '../character/index.ts';
 import { hashOf } from '../geometry/index.ts';
 import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';
 import { morphComponents, weightAttributes } from './components.ts';

@@ -1,7 +1,6 @@
 import type { Animation, Document, Node } from '@gltf-transform/core';
-import { jointsApart, listParts, moveUnder, skeletonOf, updateDossier } from '../character/index.ts';
-import { bakePlaces } from '../weights/bake-places.ts';
-import { bakeMotion } from './bake.ts';
+import { jointsApart, listParts, moveUnder, skeletonOf, updateDossier, bakePlaces } from '../character/index.ts';
+import { bakeMotion } from '../rig/index.ts';
 
 /**
  * Makes a figure static: what its joints do to it at rest goes into the mesh, morphs with it, then joints, skins and the

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { bindWhereJointsStand, readDossier, type Skeleton, skeletonOf, updateDossier } from '../character/index.ts';
 import { invertAffine, multiply, quatAngle, type Quat } from '../geometry/index.ts';
-import { bakeMotion, type BakeMethod } from './bake.ts';
+import { bakeMotion, type BakeMethod } from '../rig/index.ts';
 import { lowest, offTheFloor, raise, type Stand, standJoints, turnedJoints } from './stand-joints.ts';
 
 export interface RestChange {

@@ -19,8 +19,7 @@ import {
   seededRandom,
   type Quat,
 } from '../geometry/index.ts';
-import { poseByTurns, poseSkeleton, RANGE_OF_MOTION } from '../skeleton/poses.ts';
-import type { BakeMethod } from './bake.ts';
+import { poseByTurns, poseSkeleton, RANGE_OF_MOTION, type BakeMethod } from '../rig/index.ts';
 
 const SAMPLES = 3000;
 

@@ -11,7 +11,7 @@ import {
   roleIndex,
   turnsToward,
   type Directions,
-} from '../skeleton/index.ts';
+} from '../rig/index.ts';
 import { defineStep } from '../step.ts';
 import { figureOf, isStatic, type Target } from '../targets/index.ts';
 import { changeRest } from './change-rest.ts';

@@ -9,8 +9,8 @@ import {
   takeHome,
   trianglesOf,
   type Skeleton,
+  copyDocument,
 } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
 import {
   cross,
   dot,
@@ -23,11 +23,11 @@ import {
   vertexNormals,
 } from '../geometry/index.ts';
 import { compareCharacters } from '../parity/index.ts';
-import { armDirections, armsDown, jointRoles, poseByTurns, roleIndex, turnsToward } from '../skeleton/index.ts';
+import { armDirections, armsDown, jointRoles, poseByTurns, roleIndex, turnsToward, bakeMotion } from '../rig/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { bakeMotion, changeRest, restErrors, restStep, returnsHome } from './index.ts';
+import { changeRest, restErrors, restStep, returnsHome } from './index.ts';
 
 const rest = (document: Document, morphs: Record<string, number> = {}) => {
   const d = createDeformer(document);

@@ -11,7 +11,7 @@ import {
   quatMultiply,
   type Quat,
 } from '../geometry/index.ts';
-import { poseByTurns } from '../skeleton/poses.ts';
+import { poseByTurns } from '../rig/index.ts';
 
 /** How a joint stands under the one above. */
 export interface Stand {

@@ -9,31 +9,29 @@ import {
   skeletonOf,
   updateDossier,
   type HumanoidRole,
+  copyDocument,
+  weightSumError,
 } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
 import { quatFromAxis, seededRandom } from '../geometry/index.ts';
 import { hanimFigure, parseFigure, SHIPPED_FIGURES, shippedFigure, type Figure } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { weightSumError } from '../weights/index.ts';
 import {
   armsDown,
-  asJointPlans,
   directionsOf,
   figureByNames,
   figureDocument,
   jointRoles,
   learnFigure,
   pairInOrder,
-  planFigure,
   poseSkeleton,
   RANGE_OF_MOTION,
   recogniseFigure,
-  refigure,
   roleIndex,
   rolesFromSource,
   sampleClips,
   turnsToward,
-} from './index.ts';
+} from '../rig/index.ts';
+import { asJointPlans, planFigure, refigure } from './index.ts';
 
 const vertices = (document: Document, pose?: (typeof RANGE_OF_MOTION)[number]) => {
   const d = createDeformer(document);

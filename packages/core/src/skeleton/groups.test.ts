@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { skeletonOf } from '../character/index.ts';
-import { inspectFindings, summarise } from '../intake/index.ts';
+import { inspectFindings, summarise } from '../inspect/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { idleJoints, jointGroups, weightCarried } from './groups.ts';
 import { planSkeleton } from './plan.ts';
-import { jointRoles } from './roles.ts';
+import { jointRoles } from '../rig/roles.ts';
 
 /** A figure with one joint of each idle sort. */
 function cluttered() {

@@ -19,12 +19,22 @@ import {
   type Quat,
   type Vec3,
 } from '../geometry/index.ts';
-import type { Figure } from '../targets/figure.ts';
-import { directionsOf, turnsToward } from './directions.ts';
-import { figureDocument } from './figure-document.ts';
-import { alongBone, boneAbove, matchFigure, spanOf, trunkOf, type Rig } from './match-figure.ts';
+import type { Figure } from '../targets/index.ts';
+import {
+  directionsOf,
+  turnsToward,
+  figureDocument,
+  alongBone,
+  boneAbove,
+  matchFigure,
+  spanOf,
+  trunkOf,
+  type Rig,
+  jointRoles,
+  roleIndex,
+  type RoleFound,
+} from '../rig/index.ts';
 import type { JointPlan } from './plan.ts';
-import { jointRoles, roleIndex, type RoleFound } from './roles.ts';
 
 export interface FigureJointPlan {
   name: string;

@@ -11,7 +11,7 @@ import {
 } from '../character/index.ts';
 import type { SkeletonRule } from '../targets/index.ts';
 import { GIVE_UP } from './groups.ts';
-import { jointRoles, type RoleFound } from './roles.ts';
+import { jointRoles, type RoleFound } from '../rig/index.ts';
 
 export interface JointPlan {
   joint: number;

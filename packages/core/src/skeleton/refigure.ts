@@ -13,13 +13,12 @@ import {
   updateDossier,
   type Dossier,
   type Skeleton,
+  writeInfluences,
 } from '../character/index.ts';
 import { compose, decompose, dot, invertAffine, multiply, sub } from '../geometry/index.ts';
-import { bakeMotion } from '../rest/bake.ts';
-import { writeInfluences } from '../weights/write.ts';
+import { bakeMotion, sampleClips, writeClip } from '../rig/index.ts';
 import type { FigurePlan } from './plan-figure.ts';
 import { addUpDoubles } from './remap.ts';
-import { sampleClips, writeClip } from './sample-clips.ts';
 
 export interface RefigureOptions {
   /** Whether joints that were put in take weight from the chain they lie on. */

@@ -8,7 +8,7 @@ import { missingRoles, planSkeleton } from './plan.ts';
 import { refigure } from './refigure.ts';
 import { remapSkeleton } from './remap.ts';
 import { refuseTurnedTies } from './tie-order.ts';
-import { jointRoles } from './roles.ts';
+import { jointRoles } from '../rig/index.ts';
 
 export const skeletonStep = defineStep({
   id: 'skeleton.remap',

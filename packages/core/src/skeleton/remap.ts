@@ -9,9 +9,9 @@ import {
   updateDossier,
   type HumanoidRole,
   type Skeleton,
+  writeInfluences,
 } from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
-import { writeInfluences } from '../weights/write.ts';
 import type { Finding } from '../problem.ts';
 import { humanoidParentIn, type JointPlan } from './plan.ts';
 

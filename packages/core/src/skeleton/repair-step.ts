@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { skeletonOf } from '../character/index.ts';
 import { defineStep } from '../step.ts';
-import { findBrokenBinds, repairBinds } from './broken-binds.ts';
+import { findBrokenBinds, repairBinds } from '../rig/index.ts';
 
 export const repairStep = defineStep({
   id: 'skeleton.repair',

@@ -11,16 +11,8 @@ import {
 } from '../character/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import {
-  jointRoles,
-  missingRoles,
-  planSkeleton,
-  poseSkeleton,
-  RANGE_OF_MOTION,
-  remapSkeleton,
-  roleIndex,
-  rolesByShape,
-} from './index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesByShape } from '../rig/index.ts';
+import { missingRoles, planSkeleton, remapSkeleton } from './index.ts';
 
 const HABITS: Record<string, (role: HumanoidRole) => string> = {
   'role ids': (role) => role,

@@ -3,7 +3,8 @@ import { skeletonOf } from '../character/index.ts';
 import { SHIPPED_FIGURES, SHIPPED_TARGETS, withFigure } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { jointRoles, skeletonStep, tiesTurnedOver } from './index.ts';
+import { jointRoles } from '../rig/index.ts';
+import { skeletonStep, tiesTurnedOver } from './index.ts';
 
 const target = (id: string) =>
   withFigure(SHIPPED_TARGETS.find((entry) => entry.id === id) as (typeof SHIPPED_TARGETS)[number], SHIPPED_FIGURES);

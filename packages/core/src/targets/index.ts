@@ -5,3 +5,4 @@ export * from './figure.ts';
 export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';
 export * from './edit-figure.ts';
+export { NEUTRAL_PLACES } from './neutral-body.ts';

@@ -1,5 +1,4 @@
-import { CRATE } from '../formats/usd/crate-values.ts';
-import { type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim, type UsdValue } from '../formats/usd/layer.ts';
+import { CRATE, type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim, type UsdValue } from '../formats/index.ts';
 
 /** LZ4 of literals and runs of one byte, so that matches are read too. */
 export function packLz4(bytes: Uint8Array): Uint8Array {

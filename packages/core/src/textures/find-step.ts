@@ -3,9 +3,8 @@ import * as v from 'valibot';
 import type { MapChannel } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
-import { addOperation } from './operations.ts';
-import { NAMED_CHANNELS, type NamedChannel } from './naming.ts';
-import { findMaps, isLoose } from './search.ts';
+import { addOperation } from '../pixels/index.ts';
+import { NAMED_CHANNELS, type NamedChannel, findMaps, isLoose } from '../maps/index.ts';
 
 const CHANNEL = v.picklist(NAMED_CHANNELS);
 /** Put on in this order: what holds more channels wins over what holds one. */

@@ -1,9 +1,9 @@
 import type { Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { defineStep } from '../step.ts';
-import { textureMemory, textureState } from './operations.ts';
+import { textureMemory, textureState } from '../pixels/index.ts';
 import { applyTexturePlan, planTextures } from './plan.ts';
-import { usedTextures, wornTextures } from './search.ts';
+import { usedTextures, wornTextures } from '../maps/index.ts';
 
 export const texturesStep = defineStep({
   id: 'textures.fit',

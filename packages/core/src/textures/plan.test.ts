@@ -4,22 +4,20 @@ import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { createGltfIO } from '../formats/index.ts';
 import { seededRandom } from '../geometry/index.ts';
-import type { Pixels } from './codec.ts';
+import type { Pixels } from '../pixels/codec.ts';
 import {
   addOperation,
-  applyTexturePlan,
   clearOperations,
   inverted,
   isGrey,
   normalsFromHeight,
   packSurface,
   operationsOf,
-  planTextures,
   textureMemory,
   textureState,
   withAlpha,
-  type TextureRule,
-} from './index.ts';
+} from '../pixels/index.ts';
+import { applyTexturePlan, planTextures, type TextureRule } from './index.ts';
 
 const images = new Map<string, Uint8Array<ArrayBuffer>>();
 const sizes = [

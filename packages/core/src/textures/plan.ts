@@ -1,8 +1,7 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { channelsOfTexture } from '../character/index.ts';
-import type { ImageMime } from './codec.ts';
-import { addOperation, textureState } from './operations.ts';
-import { wornTextures } from './search.ts';
+import { type ImageMime, addOperation, textureState } from '../pixels/index.ts';
+import { wornTextures } from '../maps/index.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */

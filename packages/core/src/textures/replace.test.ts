@@ -2,7 +2,7 @@ import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '../problem.ts';
 import { placeImages, type NewImage } from './replace.ts';
-import { isLoose, usedTextures } from './search.ts';
+import { isLoose, usedTextures } from '../maps/search.ts';
 
 const image = (path: string, ...bytes: number[]): NewImage => ({
   path,

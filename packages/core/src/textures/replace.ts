@@ -2,8 +2,7 @@ import type { Document, Texture } from '@gltf-transform/core';
 import { mapsOf } from '../character/index.ts';
 import { ProblemError } from '../problem.ts';
 import { channelOfMap, putMap } from './find-step.ts';
-import type { NamedChannel } from './naming.ts';
-import { findMaps, isLoose, markLoose } from './search.ts';
+import { type NamedChannel, findMaps, isLoose, markLoose } from '../maps/index.ts';
 
 export interface NewImage {
   path: string;

@@ -7,12 +7,13 @@ import {
   skeletonOf,
   updateDossier,
   type Skeleton,
+  bakePlaces,
+  writeInfluences,
 } from '../character/index.ts';
 import { emptyBounds, growBounds } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
-import { jointRoles, roleIndex } from '../skeleton/roles.ts';
+import { jointRoles, roleIndex } from '../rig/index.ts';
 import { defineStep } from '../step.ts';
-import { bakePlaces } from './bake-places.ts';
 import { bindThroughVoxels } from './bind-voxels.ts';
 import { gatherBody } from './bind/body.ts';
 import { bonesOf } from './bind/bones.ts';
@@ -22,7 +23,6 @@ import { placeSkeleton } from './bind/place-skeleton.ts';
 import { stretchedShare } from './bind/stretched-share.ts';
 import { fitSkeleton } from './fit-skeleton.ts';
 import { voxelise } from './voxels.ts';
-import { writeInfluences } from './write.ts';
 
 /** Voxels along a figure's height: about a centimetre and a quarter for an adult. */
 const ACROSS = 144;

@@ -1,20 +1,19 @@
 import { describe, expect, it } from 'vitest';
-import { createDeformer, influencesOf, listParts, skeletonOf, updateDossier } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
+import {
+  createDeformer,
+  influencesOf,
+  listParts,
+  skeletonOf,
+  updateDossier,
+  copyDocument,
+  weightSumError,
+} from '../character/index.ts';
 import { quatFromAxis } from '../geometry/index.ts';
-import { jointRoles, poseByTurns, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../skeleton/index.ts';
+import { jointRoles, poseByTurns, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import {
-  bindStep,
-  bindThroughVoxels,
-  distancesThrough,
-  fitSkeleton,
-  voxelAt,
-  voxelise,
-  weightSumError,
-} from './index.ts';
+import { bindStep, bindThroughVoxels, distancesThrough, fitSkeleton, voxelAt, voxelise } from './index.ts';
 
 /** A closed box from (0, 0, 0) to (w, h, d), as triangles. */
 function box(

@@ -10,7 +10,7 @@ import {
   type Quat,
   type Vec3,
 } from '../geometry/index.ts';
-import { poseByTurns } from '../skeleton/poses.ts';
+import { poseByTurns } from '../rig/index.ts';
 import { voxelAt, type Voxels } from './voxels.ts';
 
 export interface SkeletonFit {

@@ -1,7 +1,6 @@
 export * from './bending.ts';
 export * from './limit.ts';
 export * from './refit.ts';
-export * from './write.ts';
 export * from './limit-step.ts';
 export * from './voxels.ts';
 export * from './bind-voxels.ts';

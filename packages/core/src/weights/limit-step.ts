@@ -8,15 +8,15 @@ import {
   listParts,
   skeletonOf,
   type Influences,
+  writeInfluences,
 } from '../character/index.ts';
 import { multiply } from '../geometry/index.ts';
 import { throwIfAborted, type Finding } from '../problem.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../skeleton/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
 import { defineStep } from '../step.ts';
 import { type Bending, bendingCost } from './bending.ts';
 import { limitInfluences } from './limit.ts';
 import { refitWeights } from './refit.ts';
-import { writeInfluences } from './write.ts';
 
 /** Shifts below this in every pose are not worth repairing, millimetres. */
 const TOLERANCE_MM = 0.2;

@@ -9,7 +9,7 @@ import { bendingCost, type Bending } from './bending.ts';
 import { limitInfluences } from './limit.ts';
 import { weightsStep } from './limit-step.ts';
 import { refitWeights } from './refit.ts';
-import { weightSumError, writeInfluences } from './write.ts';
+import { weightSumError, writeInfluences } from '../character/write-influences.ts';
 
 /** Random rigid motions of `joints` joints in `count` poses. */
 function poses(joints: number, count: number, seed: number): Float64Array[] {

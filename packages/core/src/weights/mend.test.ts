@@ -1,17 +1,18 @@
 import type { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { floatsOf, influencesOf, type Influences, listParts, skeletonOf } from '../character/index.ts';
+import {
+  floatsOf,
+  influencesOf,
+  type Influences,
+  listParts,
+  skeletonOf,
+  weightSumError,
+  writeInfluences,
+} from '../character/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import {
-  mendWeightsStep,
-  mirrorWeights,
-  smoothWeights,
-  weightFaults,
-  weightSumError,
-  writeInfluences,
-} from './index.ts';
+import { mendWeightsStep, mirrorWeights, smoothWeights, weightFaults } from './index.ts';
 
 const influencesIn = (document: Document) => influencesOf(listParts(document)[0].prim) as Influences;
 const points = (document: Document) => floatsOf(listParts(document)[0].prim.getAttribute('POSITION') as never);

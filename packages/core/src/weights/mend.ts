@@ -8,10 +8,10 @@ import {
   type Influences,
   type Part,
   type Skeleton,
+  writeInfluences,
 } from '../character/index.ts';
 import { TriangleTree } from '../geometry/index.ts';
-import { jointRoles } from '../skeleton/roles.ts';
-import { writeInfluences } from './write.ts';
+import { jointRoles } from '../rig/index.ts';
 
 export interface WeightFaults {
   /** Vertices that follow no joint. */

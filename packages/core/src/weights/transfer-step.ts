@@ -10,17 +10,15 @@ import {
   type Influences,
   type Part,
   type Skeleton,
+  copyDocument,
+  bakePlaces,
+  writeInfluences,
 } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
-import { standAsFound } from '../intake/stand-as-found.ts';
+import { standAsFound, matchFigure, spanOf, jointRoles } from '../rig/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
-import { matchFigure, spanOf } from '../skeleton/match-figure.ts';
-import { jointRoles } from '../skeleton/roles.ts';
 import { defineStep } from '../step.ts';
-import { bakePlaces } from './bake-places.ts';
 import { transferWeights, type WeightDonor } from './transfer.ts';
-import { writeInfluences } from './write.ts';
 
 /** Where less of a part than this lies on the donor, it is something else that stands about. */
 const NEAR_ENOUGH = 0.3;

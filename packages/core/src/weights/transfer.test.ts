@@ -10,14 +10,15 @@ import {
   listParts,
   skeletonOf,
   trianglesOf,
+  copyDocument,
+  weightSumError,
 } from '../character/index.ts';
-import { copyDocument } from '../formats/index.ts';
 import { cotangentLaplacian, vertexNormals } from '../geometry/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../skeleton/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { inpaintWeights, transferStep, TRANSFER_DEFAULTS, transferWeights, weightSumError } from './index.ts';
+import { inpaintWeights, transferStep, TRANSFER_DEFAULTS, transferWeights } from './index.ts';
 
 /** n × n squares in the plane z, of one centimetre each. */
 function sheet(n: number, z = 0): { positions: Float32Array; indices: Uint32Array } {

@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { Part } from '../character/index.ts';
-import { skeletonOf } from '../character/index.ts';
-import { jointRoles, roleIndex } from '../skeleton/index.ts';
+import { type Part, skeletonOf } from '../character/index.ts';
+import { jointRoles, roleIndex } from '../rig/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { limbOf, limbsOf } from './worn.ts';
 

@@ -1,5 +1,4 @@
-import type { HumanoidRole, Part, Skeleton } from '../character/index.ts';
-import { isHumanoidRole, jointPosition } from '../character/index.ts';
+import { type HumanoidRole, type Part, type Skeleton, isHumanoidRole, jointPosition } from '../character/index.ts';
 
 /** Limbs whose joints a thing that is worn may leave alone. */
 const LIMBS = ['leftArm', 'rightArm', 'leftLeg', 'rightLeg'] as const;

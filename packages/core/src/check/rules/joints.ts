@@ -2,7 +2,8 @@ import type { Node } from '@gltf-transform/core';
 import { listParts, roleLabel, skeletonOf } from '../../character/index.ts';
 import { quatAngle } from '../../geometry/index.ts';
 import { restDirections, wantedRest } from '../../rest/index.ts';
-import { jointRoles, missingRoles, roleIndex, turnsToward } from '../../skeleton/index.ts';
+import { jointRoles, roleIndex, turnsToward } from '../../rig/index.ts';
+import { missingRoles } from '../../skeleton/index.ts';
 import { figureOf, isStatic } from '../../targets/index.ts';
 import { judged, noneOf, type Rule } from '../judgement.ts';
 

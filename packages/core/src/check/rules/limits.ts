@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import type { CharacterSummary } from '../../intake/index.ts';
+import type { CharacterSummary } from '../../inspect/index.ts';
 import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
 
 /** A limit that nothing here can meet says where it will be met. */

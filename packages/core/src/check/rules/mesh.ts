@@ -1,5 +1,4 @@
-import { floatsOf, listParts } from '../../character/index.ts';
-import { weightSumError } from '../../weights/index.ts';
+import { floatsOf, listParts, weightSumError } from '../../character/index.ts';
 import { judged, noneOf, type Rule } from '../judgement.ts';
 
 const WEIGHTS_OFF = 1e-4;

@@ -1,8 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { skeletonOf, jointPosition, globalMatrix } from '../../character/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../../skeleton/index.ts';
-import { measureStance } from '../../intake/index.ts';
+import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, measureStance } from '../../rig/index.ts';
 import { ProblemError } from '../../problem.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';
 import { readCharacter } from '../read.ts';

@@ -3,7 +3,7 @@ import { quatFromAxis, quatMultiply, type Quat } from '../../geometry/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { baseName, extensionOf, type InputFile } from '../files.ts';
 import { makeSkin } from '../mesh/skin.ts';
-import type { Reader, ReaderOutput } from '../read.ts';
+import type { Reader, ReaderOutput } from '../reader.ts';
 import { asUtf8 } from '../text/decode.ts';
 import { isBlank, nextNumber, type NumberScan } from '../text/numbers.ts';
 

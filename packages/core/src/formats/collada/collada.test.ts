@@ -9,7 +9,7 @@ import {
   skeletonOf,
   type Influences,
 } from '../../character/index.ts';
-import { measureStance, standUp } from '../../intake/index.ts';
+import { measureStance, standUp } from '../../rig/index.ts';
 import { compareCharacters } from '../../parity/index.ts';
 import { ProblemError } from '../../problem.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';

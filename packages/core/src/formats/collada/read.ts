@@ -3,7 +3,7 @@ import { updateDossier } from '../../character/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, folderOf, type InputFile } from '../files.ts';
 import { ImageShelf } from '../images/shelf.ts';
-import type { Reader, ReaderOutput } from '../read.ts';
+import type { Reader, ReaderOutput } from '../reader.ts';
 import { asUtf8 } from '../text/decode.ts';
 import { childOf, down, parseXml, type XmlNode } from '../text/xml.ts';
 import { readClips } from './animation.ts';

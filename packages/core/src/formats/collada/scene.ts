@@ -1,7 +1,6 @@
 import type { Document, Material, Mesh, Node } from '@gltf-transform/core';
 import { compose, decompose } from '../../geometry/index.ts';
-import { type Influences } from '../../character/index.ts';
-import { writeInfluences } from '../../weights/write.ts';
+import { type Influences, writeInfluences } from '../../character/index.ts';
 import { buildPrimitives, isSparse, spread } from '../mesh/poly-mesh.ts';
 import { childrenOf, down, within, type XmlNode } from '../text/xml.ts';
 import { type ColladaController, type ColladaSkin, readController } from './controllers.ts';

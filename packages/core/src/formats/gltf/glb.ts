@@ -1,7 +1,7 @@
 import type { GLTF } from '@gltf-transform/core';
 import { ProblemError } from '../../problem.ts';
 import type { InputFile } from '../files.ts';
-import { parseJson } from './read.ts';
+import { parseJson } from './json.ts';
 
 const JSON_CHUNK = 0x4e4f534a;
 const BIN_CHUNK = 0x004e4942;

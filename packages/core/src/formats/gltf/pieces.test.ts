@@ -6,7 +6,7 @@ import { testContext } from '../../testing/context.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';
 import { readCharacter } from '../index.ts';
 import { accessorPiece } from './accessor-piece.ts';
-import { copyDocument } from './copy.ts';
+import { copyDocument } from '../../character/copy-document.ts';
 import { packDocument, unpackDocument } from './pieces.ts';
 import { createGltfIO } from './read.ts';
 

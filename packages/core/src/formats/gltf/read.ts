@@ -3,8 +3,9 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
-import type { Reader, ReaderOutput } from '../read.ts';
+import type { Reader, ReaderOutput } from '../reader.ts';
 import { parseGlb } from './glb.ts';
+import { parseJson } from './json.ts';
 import { keepVrm } from '../vrm/keep.ts';
 import { checkContent, checkSparse } from './content.ts';
 import { deinterleave } from './deinterleave.ts';
@@ -28,27 +29,6 @@ async function codecsFor(json: GLTF.IGLTF): Promise<Record<string, unknown>> {
 }
 
 /** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
-function dropCompression(document: Document): void {
-  for (const extension of document.getRoot().listExtensionsUsed())
-    if (COMPRESSION.has(extension.extensionName)) extension.dispose();
-}
-const COMPRESSION: ReadonlySet<string> = new Set([
-  'KHR_draco_mesh_compression',
-  'EXT_meshopt_compression',
-  'KHR_meshopt_compression',
-]);
-
-const isGlb = (bytes: Uint8Array): boolean =>
-  bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
-
-export const gltfReader: Reader = {
-  id: 'gltf',
-  title: 'glTF 2.0',
-  extensions: ['glb', 'gltf', 'vrm'],
-  accepts: (file) => isGlb(file.bytes) || ['glb', 'gltf', 'vrm'].includes(extensionOf(file.path)),
-  read: readGltf,
-};
-
 /**
  * Reads glTF 2.0, binary or JSON (Khronos glTF 2.0 specification). References are checked before anything is
  * built, numbers after.
@@ -92,31 +72,26 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   return { document, findings, used };
 }
 
-export function parseJson(bytes: Uint8Array, path: string): GLTF.IGLTF {
-  let text: string;
-  try {
-    text = new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-  } catch {
-    throw new ProblemError(
-      'gltf.not-text',
-      `“${path}” is not a glTF file: it is neither binary glTF nor readable text.`,
-      path,
-    );
-  }
-  let json: unknown;
-  try {
-    json = JSON.parse(text);
-  } catch (error) {
-    throw new ProblemError(
-      'gltf.bad-json',
-      `“${path}” is cut off or damaged: ${(error as Error).message}. Export or copy it again.`,
-      path,
-    );
-  }
-  if (typeof json !== 'object' || json === null || Array.isArray(json))
-    throw new ProblemError('gltf.bad-json', `“${path}” holds JSON, but not a glTF model.`, path);
-  return json as GLTF.IGLTF;
+function dropCompression(document: Document): void {
+  for (const extension of document.getRoot().listExtensionsUsed())
+    if (COMPRESSION.has(extension.extensionName)) extension.dispose();
 }
+const COMPRESSION: ReadonlySet<string> = new Set([
+  'KHR_draco_mesh_compression',
+  'EXT_meshopt_compression',
+  'KHR_meshopt_compression',
+]);
+
+const isGlb = (bytes: Uint8Array): boolean =>
+  bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
+
+export const gltfReader: Reader = {
+  id: 'gltf',
+  title: 'glTF 2.0',
+  extensions: ['glb', 'gltf', 'vrm'],
+  accepts: (file) => isGlb(file.bytes) || ['glb', 'gltf', 'vrm'].includes(extensionOf(file.path)),
+  read: readGltf,
+};
 
 function checkVersion(json: GLTF.IGLTF, path: string): void {
   const version: unknown = json.asset?.version;

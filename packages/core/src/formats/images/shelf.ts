@@ -1,6 +1,6 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { ProblemError, type Finding } from '../../problem.ts';
-import { TILE_SIGN } from '../../textures/naming.ts';
+import { TILE_SIGN } from '../../maps/index.ts';
 import { baseName, findFile, type InputFile } from '../files.ts';
 import { readBmp } from './bmp.ts';
 import { writePng } from './png.ts';

@@ -3,7 +3,7 @@ import { type Finding, ProblemError } from '../../problem.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import { ImageShelf } from '../images/shelf.ts';
 import { buildPrimitives, type CornerLayer, type PolyMesh } from '../mesh/poly-mesh.ts';
-import type { Reader, ReaderOutput } from '../read.ts';
+import type { Reader, ReaderOutput } from '../reader.ts';
 import { asUtf8, textOf } from '../text/decode.ts';
 import type { Ints } from '../text/growing.ts';
 import { readMtl } from './mtl.ts';

@@ -1,7 +1,6 @@
 import type { Document, Material, Mesh } from '@gltf-transform/core';
-import { type Influences } from '../../character/index.ts';
+import { type Influences, writeInfluences } from '../../character/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
-import { writeInfluences } from '../../weights/write.ts';
 import {
   type BuiltPrimitive,
   buildPrimitives,

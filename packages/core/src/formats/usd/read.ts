@@ -3,7 +3,7 @@ import { updateDossier } from '../../character/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import { ImageShelf } from '../images/shelf.ts';
-import type { Reader, ReaderOutput } from '../read.ts';
+import type { Reader, ReaderOutput } from '../reader.ts';
 import { UsdComposer } from './compose.ts';
 import { isCrate, readUsdCrate } from './crate.ts';
 import type { UsdLayer } from './layer.ts';

@@ -11,7 +11,7 @@ import {
   skeletonOf,
   type Influences,
 } from '../../character/index.ts';
-import { measureStance } from '../../intake/index.ts';
+import { measureStance } from '../../rig/index.ts';
 import { compareCharacters } from '../../parity/index.ts';
 import { ProblemError } from '../../problem.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { readDossier, skeletonOf } from '../../character/index.ts';
-import { jointRoles } from '../../skeleton/index.ts';
+import { jointRoles } from '../../rig/index.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';
 import { writeGlb } from '../gltf/write.ts';
 import { parseGlb } from '../gltf/glb.ts';

@@ -1,5 +1,5 @@
 import { isHumanoidRole, jointPosition, type Skeleton } from '../../character/index.ts';
-import { type RoleFound, roleIndex } from '../../skeleton/roles.ts';
+import { type RoleFound, roleIndex } from '../../rig/index.ts';
 import type { Bone } from '../bind-voxels.ts';
 
 const BONE_ROLES = /^(helper|unknown|extra)$/;

@@ -1,5 +1,5 @@
 import { floatsOf, type HumanoidRole, jointPosition, type Part, type Skeleton } from '../../character/index.ts';
-import { type RoleFound, roleIndex } from '../../skeleton/roles.ts';
+import { type RoleFound, roleIndex } from '../../rig/index.ts';
 import { WORN } from '../worn.ts';
 
 /** Eyes follow their joint, hair, lashes, teeth and what is worn on the head the head or the jaw, whole. */

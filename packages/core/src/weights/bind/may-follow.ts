@@ -1,6 +1,6 @@
 import { type HumanoidRole, isHumanoidRole, jointPosition, type Skeleton } from '../../character/index.ts';
 import { vertexNormals } from '../../geometry/index.ts';
-import { type RoleFound, roleIndex } from '../../skeleton/roles.ts';
+import { type RoleFound, roleIndex } from '../../rig/index.ts';
 import { type Bone, firstAtPlace } from '../bind-voxels.ts';
 import { findMouth, jawShares } from '../mouth.ts';
 import { type Limb, limbOf, limbsOf } from '../worn.ts';

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import type { Skeleton } from '../../character/index.ts';
 import { compose, decompose, invertAffine, multiply, rotationOf } from '../../geometry/index.ts';
-import { sampleClips, writeClip } from '../../skeleton/sample-clips.ts';
+import { sampleClips, writeClip } from '../../rig/index.ts';
 import type { SkeletonFit } from '../fit-skeleton.ts';
 
 /** Joints go where the fit says, without scale; clips follow. */

@@ -1,7 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer } from '../../character/index.ts';
-import { poseSkeleton, RANGE_OF_MOTION } from '../../skeleton/poses.ts';
-import { jointRoles, roleIndex } from '../../skeleton/roles.ts';
+import { poseSkeleton, RANGE_OF_MOTION, jointRoles, roleIndex } from '../../rig/index.ts';
 
 /** Share of edges that become over twice as long in the worst pose of the range of motion, per cent. */
 export function stretchedShare(document: Document): number {

@@ -1,0 +1,367 @@
+import type { Document } from '@gltf-transform/core';
+import {
+  influencesMax,
+  influencesOf,
+  isSeenThrough,
+  listMorphNames,
+  STRAND_KINDS,
+  listParts,
+  mapsOf,
+  materialKindOf,
+  readDossier,
+  skeletonOf,
+  type JointRole,
+  type Skeleton,
+  roleLabel,
+  copyDocument,
+  seenShares,
+} from '../character/index.ts';
+import {
+  brokenBindFinding,
+  findBrokenBinds,
+  jointRoles,
+  type RoleFound,
+  stageThings,
+  measureStance,
+  type Stance,
+  standUp,
+} from '../rig/index.ts';
+import { idleFindings, missingRoles } from '../skeleton/index.ts';
+import type { Finding } from '../problem.ts';
+import { channelWords } from '../textures/index.ts';
+import { faultMessage, findMapFaults, findMaps, usedTextures } from '../maps/index.ts';
+import { type ImageCodec, textureMemory, textureState } from '../pixels/index.ts';
+import { findMisplaced, groupPieces, namePattern } from '../intake/index.ts';
+
+export interface MapSummary {
+  file: string;
+  width: number;
+  height: number;
+}
+/** The inventory of a character (I3): a contract, version 1. */
+export interface CharacterSummary {
+  name: string;
+  heightCm: number;
+  /** Lowest point above the floor. */
+  lowestCm: number;
+  upAxis: string;
+  unitMetres: number;
+  facing: string;
+  /** Set where nothing tells the facing. */
+  facingUnsure?: true;
+  evidence: string[];
+  triangles: number;
+  vertices: number;
+  parts: {
+    id: string;
+    name: string;
+    role: string;
+    kind: string;
+    material: string | null;
+    triangles: number;
+    vertices: number;
+    morphTargets: string[] /** How much of it can be seen from outside, 0 to 1, where that was looked at. */;
+    seen?: number;
+  }[];
+  joints: { name: string; parent: string | null; role: JointRole; confidence: number; reason: string }[];
+  influencesMax: number;
+  materials: {
+    name: string;
+    kind: string;
+    alphaMode: string;
+    doubleSided: boolean;
+    maps: Record<string, MapSummary>;
+  }[];
+  textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
+  textureMemoryBytes: number;
+  morphTargets: string[];
+  clips: { name: string; seconds: number; channels: number }[];
+}
+
+/** What a character is made of, without how it stands and what its joints are for. */
+export type Contents = Omit<
+  CharacterSummary,
+  'name' | 'heightCm' | 'lowestCm' | 'upAxis' | 'unitMetres' | 'facing' | 'facingUnsure' | 'evidence' | 'joints'
+> & { joints: { name: string; parent: string | null }[] };
+
+/**
+ * @param name the character's name; the file's where nobody gave one
+ * @param options `seen` false leaves out how much of each part can be seen; `stance` where it is known already
+ */
+export function summarise(
+  document: Document,
+  name: string,
+  options: { seen?: boolean; stance?: Stance } = {},
+): CharacterSummary {
+  const skeleton = skeletonOf(document);
+  const stance = options.stance ?? measureStance(document);
+  const roles = standingRoles(document, stance, skeleton);
+  const { joints, ...contents } = contentsOf(document, options);
+  return {
+    name,
+    heightCm: stance.heightCm,
+    lowestCm: stance.lowestCm,
+    upAxis: stance.upAxis,
+    unitMetres: stance.unitMetres,
+    facing: stance.facing,
+    ...(stance.facingUnsure && { facingUnsure: stance.facingUnsure }),
+    evidence: stance.evidence,
+    ...contents,
+    joints: joints.map((joint, i) => ({
+      ...joint,
+      role: roles[i].role,
+      confidence: Math.round(roles[i].confidence * 100) / 100,
+      reason: roles[i].reason,
+    })),
+  };
+}
+
+/** @param options `seen` false leaves out how much of each part can be seen */
+export function contentsOf(document: Document, options: { seen?: boolean } = {}): Contents {
+  const root = document.getRoot();
+  const parts = listParts(document);
+  const skeleton = skeletonOf(document);
+  const textures = usedTextures(document);
+  const names = new Map(
+    textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]),
+  );
+  const overruled = readDossier(document).materialKinds ?? {};
+  const seen = options.seen === false ? null : seenShares(document);
+  const wearer = new Map(parts.map((part) => [part.material, part.name]));
+  let most = 0;
+  for (const prim of new Set(parts.map((part) => part.prim))) {
+    const influences = influencesOf(prim);
+    if (influences) most = Math.max(most, influencesMax(influences));
+  }
+  return {
+    triangles: parts.reduce((sum, part) => sum + part.triangles, 0),
+    vertices: parts.reduce((sum, part) => sum + part.vertices, 0),
+    parts: parts.map((part) => ({
+      id: part.id,
+      name: part.name,
+      role: part.role,
+      kind: part.kind,
+      material: part.material?.getName() ?? null,
+      triangles: part.triangles,
+      vertices: part.vertices,
+      morphTargets: part.morphNames,
+      ...(seen && { seen: seen.get(part.id) }),
+    })),
+    joints: skeleton.joints.map((joint, i) => ({
+      name: joint.getName(),
+      parent: skeleton.parent[i] >= 0 ? skeleton.joints[skeleton.parent[i]].getName() : null,
+    })),
+    influencesMax: most,
+    materials: root.listMaterials().map((material) => ({
+      name: material.getName(),
+      kind: materialKindOf(material, wearer.get(material) ?? '', overruled),
+      alphaMode: material.getAlphaMode(),
+      doubleSided: material.getDoubleSided(),
+      maps: Object.fromEntries(
+        mapsOf(material).map((use) => {
+          const state = textureState(use.texture);
+          return [use.channel, { file: names.get(use.texture) as string, width: state.width, height: state.height }];
+        }),
+      ),
+    })),
+    textures: textures.map((texture) => ({ name: names.get(texture) as string, ...textureState(texture) })),
+    textureMemoryBytes: textures.reduce((sum, texture) => sum + textureMemory(textureState(texture)), 0),
+    morphTargets: listMorphNames(document),
+    clips: root.listAnimations().map((clip) => ({
+      name: clip.getName(),
+      seconds: clip
+        .listSamplers()
+        .reduce((longest, sampler) => Math.max(longest, sampler.getInput()?.getMax([])[0] ?? 0), 0),
+      channels: clip.listChannels().length,
+    })),
+  };
+}
+
+/** Roles told by place need a figure that stands: a lying one is stood up first, on a copy. */
+function standingRoles(document: Document, stance: Stance, skeleton: Skeleton): RoleFound[] {
+  if (stance.upAxis === 'y' && stance.facing === '+z') return jointRoles(document, skeleton);
+  const copy = copyDocument(document);
+  standUp(copy, { ...stance, floor: false });
+  const stood = skeletonOf(copy),
+    roles = jointRoles(copy, stood);
+  const byName = new Map(stood.joints.map((joint, i) => [joint.getName(), roles[i]]));
+  return skeleton.joints.map((joint, i) => byName.get(joint.getName()) ?? roles[i]);
+}
+
+/** Maps whose pixels contradict what they are used for; asks for an image codec, so it stands apart. */
+export async function inspectMaps(document: Document, images: ImageCodec): Promise<Finding[]> {
+  return (await findMapFaults(document, images)).map((fault) => ({
+    code: fault.code,
+    severity: 'warning' as const,
+    message: faultMessage(fault),
+    where: fault.material.getName(),
+    measured: fault.measured,
+    repair: 'materials.channels',
+  }));
+}
+
+/** What is worth a decision before anything is converted. */
+export function inspectFindings(document: Document, summary: CharacterSummary): Finding[] {
+  const findings: Finding[] = [];
+  if (summary.heightCm < 140 || summary.heightCm > 210)
+    findings.push({
+      code: 'intake.height',
+      severity: 'warning',
+      message: `The character is ${summary.heightCm} cm high; an adult stands 140 to 210 cm. Set the unit if that is wrong.`,
+      measured: summary.heightCm,
+      limit: '140–210',
+      repair: 'intake.stand',
+    });
+  if (summary.unitMetres !== 1)
+    findings.push({
+      code: 'intake.unit',
+      severity: 'warning',
+      message: `One unit of the file is ${summary.unitMetres} m; the character is brought to metres.`,
+      measured: summary.unitMetres,
+      limit: 1,
+      repair: 'intake.stand',
+    });
+  if (summary.upAxis !== 'y')
+    findings.push({
+      code: 'intake.up-axis',
+      severity: 'warning',
+      message: `The figure doesn't stand: its up axis is ${summary.upAxis.toUpperCase()}. It is stood up.`,
+      measured: summary.upAxis,
+      limit: 'y',
+      repair: 'intake.stand',
+    });
+  if (summary.facing !== '+z')
+    findings.push({
+      code: 'intake.facing',
+      severity: 'warning',
+      message: `The figure faces ${summary.facing.toUpperCase()}; it is turned to +Z.`,
+      measured: summary.facing,
+      limit: '+z',
+      repair: 'intake.stand',
+    });
+  if (summary.facingUnsure)
+    findings.push({
+      code: 'intake.facing-unsure',
+      severity: 'warning',
+      message:
+        'Nothing tells which way the figure faces; it is taken to face front. Set the facing if its left and right are swapped.',
+      repair: 'intake.stand',
+    });
+  const missing = summary.joints.length ? missingRoles(summary.joints) : [];
+  if (missing.length)
+    findings.push({
+      code: 'skeleton.roles-missing',
+      severity: 'warning',
+      message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`,
+      measured: missing.length,
+      limit: 0,
+      repair: 'skeleton.remap',
+    });
+  for (const material of summary.materials) {
+    if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind))
+      findings.push({
+        code: 'materials.blended-by-accident',
+        severity: 'warning',
+        message: `“${material.name}” is drawn blended, which ${material.kind === 'other' ? 'such a surface' : material.kind} rarely needs; the run decides by its pixels.`,
+        where: material.name,
+        repair: 'materials.transparency',
+      });
+    if (
+      !material.maps.baseColor &&
+      !material.maps.diffuse &&
+      !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)
+    )
+      findings.push({
+        code: 'materials.no-base-colour',
+        severity: 'info',
+        message: `“${material.name}” has no base colour map.`,
+        where: material.name,
+      });
+  }
+  const strands: readonly string[] = STRAND_KINDS,
+    materials = document.getRoot().listMaterials();
+  summary.materials.forEach((said, i) => {
+    const material = materials[i],
+      color = material?.getBaseColorTexture(),
+      kept = material?.getExtras().dimetraMaps as Record<string, string> | undefined;
+    if (
+      !color ||
+      color.getMimeType() !== 'image/jpeg' ||
+      kept?.opacity ||
+      material.getBaseColorFactor()[3] < 0.98 ||
+      (said.alphaMode === 'OPAQUE' && !strands.includes(said.kind))
+    )
+      return;
+    findings.push({
+      code: 'materials.no-alpha',
+      severity: 'warning',
+      message: `The colour map of “${said.name}” is a JPEG, which has no alpha: what should be seen through is drawn solid. Bring it as PNG, or its opacity beside it.`,
+      where: said.name,
+      repair: 'materials.transparency',
+    });
+  });
+  // A node with several materials is one piece, whatever its parts are called.
+  const pattern = namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]);
+  if (pattern)
+    findings.push({
+      code: 'intake.pieces',
+      severity: 'info',
+      message:
+        `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}. The run joins what belongs together.`.replace(
+          '……',
+          '…',
+        ),
+      measured: pattern.pieces,
+      repair: 'intake.assemble',
+    });
+  for (const { group, from, to, triangles } of findMisplaced(groupPieces(document)))
+    findings.push({
+      code: 'materials.misplaced',
+      severity: 'warning',
+      message: `${triangles} triangles of “${group.name}” have the material “${from?.getName() ?? 'none'}”, and lie in the surface of “${to?.getName() ?? 'none'}”. The run gives them back.`,
+      where: group.name,
+      measured: triangles,
+      limit: 0,
+      repair: 'intake.assemble',
+    });
+  const skeleton = skeletonOf(document);
+  if (summary.joints.length === skeleton.joints.length)
+    findings.push(...idleFindings(document, skeleton, summary.joints, summary.unitMetres));
+  findings.push(
+    ...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)),
+  );
+  const found = findMaps(document);
+  for (const material of new Set(found.map((map) => map.material))) {
+    const maps = found.filter((map) => map.material === material);
+    findings.push({
+      code: 'textures.unreferenced',
+      severity: 'info',
+      message: `${maps.length === 1 ? 'A map' : `${maps.length} maps`} of “${material.getName()}” came along without being named by the file: ${maps.map((map) => channelWords(map.channel)).join('; ')}. The run puts ${maps.length === 1 ? 'it' : 'them'} in place.`,
+      where: material.getName(),
+      measured: maps.length,
+      repair: 'intake.find-maps',
+    });
+  }
+  const cameras = document.getRoot().listCameras().length,
+    lights = document
+      .getRoot()
+      .listNodes()
+      .filter((node) =>
+        node.listExtensions().some((extension) => extension.extensionName === 'KHR_lights_punctual'),
+      ).length,
+    things = stageThings(document);
+  const came = [
+    cameras && `${cameras} ${cameras === 1 ? 'camera' : 'cameras'}`,
+    lights && `${lights} ${lights === 1 ? 'light' : 'lights'}`,
+    ...things.map(({ part, why }) => `“${part.name}” (${why})`),
+  ].filter(Boolean);
+  if (came.length)
+    findings.push({
+      code: 'intake.stage-things',
+      severity: 'info',
+      message: `${came.join(', ')} came along; ${came.length === 1 && cameras + lights <= 1 ? 'it is' : 'they are'} left out of what is delivered.`,
+      measured: cameras + lights + things.length,
+      ...(things.length ? { repair: 'intake.leave-out' } : {}),
+    });
+  return findings;
+}

@@ -1,0 +1,4 @@
+export * from './naming.ts';
+export * from './search.ts';
+export * from './tiles.ts';
+export * from './judge.ts';

@@ -1,0 +1,5 @@
+export * from './bleed.ts';
+export * from './codec.ts';
+export * from './covered-texels.ts';
+export * from './operations.ts';
+export * from './pixels.ts';
