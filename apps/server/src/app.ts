@@ -9,6 +9,7 @@ import { Piscina } from 'piscina';
 import { BlobStore } from './blobs/store.ts';
 import { connect, type Connection } from './db/client.ts';
 import { characterRoutes } from './http/characters.ts';
+import { compressed } from './http/compressed.ts';
 import { conversionRoutes } from './http/conversions.ts';
 import { figureRoutes, type LearnFigure } from './http/figures.ts';
 import { createEvents } from './http/events.ts';
@@ -134,12 +135,17 @@ export async function createApp(options: AppOptions): Promise<{
       xFrameOptions: { action: 'sameorigin' },
     }),
   );
+  app.use(compressed());
   const api = express.Router();
   api.use(events.router);
   api.use(express.json({ limit: '4mb' }));
   api.get('/health', async (_request, response) => {
-    await connection.pool.query('select 1');
-    response.json({ ok: true });
+    try {
+      await connection.pool.query('select 1');
+      response.json({ ok: true });
+    } catch {
+      response.status(503).json({ ok: false, message: 'The database does not answer. It may be starting.' });
+    }
   });
   api.get('/openapi.json', (_request, response) => {
     response.json(openApi());

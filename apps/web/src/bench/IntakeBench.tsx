@@ -6,12 +6,12 @@ import { count, megabytes } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
-import { FindingList } from './FindingList.tsx';
+import { FindingList } from '../step/FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
 import { LeftOut } from './LeftOut.tsx';
 import { MaterialRegions } from './MaterialRegions.tsx';
-import { StepCard } from './StepCard.tsx';
-import { StepHead } from './StepHead.tsx';
+import { StepCard } from '../step/StepCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 /** What came in: findings first, then how it stands, then the parts. */
 export function IntakeBench() {

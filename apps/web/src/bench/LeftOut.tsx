@@ -5,7 +5,7 @@ import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
-import { StepCard } from './StepCard.tsx';
+import { StepCard } from '../step/StepCard.tsx';
 
 const STEP = 'intake.leave-out';
 

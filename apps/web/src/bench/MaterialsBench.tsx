@@ -6,9 +6,9 @@ import { alphaWord } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
-import { FindingList } from './FindingList.tsx';
-import { StepCard } from './StepCard.tsx';
-import { StepHead } from './StepHead.tsx';
+import { FindingList } from '../step/FindingList.tsx';
+import { StepCard } from '../step/StepCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 const ALWAYS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion'];
 const CHANNEL_WORDS: Record<string, string> = {

@@ -5,7 +5,7 @@ import { useDesk } from '../stage/context.ts';
 import { count, megabytes, millimetres } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { morphDialled, morphsReset } from '../store/view-slice.ts';
-import { StepHead } from './StepHead.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 /** Dials for looking, with what each morph moves and how well it survived. */
 export function MorphsBench() {

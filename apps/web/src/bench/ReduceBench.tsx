@@ -6,8 +6,8 @@ import { count, millimetres } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
-import { FindingCard } from './FindingCard.tsx';
-import { StepHead } from './StepHead.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 /** The triangle budget: one number for the whole, shared by a visible rule, changed part by part. */
 export function ReduceBench() {

@@ -19,8 +19,8 @@ import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';
-import { FindingCard } from './FindingCard.tsx';
-import { StepHead } from './StepHead.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 const NAMES: Record<RestPose, string> = {
   keep: 'As it comes',

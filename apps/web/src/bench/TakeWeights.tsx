@@ -4,8 +4,8 @@ import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { FindingCard } from './FindingCard.tsx';
-import { StepCard } from './StepCard.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { StepCard } from '../step/StepCard.tsx';
 
 const STEP = 'weights.transfer';
 

@@ -4,7 +4,7 @@ import { megabytes } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { MapTable } from './MapTable.tsx';
-import { StepHead } from './StepHead.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
 const sizeOf = ({ width, height }: { width: number; height: number }): string =>

@@ -3,9 +3,9 @@ import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, posed } from '../store/view-slice.ts';
-import { FindingCard } from './FindingCard.tsx';
-import { StepCard } from './StepCard.tsx';
-import { StepHead } from './StepHead.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { StepCard } from '../step/StepCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 import { TakeWeights } from './TakeWeights.tsx';
 
 export function WeightsBench() {

@@ -24,7 +24,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { figureLeft } from '../store/view-slice.ts';
 import { DeskContext } from '../stage/context.ts';
 import { useShortcuts } from './shortcuts.ts';
-import { useFigures } from './figures.ts';
+import { useFigures } from '../stage/figures.ts';
 import type { StageRenderer } from '../stage/renderer.ts';
 
 /** The workplace: line, stage, bench and ledger for one character and one target. */

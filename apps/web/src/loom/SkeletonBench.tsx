@@ -14,8 +14,8 @@ import {
   tiesTurnedOver,
 } from '@dimetra/core';
 import { useMemo, useState } from 'react';
-import { FindingCard } from '../bench/FindingCard.tsx';
-import { StepHead } from '../bench/StepHead.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';

@@ -1,6 +1,6 @@
 import { Button } from '@mantine/core';
-import { FindingList } from '../bench/FindingList.tsx';
-import { StepHead } from '../bench/StepHead.tsx';
+import { FindingList } from '../step/FindingList.tsx';
+import { StepHead } from '../step/StepHead.tsx';
 import { useDesk } from '../stage/context.ts';
 
 /** The Skeleton station for a target that asks for no skeleton. */

@@ -3,7 +3,7 @@ import { createContext, useContext, type RefObject } from 'react';
 import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
 import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
-import type { Figures } from '../desk/figures.ts';
+import type { Figures } from './figures.ts';
 
 export interface DeskValue {
   character: CharacterDetail;

@@ -90,6 +90,8 @@ const isConclusion = (value: unknown): value is Conclusion =>
 
 /** Shares of the whole that the three stretches of a conversion take, for progress. */
 const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
+/** Of finishing, what maps take; looking at the delivery takes the rest. */
+const WRITING = 0.6;
 
 /**
  * The whole way: recipe, parity against the source, package, rules. The browser's run and the command line call
@@ -225,15 +227,13 @@ async function conclude(
   let measuringSeconds = seconds;
   const origin = readDossier(document).origin,
     declaredRoles = rolesOf(document);
-  const delivery = await finishDocument(document, stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish));
+  const before = STRETCH.steps + STRETCH.parity,
+    delivery = await finishDocument(document, stretch(context, before, STRETCH.finish * WRITING));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
-  stretch(context, STRETCH.steps + STRETCH.parity, STRETCH.finish).progress(
-    0.6,
-    'looking at what is delivered with other eyes',
-  );
+  context.progress(before + STRETCH.finish * WRITING, 'looking at what is delivered with other eyes');
   throwIfAborted(context.signal);
   const looking = performance.now(),
     { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
