@@ -1,0 +1,70 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { dirname, join, relative, resolve } from 'node:path';
+import { describe, expect, it } from 'vitest';
+
+/** Which rooms the files of each room import, and by which import. */
+function roomsIn(root: string): Map<string, Map<string, string>> {
+  const out = new Map<string, Map<string, string>>();
+  for (const name of readdirSync(root, { recursive: true, encoding: 'utf8' })) {
+    if (!/\.tsx?$/.test(name) || /\.test\.tsx?$/.test(name)) continue;
+    const file = join(root, name),
+      room = name.split('/')[0];
+    for (const [, to] of readFileSync(file, 'utf8').matchAll(/(?:from|import\() ?'(\.[^']+)'/g)) {
+      const target = relative(root, resolve(dirname(file), to)),
+        other = target.split('/')[0];
+      if (other === room || other === '..') continue;
+      const known = out.get(room) ?? new Map<string, string>();
+      out.set(room, known.set(other, `${name} imports ${target}`));
+    }
+  }
+  return out;
+}
+
+/** A way from a room back to itself, as the imports on it; null where there is none. */
+function circle(rooms: ReturnType<typeof roomsIn>): string[] | null {
+  const done = new Set<string>();
+  const walk = (room: string, way: readonly string[], by: readonly string[]): string[] | null => {
+    if (way.includes(room)) return by.slice(way.indexOf(room));
+    if (done.has(room)) return null;
+    for (const [next, how] of rooms.get(room) ?? []) {
+      const found = walk(next, [...way, room], [...by, how]);
+      if (found) return found;
+    }
+    done.add(room);
+    return null;
+  };
+  for (const room of rooms.keys()) {
+    const found = walk(room, [], []);
+    if (found) return found;
+  }
+  return null;
+}
+
+describe('rooms of client and server', () => {
+  it.each(['apps/web/src', 'apps/server/src', 'apps/cli/src', 'packages/platform/src', 'packages/eyes/src'])(
+    '%s: stand on each other, never in a circle: what both need belongs in a third, below them',
+    (root) => {
+      expect(circle(roomsIn(root))).toBeNull();
+    },
+  );
+  it('would see a circle', () => {
+    const one = new Map([['b', 'a imports b']]),
+      two = new Map([['a', 'b imports a']]);
+    expect(
+      circle(
+        new Map([
+          ['a', one],
+          ['b', two],
+        ]),
+      ),
+    ).toEqual(['a imports b', 'b imports a']);
+    expect(
+      circle(
+        new Map([
+          ['a', one],
+          ['b', new Map([['c', 'b imports c']])],
+        ]),
+      ),
+    ).toBeNull();
+  });
+});
