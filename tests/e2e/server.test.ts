@@ -49,6 +49,21 @@ describe('the server', () => {
       described.paths['/targets'].post.requestBody.content['application/json'].schema.properties.triangles,
     ).toBeDefined();
   });
+  it('sends text packed, and streams as they come', async () => {
+    const page = await (await fetch(address)).text(),
+      [script] = /\/assets\/[^"]+\.js/.exec(page) ?? [];
+    const answer = await fetch(address + script, { headers: { 'Accept-Encoding': 'gzip' } });
+    expect(answer.headers.get('content-encoding')).toBe('gzip');
+    expect(answer.headers.get('cache-control')).toMatch(/immutable/);
+    expect(
+      (await api('/openapi.json', { headers: { 'Accept-Encoding': 'gzip' } })).headers.get('content-encoding'),
+    ).toBe('gzip');
+    const stop = new AbortController(),
+      events = await api('/events', { headers: { 'Accept-Encoding': 'gzip' }, signal: stop.signal });
+    expect(events.headers.get('content-type')).toMatch('text/event-stream');
+    expect(events.headers.get('content-encoding')).toBeNull();
+    stop.abort();
+  });
   it.each([
     ['an empty file', { 'a.glb': new Uint8Array(0) }, 'intake.empty-file'],
     ['a truncated model', { 'a.glb': figure.slice(0, 5000) }, 'gltf.truncated'],

@@ -3,7 +3,7 @@ import { createServer } from 'node:http';
 import { fileURLToPath } from 'node:url';
 import PgBoss from 'pg-boss';
 import { createApp } from './app.ts';
-import { connect, migrateDatabase, outliveConnectionLoss } from './db/client.ts';
+import { connect, migrateDatabase, NewerSchemaError, outliveConnectionLoss } from './db/client.ts';
 import { demoUnfinished, seedDemo, seedOthers, seedProduction } from './demo.ts';
 import { QUEUE } from './jobs/worker.ts';
 
@@ -15,7 +15,13 @@ const here = (file: string) => fileURLToPath(new URL(file, import.meta.url));
 const say = (text: string) => process.stdout.write(`${text}\n`);
 
 const connection = connect(url, 2);
-await migrateDatabase(connection, process.env.DIMETRA_MIGRATIONS ?? here('../../apps/server/migrations'));
+try {
+  await migrateDatabase(connection, process.env.DIMETRA_MIGRATIONS ?? here('../../apps/server/migrations'));
+} catch (error) {
+  if (!(error instanceof NewerSchemaError)) throw error;
+  process.stderr.write(`${error.message}\n`);
+  process.exit(6);
+}
 await seedProduction(connection);
 let fresh = false;
 const demo = {
@@ -54,10 +60,19 @@ await new Promise<void>((resolve, reject) => {
 
 let stopping = false;
 let worker: ChildProcess | null = null;
+const SOON_MS = 1000,
+  LATE_MS = 60_000;
+let wait = SOON_MS;
 const startWorkerProcess = () => {
+  const started = Date.now();
   worker = fork(here('./worker.js'), [], { stdio: ['ignore', 'inherit', 'inherit', 'ipc'] });
-  worker.on('exit', () => {
-    if (!stopping) setTimeout(startWorkerProcess, 1000);
+  worker.on('exit', (code) => {
+    if (stopping) return;
+    // One that dies at once will die again: it is tried less and less often, and that is said.
+    wait = Date.now() - started > 10_000 ? SOON_MS : Math.min(LATE_MS, wait * 2);
+    if (wait > 8 * SOON_MS)
+      say(`The worker ended with ${code ?? 'a signal'} right after its start, and is tried again in ${wait / 1000} s.`);
+    setTimeout(() => stopping || startWorkerProcess(), wait);
   });
   if (process.env.DIMETRA_WORKER_PIDFILE && worker.pid)
     import('node:fs').then((fs) => fs.writeFileSync(process.env.DIMETRA_WORKER_PIDFILE as string, String(worker?.pid)));

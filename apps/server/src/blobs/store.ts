@@ -1,8 +1,9 @@
-import { createHash, randomUUID } from 'node:crypto';
-import { and, asc, eq, inArray, sql } from 'drizzle-orm';
+import { createHash } from 'node:crypto';
+import { and, asc, eq, inArray } from 'drizzle-orm';
 import type { Database } from '../db/client.ts';
 import { blob, blobChunk, blobRef } from '../db/schema.ts';
 import { DiskRoom } from './room.ts';
+import { arrivalId, whileNothingIsSwept } from './sweep.ts';
 
 const CHUNK = 1024 * 1024;
 /** An arriving file asks for room this many chunks at a time. */
@@ -20,6 +21,7 @@ export class BlobStore {
     const all = [...pieces];
     await this.room.ask(all.reduce((sum, [, bytes]) => sum + bytes.length, 0));
     await this.db.transaction(async (tx) => {
+      await whileNothingIsSwept(tx);
       for (let i = 0; i < all.length; i += 500) {
         const part = all.slice(i, i + 500);
         if (!part.length) continue;
@@ -44,13 +46,22 @@ export class BlobStore {
     });
   }
 
-  /** Says that `owner` needs these, which are known to be there. */
+  /** Says that `owner` needs these. @throws where one of them is not there: nothing is claimed then */
   async refer(owner: string, hashes: readonly string[]): Promise<void> {
-    for (let i = 0; i < hashes.length; i += 1000)
-      await this.db
-        .insert(blobRef)
-        .values(hashes.slice(i, i + 1000).map((hash) => ({ owner, sha256: hash })))
-        .onConflictDoNothing();
+    const wanted = [...new Set(hashes)];
+    await this.db.transaction(async (tx) => {
+      await whileNothingIsSwept(tx);
+      for (let i = 0; i < wanted.length; i += 1000) {
+        const part = wanted.slice(i, i + 1000);
+        await tx
+          .insert(blobRef)
+          .values(part.map((hash) => ({ owner, sha256: hash })))
+          .onConflictDoNothing();
+        const there = await tx.select({ sha256: blob.sha256 }).from(blob).where(inArray(blob.sha256, part));
+        if (there.length < part.length)
+          throw new Error(`${part.length - there.length} of ${part.length} pieces that ${owner} needs are not stored`);
+      }
+    });
   }
 
   /** Streams one arriving file; nothing of it is left where the stream breaks. */
@@ -59,7 +70,7 @@ export class BlobStore {
     stream: AsyncIterable<Buffer>,
     mediaType: string,
   ): Promise<{ sha256: string; bytes: number }> {
-    const upload = `upload:${randomUUID()}`;
+    const upload = arrivalId();
     const hash = createHash('sha256');
     let n = 0,
       size = 0,
@@ -87,6 +98,7 @@ export class BlobStore {
       await flush();
       const name = hash.digest('hex');
       await this.db.transaction(async (tx) => {
+        await whileNothingIsSwept(tx);
         await tx.insert(blobRef).values({ owner, sha256: name }).onConflictDoNothing();
         const fresh = await tx
           .insert(blob)
@@ -157,15 +169,5 @@ export class BlobStore {
 
   async release(owner: string): Promise<void> {
     await this.db.delete(blobRef).where(eq(blobRef.owner, owner));
-  }
-
-  /** Removes what nobody needs, and what is left of uploads that broke more than a day ago. */
-  async sweep(olderThanSeconds = 3600): Promise<number> {
-    const gone = await this.db.execute<{ sha256: string }>(
-      sql`delete from blob b where not exists (select 1 from blob_ref r where r.sha256 = b.sha256) and b.created_at < now() - make_interval(secs => ${olderThanSeconds}) returning sha256`,
-    );
-    const hashes = gone.rows.map((row) => row.sha256);
-    if (hashes.length) await this.db.delete(blobChunk).where(inArray(blobChunk.blob, hashes));
-    return hashes.length;
   }
 }

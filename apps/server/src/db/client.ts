@@ -1,3 +1,5 @@
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { drizzle, type NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
@@ -17,11 +19,29 @@ export function connect(url: string, most = 8): Connection {
   return { db: drizzle(pool, { schema }), pool, close: () => pool.end() };
 }
 
-/** Brings the schema up to date; two processes doing it at once take turns. */
+/** The database was made by a program newer than this one, which would misread it. */
+export class NewerSchemaError extends Error {
+  constructor() {
+    super('This data was written by a newer Dimetra. Start that one, or name another folder with --data.');
+  }
+}
+
+async function refuseNewer(client: pg.PoolClient, folder: string): Promise<void> {
+  const { rows: there } = await client.query("select to_regclass('drizzle.__drizzle_migrations') as table");
+  if (!there[0].table) return;
+  const { entries } = JSON.parse(await readFile(join(folder, 'meta', '_journal.json'), 'utf8')) as {
+      entries: { when: number }[];
+    },
+    { rows } = await client.query('select max(created_at) as newest from drizzle.__drizzle_migrations');
+  if (Number(rows[0].newest) > Math.max(...entries.map((entry) => entry.when))) throw new NewerSchemaError();
+}
+
+/** Brings the schema up to date; two processes doing it at once take turns. @throws NewerSchemaError */
 export async function migrateDatabase(connection: Connection, folder: string): Promise<void> {
   const client = await connection.pool.connect();
   try {
     await client.query('select pg_advisory_lock(727001)');
+    await refuseNewer(client, folder);
     await migrate(connection.db, { migrationsFolder: folder });
     await client.query('alter table blob_chunk alter column bytes set storage external');
   } finally {

@@ -146,6 +146,23 @@ export const stepResult = pgTable('step_result', {
   createdAt: created(),
 });
 
+/** Which characters have use for a kept step result or conclusion, and when they last had. What nobody has is swept. */
+export const keptUse = pgTable(
+  'kept_use',
+  {
+    key: text('key').notNull(),
+    characterId: uuid('character_id')
+      .notNull()
+      .references(() => character.id, { onDelete: 'cascade' }),
+    usedAt: timestamp('used_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [
+    primaryKey({ columns: [table.key, table.characterId] }),
+    index('kept_use_character').on(table.characterId),
+    index('kept_use_used').on(table.usedAt),
+  ],
+);
+
 /** What followed the last step of a run (parity, rules, package), by the key of what it follows from. */
 export const conclusion = pgTable('conclusion', {
   key: text('key').primaryKey(),
@@ -183,9 +200,9 @@ export const blobChunk = pgTable(
   { blob: text('blob').notNull(), n: integer('n').notNull(), bytes: bytea('bytes').notNull() },
   (table) => [primaryKey({ columns: [table.blob, table.n] })],
 );
-/** Who still needs a blob: `revision:…`, `step:…`, `conclusion:…`, `run:…`. What nobody names is swept. */
+/** Who still needs a blob: `revision:…`, `picture:…`, `run:…`, `step:…`, `conclusion:…`, and while something arrives `upload:…`. What nobody names is swept. */
 export const blobRef = pgTable(
   'blob_ref',
-  { owner: text('owner').notNull(), sha256: text('sha256').notNull() },
+  { owner: text('owner').notNull(), sha256: text('sha256').notNull(), createdAt: created() },
   (table) => [primaryKey({ columns: [table.owner, table.sha256] }), index('blob_ref_sha').on(table.sha256)],
 );

@@ -55,7 +55,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   const steps: StepSummary[] = [];
   try {
     const source = job.revision.manifest as unknown as Manifest;
-    const store = stepStore(connection, blobs);
+    const store = stepStore(connection, blobs, job.character.id);
     let opened: Promise<Awaited<ReturnType<typeof unpackDocument>>> | null = null;
     const openManifest = async (manifest: Manifest) => {
       const pieces = await store.piece(piecesOf(manifest));
@@ -181,13 +181,20 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   await persistently(announce);
 }
 
-/** Step results in the database: pieces first, then the row that names them. */
-function stepStore(connection: Connection, blobs: BlobStore): StepStore {
+/** Step results in the database: pieces first, then the row that names them, and that this character has use for it. */
+function stepStore(connection: Connection, blobs: BlobStore, characterId: string): StepStore {
   const { db } = connection;
+  // A character that was deleted meanwhile has use for nothing.
+  const use = (key: string) =>
+    db.execute(
+      sql`insert into kept_use (key, character_id) select ${key}, id from character where id = ${characterId} on conflict (key, character_id) do update set used_at = now()`,
+    );
   return {
     async get(key) {
       const [row] = await persistently(() => db.select().from(stepResult).where(eq(stepResult.key, key)));
-      return row ? ({ ...row.data, manifest: row.manifest } as unknown as Awaited<ReturnType<StepStore['get']>>) : null;
+      if (!row) return null;
+      await persistently(() => use(key));
+      return { ...row.data, manifest: row.manifest } as unknown as Awaited<ReturnType<StepStore['get']>>;
     },
     async put({ manifest, cached: _c, seconds: _s, ...data }, pieces) {
       await persistently(() => blobs.keep(`step:${data.key}`, pieces, 'application/octet-stream'));
@@ -197,12 +204,14 @@ function stepStore(connection: Connection, blobs: BlobStore): StepStore {
           .values({ key: data.key, data, manifest: manifest as unknown as Record<string, unknown> })
           .onConflictDoNothing(),
       );
+      await persistently(() => use(data.key));
     },
     piece: (hashes) => persistently(() => blobs.readMany(hashes)),
     async recall(key) {
       const [row] = await persistently(() =>
         db.select({ data: conclusion.data }).from(conclusion).where(eq(conclusion.key, key)),
       );
+      if (row) await persistently(() => use(key));
       return row?.data ?? null;
     },
     async remember(key, value, pieces) {
@@ -213,6 +222,7 @@ function stepStore(connection: Connection, blobs: BlobStore): StepStore {
           .values({ key, data: value as Record<string, unknown> })
           .onConflictDoNothing(),
       );
+      await persistently(() => use(key));
     },
   };
 }

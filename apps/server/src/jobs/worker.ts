@@ -1,7 +1,7 @@
 import { and, eq, inArray, lt, or, isNull, sql } from 'drizzle-orm';
 import PgBoss from 'pg-boss';
 import { Piscina } from 'piscina';
-import { BlobStore } from '../blobs/store.ts';
+import { sweep as sweepStore } from '../blobs/sweep.ts';
 import { connect, persistently } from '../db/client.ts';
 import { run } from '../db/schema.ts';
 import type { ThreadTask } from './thread.ts';
@@ -159,7 +159,7 @@ export async function startWorker(options: {
     }
   }, HEARTBEAT_MS);
   const sweep = setInterval(() => {
-    new BlobStore(db).sweep().catch(() => {});
+    sweepStore(db).catch(() => {});
   }, 15 * 60_000);
 
   return async () => {
