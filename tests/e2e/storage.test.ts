@@ -162,6 +162,23 @@ describe('what is stored', () => {
   });
 });
 
+it('lets a worker that was taken over write nothing more', async () => {
+  const id = await bringIn(),
+    conversion = await json('/conversions', 'POST', { characterId: id, targetId: 'quayside-crowd' }),
+    run = await json(`/conversions/${conversion.id}/runs`, 'POST');
+  // It has begun, and another takes the run over before its first step is written down.
+  const first = convertRun(connection, run.id, { aborted: false });
+  for (let i = 0; i < 200 && !(await json(`/runs/${run.id}`, 'GET')).steps.length; i++)
+    await new Promise((done) => setTimeout(done, 10));
+  await connection.pool.query('update run set attempts = attempts + 1, steps = $2 where id = $1', [run.id, '[]']);
+  await first;
+  const left = await json(`/runs/${run.id}`, 'GET');
+  expect(left).toMatchObject({ state: 'queued', steps: [], deliveryId: null, parity: null });
+  await convertRun(connection, run.id, { aborted: false });
+  expect(await json(`/runs/${run.id}`, 'GET')).toMatchObject({ state: 'done', deliveryId: expect.any(String) });
+  await json(`/characters/${id}`, 'DELETE');
+});
+
 it('refuses data that a newer program wrote, with a sentence, and leaves it as it is', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'dimetra-older-'));
   mkdirSync(join(folder, 'meta'));

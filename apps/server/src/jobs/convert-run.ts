@@ -11,7 +11,7 @@ import {
   type StopSignal,
 } from '@dimetra/core';
 import { sha256, sharpCodec, startAside } from '@dimetra/platform';
-import { eq, sql } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
@@ -44,12 +44,18 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   );
   if (!job) return;
   const announce = () => db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
-  let last = 0;
+  // Whoever takes a run over raises its attempts: from then on what is written here finds no row.
+  const mine = and(eq(run.id, runId), eq(run.attempts, job.run.attempts)),
+    writeOnce = async (values: Partial<typeof run.$inferInsert>) => {
+      const rows = await db.update(run).set(values).where(mine).returning({ id: run.id });
+      takenOver ||= !rows.length;
+    },
+    write = (values: Partial<typeof run.$inferInsert>) => persistently(() => writeOnce(values));
+  let takenOver = false,
+    last = 0;
   const saveProgress = (fraction: number, message: string) =>
-    db
-      .update(run)
-      .set({ progress: fraction, message })
-      .where(eq(run.id, runId))
+    // Where the database is away the next one does.
+    writeOnce({ progress: fraction, message })
       .then(announce)
       .catch(() => {});
   const steps: StepSummary[] = [];
@@ -79,7 +85,11 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       context: {
         images: sharpCodec,
         hash: sha256,
-        signal,
+        signal: {
+          get aborted() {
+            return takenOver || signal.aborted;
+          },
+        },
         log: () => {},
         async character(id) {
           const [other] = v.is(v.pipe(v.string(), v.uuid()), id)
@@ -107,18 +117,13 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       },
       async onStep(step) {
         steps.push(step);
-        await persistently(() => db.update(run).set({ steps }).where(eq(run.id, runId)));
+        await write({ steps });
         await persistently(announce);
       },
       // On the stage it can be looked at while it is being measured.
       async onResult({ manifest }, result) {
         await persistently(() => blobs.refer(`run:${runId}`, piecesOf(manifest)));
-        await persistently(() =>
-          db
-            .update(run)
-            .set({ manifest: manifest as unknown as Record<string, unknown>, result })
-            .where(eq(run.id, runId)),
-        );
+        await write({ manifest: manifest as unknown as Record<string, unknown>, result });
         await persistently(announce);
       },
     });
@@ -127,19 +132,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     await persistently(() => blobs.refer(`run:${runId}`, [archive.sha256, ...piecesOf(manifest)]));
     await persistently(() =>
       db.transaction(async (tx) => {
-        // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
-        await tx
-          .insert(delivery)
-          .values({
-            runId,
-            fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`,
-            sha256: archive.sha256,
-            bytes: archive.bytes,
-            files: done.sealed.files,
-            report: done.html,
-          })
-          .onConflictDoNothing();
-        await tx
+        const rows = await tx
           .update(run)
           .set({
             state: 'done',
@@ -152,7 +145,21 @@ export async function convertRun(connection: Connection, runId: string, signal: 
             parity: done.report.parity,
             finishedAt: new Date(),
           })
-          .where(eq(run.id, runId));
+          .where(mine)
+          .returning({ id: run.id });
+        if (!rows.length) return;
+        // A package is kept even where a rule blocks, marked by the checks, so that it can be looked at; only a clean one is offered.
+        await tx
+          .insert(delivery)
+          .values({
+            runId,
+            fileName: `${fileNameOf(job.character.name)}-${job.run.target.id}.zip`,
+            sha256: archive.sha256,
+            bytes: archive.bytes,
+            files: done.sealed.files,
+            report: done.html,
+          })
+          .onConflictDoNothing();
       }),
     );
   } catch (error) {
@@ -164,19 +171,14 @@ export async function convertRun(connection: Connection, runId: string, signal: 
             code: 'internal',
             message: `The run stopped on an error inside Dimetra: ${(error as Error).message.replace(/\nparams:[\s\S]*/, '').slice(0, 300)}. What was finished is kept; run again.`,
           };
-    await persistently(() =>
-      db
-        .update(run)
-        .set({
-          state: stopped ? 'cancelled' : 'failed',
-          error: stopped ? null : problem,
-          message: '',
-          manifest: null,
-          result: null,
-          finishedAt: new Date(),
-        })
-        .where(eq(run.id, runId)),
-    );
+    await write({
+      state: stopped ? 'cancelled' : 'failed',
+      error: stopped ? null : problem,
+      message: '',
+      manifest: null,
+      result: null,
+      finishedAt: new Date(),
+    });
   }
   await persistently(announce);
 }

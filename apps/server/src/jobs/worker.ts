@@ -10,6 +10,8 @@ export const QUEUE = 'convert';
 const HEARTBEAT_MS = 2000;
 /** A run whose worker has been silent for this long is taken up again by another. */
 const SILENT_SECONDS = 12;
+/** A queued run that nobody took for this long is called out again: it may only be waiting its turn, which does no harm. */
+const LOST_SECONDS = 30;
 
 /** Heap of one thread: a character of hundreds of thousands of triangles takes a tenth of it; what takes more ends alone, not with the whole process. */
 export const THREAD_LIMITS = { maxOldGenerationSizeMb: 4096 };
@@ -113,13 +115,11 @@ export async function startWorker(options: {
     }
   };
 
-  await boss.work<{ runId: string }>(
-    QUEUE,
-    { batchSize: options.threads, pollingIntervalSeconds: 0.5 },
-    async (jobs) => {
-      await Promise.all(jobs.map((job) => take(job.data.runId)));
-    },
-  );
+  // One place in line for each thread: a short run doesn't wait for a long one that was taken with it.
+  for (let thread = 0; thread < options.threads; thread++)
+    await boss.work<{ runId: string }>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
+      await take(job.data.runId);
+    });
 
   const beat = setInterval(async () => {
     try {
@@ -136,15 +136,19 @@ export async function startWorker(options: {
             if (flag) Atomics.store(flag, 0, 1);
           }
       }
+      // Runs whose worker is silent, and those whose wake-up was lost.
       const silent = await db
         .select({ id: run.id })
         .from(run)
         .where(
-          and(eq(run.state, 'running'), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)),
+          or(
+            and(eq(run.state, 'running'), lt(run.heartbeatAt, sql`now() - make_interval(secs => ${SILENT_SECONDS})`)),
+            and(eq(run.state, 'queued'), lt(run.createdAt, sql`now() - make_interval(secs => ${LOST_SECONDS})`)),
+          ),
         );
       for (const row of silent)
         if (!running.has(row.id))
-          await boss.send(QUEUE, { runId: row.id }, { singletonKey: row.id, singletonSeconds: 5 });
+          await boss.send(QUEUE, { runId: row.id }, { singletonKey: row.id, singletonSeconds: SILENT_SECONDS });
       await db
         .update(run)
         .set({ state: 'cancelled', manifest: null, result: null, finishedAt: new Date() })
