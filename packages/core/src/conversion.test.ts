@@ -172,19 +172,33 @@ describe('convert', () => {
     await go();
     expect(told).toEqual(['reduce.simplify']);
   });
-  it('keeps nothing where there is nowhere to keep it, and makes the same', async () => {
+  it('keeps nothing where there is nowhere to keep it, makes the same, goes forwards alone, and lets the source go once', async () => {
     const document = figure(),
-      kept = await run();
+      kept = await run(),
+      fractions: number[] = [];
+    let released = 0;
     const bare = await convert({
       name: 'Stick',
-      source: { document: async () => document },
+      source: {
+        async document() {
+          if (released) throw new Error('asked for after it was let go');
+          return document;
+        },
+        release() {
+          released++;
+        },
+      },
       target: small,
       recipe: defaultRecipe(),
       created: '2026-01-01',
-      context: testContext(),
+      context: { ...testContext(), progress: (fraction) => fractions.push(fraction) },
       eyes: look,
       samples: 2000,
     });
+    expect(released).toBe(1);
+    expect(fractions.length).toBeGreaterThan(30);
+    expect(fractions).toEqual([...fractions].sort((one, two) => one - two));
+    expect(fractions.at(-1)).toBeLessThanOrEqual(1);
     expect(bare.kept).toBeNull();
     expect(bare.made).toEqual(kept.made);
   });
