@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import type { Aside, AsideTasks } from '@dimetra/core';
 
@@ -14,15 +14,16 @@ export interface AsideQuestion {
 }
 export type AsideAnswer = { id: number; answer: unknown } | { id: number; error: string };
 
+/** Its program: beside this module, or above it where the bundler put it into a folder of its own. */
+const programs = (): string[] =>
+  ['aside.js', '../aside.js'].map((file) => fileURLToPath(new URL(file, import.meta.url)));
+
 /**
- * A second thread for one measurement, from the program beside this one's; null where there is no second core, or
- * where the program isn't built (tests of single functions).
+ * A second thread for one measurement; null where there is no second core, or where its program isn't built (tests of
+ * single functions).
  */
-export function startAside(
-  file = join(dirname(process.argv[1] ?? ''), 'aside.js'),
-  cores = availableParallelism(),
-): Aside | null {
-  return cores > 1 && existsSync(file) ? new AsideThread(file) : null;
+export function startAside(file = programs().find(existsSync), cores = availableParallelism()): Aside | null {
+  return file !== undefined && cores > 1 && existsSync(file) ? new AsideThread(file) : null;
 }
 
 class AsideThread implements Aside {
