@@ -133,6 +133,9 @@ describe('pictures and views', () => {
   it('makes a contact sheet of eight pictures, none of them empty', async () => {
     const session = await page.createCDPSession();
     await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder });
+    // A page of its own: whether the menu of the test before is still open is nothing to this one.
+    await page.goto(`${address}/c/${await idOf('Winch hand')}/browser-viewer/intake`);
+    await drawn(page);
     await press(page, 'Views', '.stage');
     await click(page, '[data-sheet]');
     const file = join(folder, 'winch-hand-contact-sheet.png');

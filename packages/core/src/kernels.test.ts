@@ -12,6 +12,7 @@ import {
 } from './character/index.ts';
 import { analyseAlpha, decideAlpha, type AlphaFound } from './materials/index.ts';
 import { deltaE2000, toLab } from './parity/index.ts';
+import { seededRandom } from './geometry/index.ts';
 import { morphComponents, reduceStep, shareBudget, simplifyParts, weightAttributes } from './reduce/index.ts';
 import { SHIPPED_TARGETS } from './targets/index.ts';
 import { testContext } from './testing/context.ts';
@@ -99,6 +100,23 @@ describe('morphComponents', () => {
     // energy is kept: the sum of squares of the patterns is that of the deltas
     const energy = (list: Float32Array[]) => list.reduce((sum, d) => sum + d.reduce((s, x) => s + x * x, 0), 0);
     expect(energy(found)).toBeCloseTo(energy(deltas), 3);
+  });
+  it('find the patterns that hundreds of morphs are mixed of, looking at fewer vertices the more there are', () => {
+    const random = seededRandom(12),
+      vertices = 4000,
+      patterns = Array.from({ length: 3 }, () => Float32Array.from({ length: vertices * 3 }, () => random() - 0.5)),
+      deltas = Array.from({ length: 300 }, () => {
+        const by = patterns.map(() => random() - 0.5);
+        return Float32Array.from({ length: vertices * 3 }, (_, i) =>
+          patterns.reduce((sum, pattern, k) => sum + by[k] * pattern[i], 0),
+        );
+      });
+    const found = morphComponents(deltas, 3);
+    expect(found.length).toBe(3);
+    const energy = (list: readonly Float32Array[]) =>
+      list.reduce((sum, d) => sum + d.reduce((s, x) => s + x * x, 0), 0);
+    // Nothing of the morphs lies outside of what was found.
+    expect(Math.abs(energy(found) / energy(deltas) - 1)).toBeLessThan(0.02);
   });
   it('give nothing for morphs that move nothing', () => {
     expect(morphComponents([new Float32Array(9)], 3)).toEqual([]);

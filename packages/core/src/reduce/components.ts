@@ -13,7 +13,7 @@ export function morphComponents(deltas: readonly Float32Array[], most: number): 
   if (!m || most < 1) return [];
   if (m <= most) return active.map((delta) => Float32Array.from(delta));
   // Of a fine mesh every few vertices tell the patterns.
-  const step = Math.max(1, Math.floor(active[0].length / 3 / ENOUGH)),
+  const step = Math.max(1, Math.floor(active[0].length / 3 / enoughFor(m))),
     told = active.map((delta) => everyFew(delta, step));
   const gram = new Float64Array(m * m);
   for (let a = 0; a < m; a++) {
@@ -109,7 +109,13 @@ function addFour(
 }
 
 /** Vertices that are enough to tell which morphs move alike. */
-const ENOUGH = 1500;
+const ENOUGH = 1500,
+  FEWEST = 300;
+/** Beyond this many morphs fewer vertices are looked at: every pair of morphs is held against each other, at each of them. */
+const MANY = 96;
+
+const enoughFor = (morphs: number): number =>
+  morphs <= MANY ? ENOUGH : Math.max(FEWEST, Math.round(ENOUGH * (MANY / morphs) ** 2));
 
 function moves(delta: Float32Array): boolean {
   for (let i = 0; i < delta.length; i++) if (delta[i] !== 0) return true;
