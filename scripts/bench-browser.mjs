@@ -3,8 +3,8 @@
 import { createReadStream, existsSync, statSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { extname, join } from 'node:path';
-import puppeteer from 'puppeteer-core';
 import { root } from './build.mjs';
+import { openChromium } from './chromium.mjs';
 
 const [address = 'http://127.0.0.1:4810', file] = process.argv.slice(2);
 if (!file || !existsSync(file)) {
@@ -34,23 +34,7 @@ const server = createServer((request, response) => {
 });
 await new Promise((resolve) => server.listen(0, '127.0.0.1', resolve));
 const [character] = await (await fetch(`${address}/api/v1/characters`)).json();
-const browser = await puppeteer.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  headless: true,
-  protocolTimeout: 240_000,
-  args: [
-    '--no-sandbox',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await openChromium();
 const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
 async function fresh(url, until) {
   const context = await browser.createBrowserContext(),

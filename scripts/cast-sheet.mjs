@@ -1,30 +1,14 @@
 // Takes docs/screenshots/people.png anew from a running application with the demo: node scripts/cast-sheet.mjs [ADDRESS] [OUT]
 import { join } from 'node:path';
-import puppeteer from 'puppeteer-core';
 import { root } from './build.mjs';
+import { openChromium } from './chromium.mjs';
 
 const [address = 'http://127.0.0.1:4810', out = join(root, 'docs/screenshots/people.png')] = process.argv.slice(2);
 const characters = await (await fetch(`${address}/api/v1/characters`)).json();
 const people = ['Harbour pilot', 'Deckhand', 'Rescue swimmer', 'Port signaller', 'Crane operator'].flatMap(
   (name) => characters.find((row) => row.name === name) ?? [],
 );
-const browser = await puppeteer.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  headless: true,
-  protocolTimeout: 240_000,
-  args: [
-    '--no-sandbox',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await openChromium();
 const page = await browser.newPage();
 await page.setViewport({ width: 1280, height: 900 });
 const settle = async () => {

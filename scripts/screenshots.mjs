@@ -1,8 +1,8 @@
 // Takes docs/screenshots anew from a running application with the demo: node scripts/screenshots.mjs [ADDRESS] [NAME …]
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import puppeteer from 'puppeteer-core';
 import { root } from './build.mjs';
+import { openChromium } from './chromium.mjs';
 
 const [address = 'http://127.0.0.1:4810', ...only] = process.argv.slice(2);
 const out = join(root, 'docs/screenshots');
@@ -33,23 +33,7 @@ const VIEWS = [
   ['runs', '/runs', []],
   ['report', `/report/${run.id}`, []],
 ];
-const browser = await puppeteer.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  headless: true,
-  protocolTimeout: 240_000,
-  args: [
-    '--no-sandbox',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await openChromium();
 for (const [name, path, presses] of VIEWS) {
   if (only.length && !only.includes(name)) continue;
   const page = await browser.newPage();

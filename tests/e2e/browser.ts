@@ -1,32 +1,13 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import puppeteer, { type Browser, type Page } from 'puppeteer-core';
-
-const FLAGS = [
-  '--no-sandbox',
-  '--use-gl=angle',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-  '--ignore-gpu-blocklist',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--disable-dev-shm-usage',
-];
+import type { Browser, Page } from 'puppeteer-core';
+import { openChromium } from '../../scripts/chromium.mjs';
 
 /** Debian's Chromium, drawing by software, with a profile of its own. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dimetra-chromium-'));
-  const browser = await puppeteer.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    headless: true,
-    args: FLAGS,
-    userDataDir: profile,
-    protocolTimeout: 240_000,
-  });
+  const browser = await openChromium({ userDataDir: profile });
   return {
     browser,
     async close() {

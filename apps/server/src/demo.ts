@@ -8,7 +8,8 @@ import { PEOPLE, type Person } from '@dimetra/cast';
 import { sha256 } from '@dimetra/platform';
 import { eq } from 'drizzle-orm';
 import type { Connection } from './db/client.ts';
-import { character, conversion, production, run, revision, target } from './db/schema.ts';
+import { addCharacter } from './db/first-revision.ts';
+import { character, conversion, production, run, target } from './db/schema.ts';
 import { intake, type ArrivedFile, type IntakeAnswer } from './jobs/intake.ts';
 import { BlobStore } from './blobs/store.ts';
 import type PgBoss from 'pg-boss';
@@ -195,28 +196,17 @@ async function bringIn(
   const [prod] = await db.select().from(production).limit(1);
   const aim = SHIPPED_TARGETS.find((entry) => entry.id === targetId);
   const ids = await db.transaction(async (tx) => {
-    const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
-    const [first] = await tx
-      .insert(revision)
-      .values({
-        characterId: row.id,
-        number: 1,
-        files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })),
-        manifest: found.manifest,
-        summary: { ...found.summary, name },
-        findings: found.findings,
-      })
-      .returning();
-    if (!aim) return { revision: first.id, run: null };
+    const { id: characterId, revisionId } = await addCharacter(tx, { productionId: prod.id, name, files, found });
+    if (!aim) return { revision: revisionId, run: null };
     const [conv] = await tx
       .insert(conversion)
-      .values({ characterId: row.id, targetId: aim.id, recipe: defaultRecipe() })
+      .values({ characterId, targetId: aim.id, recipe: defaultRecipe() })
       .returning();
     const [job] = await tx
       .insert(run)
-      .values({ conversionId: conv.id, revisionId: first.id, recipe: conv.recipe, target: aim })
+      .values({ conversionId: conv.id, revisionId, recipe: conv.recipe, target: aim })
       .returning();
-    return { revision: first.id, run: job.id };
+    return { revision: revisionId, run: job.id };
   });
   await connection.pool.query(
     'insert into blob_ref (owner, sha256) select $1, sha256 from blob_ref where owner = $2 on conflict do nothing',

@@ -4,6 +4,7 @@ import { and, desc, eq, sql } from 'drizzle-orm';
 import { raw, Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
+import { addCharacter } from '../db/first-revision.ts';
 import { blobRef, character, conversion, production, revision, run } from '../db/schema.ts';
 import type { ReadFiles } from '../demo.ts';
 import { receiveFiles, type UploadLimits } from './uploads.ts';
@@ -100,26 +101,15 @@ export function characterRoutes(
               ).length === 0,
             niceName(found.name),
           );
-          const [row] = await tx.insert(character).values({ productionId: prod.id, name }).returning();
-          const [first] = await tx
-            .insert(revision)
-            .values({
-              characterId: row.id,
-              number: 1,
-              files: files.map((file) => ({ ...file, used: found.used.includes(file.path) })),
-              manifest: found.manifest,
-              summary: { ...found.summary, name },
-              findings: found.findings,
-            })
-            .returning();
+          const { id, revisionId } = await addCharacter(tx, { productionId: prod.id, name, files, found });
           // Each keeps its own pieces and what arrived, so that removing one leaves the others whole.
           const needed = [...new Set([...found.pieces, ...files.map((file) => file.sha256)])];
           for (let i = 0; i < needed.length; i += 1000)
             await tx
               .insert(blobRef)
-              .values(needed.slice(i, i + 1000).map((hash) => ({ owner: `revision:${first.id}`, sha256: hash })))
+              .values(needed.slice(i, i + 1000).map((hash) => ({ owner: `revision:${revisionId}`, sha256: hash })))
               .onConflictDoNothing();
-          out.push({ id: row.id, name, revisionId: first.id });
+          out.push({ id, name, revisionId });
         }
         return out;
       });

@@ -35,6 +35,13 @@ const WHY: Record<keyof typeof METHODS, string> = {
   forward: 'The mesh is what linear blending makes of it when the joints turn.',
 };
 
+/** What shows best whether a change of the rest pose did harm. */
+const SHOWN = [
+  { title: 'Play the range of motion', actions: [viewChosen('pair'), lookChosen('clay'), clipChosen(RANGE)] },
+  { title: 'Hands in clay', actions: [viewChosen('pair'), lookChosen('clay'), jumped('hands')] },
+  { title: 'What moved against the source', actions: [viewChosen('wipe'), lookChosen('deviation'), jumped('figure')] },
+];
+
 /** Which pose the mesh stands in when nothing poses it. */
 export function RestBench() {
   const { figures, target, run } = useDesk();
@@ -148,39 +155,16 @@ export function RestBench() {
       )}
       <h3>Look closely</h3>
       <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap' }}>
-        <Button
-          size="compact-xs"
-          variant="default"
-          onClick={() => {
-            dispatch(viewChosen('pair'));
-            dispatch(lookChosen('clay'));
-            dispatch(clipChosen(RANGE));
-          }}
-        >
-          Play the range of motion
-        </Button>
-        <Button
-          size="compact-xs"
-          variant="default"
-          onClick={() => {
-            dispatch(viewChosen('pair'));
-            dispatch(lookChosen('clay'));
-            dispatch(jumped('hands'));
-          }}
-        >
-          Hands in clay
-        </Button>
-        <Button
-          size="compact-xs"
-          variant="default"
-          onClick={() => {
-            dispatch(viewChosen('wipe'));
-            dispatch(lookChosen('deviation'));
-            dispatch(jumped('figure'));
-          }}
-        >
-          What moved against the source
-        </Button>
+        {SHOWN.map(({ title, actions }) => (
+          <Button
+            key={title}
+            size="compact-xs"
+            variant="default"
+            onClick={() => actions.forEach((action) => dispatch(action))}
+          >
+            {title}
+          </Button>
+        ))}
       </div>
     </>
   );

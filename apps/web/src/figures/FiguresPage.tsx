@@ -13,6 +13,7 @@ import {
 } from '../api/api.ts';
 import type { FigureRow } from '../api/types.ts';
 import { FigureEditor } from './FigureEditor.tsx';
+import { CompareWith } from '../shared/CompareWith.tsx';
 import { PickList } from '../shared/PickList.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
 
@@ -72,15 +73,7 @@ export function FiguresPage() {
               </Button>
             )}
           </FileButton>
-          <NativeSelect
-            aria-label="Compare with"
-            value={other}
-            onChange={(event) => setOther(event.target.value)}
-            data={[
-              { value: '', label: 'Compare with …' },
-              ...figures.filter((row) => row.id !== chosen?.id).map((row) => ({ value: row.id, label: row.title })),
-            ]}
-          />
+          <CompareWith rows={figures} open={chosen?.id} value={other} onChange={setOther} />
         </span>
       </header>
       {problem && (

@@ -1,5 +1,5 @@
 import { Popover } from '@mantine/core';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { useDesk } from './context.ts';
 import { count } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
@@ -20,6 +20,7 @@ export function PictureMenu({ view }: { view: string }) {
   const dispatch = useAppDispatch();
   const look = useAppSelector((state) => state.view.look);
   const [busy, setBusy] = useState(false);
+  const keepButton = useRef<HTMLButtonElement>(null);
   const [kept, setKept] = useState<KeptView[]>(() => recall(character.id));
   const side: Side = view === 'result' && staged?.result ? 'result' : 'source';
   const keep = (views: KeptView[]) => {
@@ -77,13 +78,18 @@ export function PictureMenu({ view }: { view: string }) {
                 type="button"
                 className="crumb"
                 aria-label={`Forget ${one.name}`}
-                onClick={() => keep(kept.filter((other) => other !== one))}
+                onClick={() => {
+                  keep(kept.filter((other) => other !== one));
+                  // The button goes, and with it the place of the keyboard.
+                  keepButton.current?.focus();
+                }}
               >
                 ×
               </button>
             </div>
           ))}
           <button
+            ref={keepButton}
             type="button"
             className="crumb"
             onClick={() => {

@@ -1,7 +1,8 @@
-import { Button, NativeSelect } from '@mantine/core';
+import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { useTargetsQuery } from '../api/api.ts';
+import { CompareWith } from '../shared/CompareWith.tsx';
 import { PickList } from '../shared/PickList.tsx';
 import { CompareTargets } from './CompareTargets.tsx';
 import { TargetEditor } from './TargetEditor.tsx';
@@ -33,15 +34,7 @@ export function TargetsPage() {
           <Button component={Link} to="/figures" variant="default" size="compact-md">
             Figures
           </Button>
-          <NativeSelect
-            aria-label="Compare with"
-            value={other}
-            onChange={(event) => setOther(event.target.value)}
-            data={[
-              { value: '', label: 'Compare with …' },
-              ...targets.filter((row) => row.id !== chosen?.id).map((row) => ({ value: row.id, label: row.title })),
-            ]}
-          />
+          <CompareWith rows={targets} open={chosen?.id} value={other} onChange={setOther} />
         </span>
       </header>
       <div className={styles.columns}>

@@ -1,5 +1,5 @@
 import DEPTH from './kernels/depth.ts';
-import { kernel, Room } from './kernels/load.ts';
+import { kernel, KernelMemory } from './kernels/load.ts';
 
 /**
  * Directions to look along: three of the sides and four of the corners. Each is looked along both ways at once, so that
@@ -76,19 +76,19 @@ export class DepthBuffer {
   ) {
     const pixels = (size + 8) * size,
       planes = layers * (owned ? 4 : 2);
-    const room = new Room(vertices * 28 + indices.length * 4 + pixels * (planes * 4 + 1) + (planes + 8) * 64);
-    this.kernel = start(room.memory);
+    const memory = new KernelMemory(vertices * 28 + indices.length * 4 + pixels * (planes * 4 + 1) + (planes + 8) * 64);
+    this.kernel = start(memory.memory);
     this.owned = owned;
-    this.positions = room.floats(vertices * 3);
-    this.place = room.floats(vertices * 4);
-    this.bounds = room.doubles(4);
-    this.index = room.words(indices.length);
+    this.positions = memory.floats(vertices * 3);
+    this.place = memory.floats(vertices * 4);
+    this.bounds = memory.doubles(4);
+    this.index = memory.words(indices.length);
     this.index.set(indices);
-    this.wanted = room.bytes(pixels);
-    const owners = () => new Int32Array(room.memory.buffer, owned ? room.take(pixels * 4) : 0, owned ? pixels : 0);
+    this.wanted = memory.bytes(pixels);
+    const owners = () => new Int32Array(memory.memory.buffer, owned ? memory.take(pixels * 4) : 0, owned ? pixels : 0);
     this.layers = Array.from({ length: layers }, () => ({
-      near: room.floats(pixels),
-      far: room.floats(pixels),
+      near: memory.floats(pixels),
+      far: memory.floats(pixels),
       nearOwners: owners(),
       farOwners: owners(),
       fresh: false,

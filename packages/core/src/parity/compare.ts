@@ -1,16 +1,17 @@
 import type { Document } from '@gltf-transform/core';
-import { type Deformer, listMorphNames } from '../character/index.ts';
+import { listMorphNames } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
 import { RANGE_OF_MOTION } from '../rig/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../pixels/index.ts';
-import type { Alike } from './alike.ts';
 import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
 import type { Aside, StartAside } from './aside.ts';
-import { pairUp, showing, sortOut, withMark } from './pair.ts';
+import { type MorphedPair, morphDistance } from './morph-distance.ts';
+import { pairUp, showing, sortOut } from './pair.ts';
+import { partRows } from './part-rows.ts';
 import { Looks, type SkinRow } from './looks.ts';
-import { atRest, breath, PoseRows, type Posing, readyToPose } from './posed.ts';
+import { atRest, letAnswersIn, PoseRows, type Posing, readyToPose } from './posed.ts';
 import { measuredAtRest, PosedPair } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
 import { type Distance, distanceWithin, surfaceDistance } from './surface-distance.ts';
@@ -18,15 +19,16 @@ import { type Distance, distanceWithin, surfaceDistance } from './surface-distan
 export interface Parity {
   schema: 1;
   samples: number;
-  /** What can be seen; `covered`: what clothes cover in every pose looked at, and its share of the source's area, 0 … 1. */
   shape: {
-    rest: Omit<ParityRow, 'name'> /** Each part at rest against what it came from, in the source's order. */;
+    /** What can be seen. */
+    rest: Omit<ParityRow, 'name'>;
+    /** Each part at rest against what it came from, in the source's order. */
     parts: ParityRow[];
     morphs: ParityRow[];
     poses: ParityRow[];
-    covered?: Omit<ParityRow, 'name'> & {
-      share: number;
-    } /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */;
+    /** What clothes cover in every pose looked at, and its share of the source's area, 0 … 1. */
+    covered?: Omit<ParityRow, 'name'> & { share: number };
+    /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */
     skin?: SkinRow[];
   };
   appearance: { baseColorDeltaE: { mean: number; p99: number } };
@@ -49,10 +51,8 @@ export interface ParityOptions {
   signal?: StopSignal;
 }
 
-/** A morph is measured where it moves a corner by more than this, metres: elsewhere it is the rest shape. */
-const MOVES = 1e-5;
-/** Samples on each side in the region that a morph moves. */
-const MORPH_SAMPLES = 2000;
+/** Samples on each side of what clothes cover. */
+const COVERED_SAMPLES = 4000;
 /** Samples on each side of one part. */
 const PART_SAMPLES = 1000;
 
@@ -104,6 +104,10 @@ async function measure(
   };
   const aShape = measuredAtRest(stands.source, samples, seed),
     bShape = measuredAtRest(stands.result, samples, seed);
+  const measured: MorphedPair = {
+    source: { deformer: a, surface: aShape, rest: aRest, hidden: aHidden, now: new Float32Array(aRest.length) },
+    result: { deformer: b, surface: bShape, rest: bRest, hidden: bHidden, now: new Float32Array(bRest.length) },
+  };
   let posed: PosedPair | null = null;
   const posing: Posing =
     bending === pair
@@ -116,7 +120,7 @@ async function measure(
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const covered = aCovered.length
     ? {
-        ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, 2 * MORPH_SAMPLES, seed))),
+        ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, COVERED_SAMPLES, seed))),
         share: areaShare(aRest, a.indices, aCovered),
       }
     : null;
@@ -134,30 +138,13 @@ async function measure(
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
   const total = names.length + RANGE_OF_MOTION.length;
-  const aNow = new Float32Array(aRest.length),
-    bNow = new Float32Array(bRest.length);
-  const seenIn = (moved: Uint32Array, hidden: Uint8Array) => {
-    const seen = withMark(moved, hidden, 0);
-    return seen.length ? seen : moved;
-  };
   const morphs: ParityRow[] = [];
   for (const [i, name] of names.entries()) {
     throwIfAborted(signal);
     poses?.feed();
     progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
-    const inSource = a.movedTriangles(name, MOVES),
-      inResult = b.movedTriangles(name, MOVES);
-    aShape.moveSome(a.evaluate(aNow, { [name]: 1 }), inSource);
-    bShape.moveSome(b.evaluate(bNow, { [name]: 1 }), inResult);
-    morphs.push(
-      row(
-        name,
-        distanceWithin(aShape, bShape, seenIn(inSource, aHidden), seenIn(inResult, bHidden), MORPH_SAMPLES, seed),
-      ),
-    );
-    aShape.moveBack(aRest);
-    bShape.moveBack(bRest);
-    if (aside) await breath();
+    morphs.push(row(name, morphDistance(measured, name, seed)));
+    if (aside) await letAnswersIn();
   }
   const poseRows =
     (await poses?.all((pose, i) => {
@@ -179,50 +166,6 @@ async function measure(
     appearance: { baseColorDeltaE },
     inventory: compareInventory(source, result),
   };
-}
-
-/** One row a group of parts: what can be seen of it, or all of it where nothing can. */
-function partRows(
-  a: Deformer,
-  b: Deformer,
-  alike: Alike,
-  aHidden: Uint8Array,
-  bHidden: Uint8Array,
-  measure: (inA: Uint32Array, inB: Uint32Array) => Distance,
-  row: (name: string, d: Distance) => ParityRow,
-): ParityRow[] {
-  const inGroup = (groups: Uint16Array, group: number, hidden: Uint8Array) => {
-    const all = trianglesIn(groups, group),
-      open = withMark(all, hidden, 0);
-    return open.length ? open : all;
-  };
-  const names = new Map<number, string[]>();
-  for (const { part, firstTriangle, triangles } of a.ranges)
-    if (triangles) {
-      const group = alike.source[firstTriangle];
-      names.set(group, [...(names.get(group) ?? []), part.name]);
-    }
-  return [...names].map(([group, own]) =>
-    row(
-      titleOf(own, b, alike, group),
-      measure(inGroup(alike.source, group, aHidden), inGroup(alike.result, group, bHidden)),
-    ),
-  );
-}
-
-/** The part's name; of several that became one, that one's. */
-function titleOf(own: readonly string[], b: Deformer, alike: Alike, group: number): string {
-  if (own.length === 1) return own[0];
-  return (
-    b.ranges.find((range) => range.triangles && alike.result[range.firstTriangle] === group)?.part.name ??
-    `${own[0]} and ${own.length - 1} more`
-  );
-}
-
-function trianglesIn(groups: Uint16Array, group: number): Uint32Array {
-  const out: number[] = [];
-  for (let t = 0; t < groups.length; t++) if (groups[t] === group) out.push(t);
-  return Uint32Array.from(out);
 }
 
 const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;

@@ -1,6 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import type { Pose } from '../rig/index.ts';
-import { hiddenOf, measuredSurface, pairUp, shapeOf, showing, type Side } from './pair.ts';
+import { hiddenOf, pairUp, shapeOf, showing, type Side } from './pair.ts';
+import { measuredAtRest } from './posed-pair.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
 /** Millimetres per vertex, by part id. */
@@ -27,7 +28,12 @@ const HEAT_SAMPLES = 60_000;
 export function deviationByVertex(source: Document, result: Document, pose?: Pose): HeatMap {
   const pair = pairUp(source, result),
     { shapes } = showing(pair);
-  const surfaceOf = (side: Side) => measuredSurface(side, pair, shapeOf(side, pose), HEAT_SAMPLES, 1);
+  const surfaceOf = (side: Side) =>
+    measuredAtRest(
+      { figure: side.figure, groups: side.groups, groupCount: pair.alike.groups, positions: shapeOf(side, pose) },
+      HEAT_SAMPLES,
+      1,
+    );
   const a = surfaceOf(pair.source),
     b = surfaceOf(pair.result);
   const left = paint(pair.source, a, b, shapes.source),

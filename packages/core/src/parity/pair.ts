@@ -4,7 +4,6 @@ import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesFromSource, 
 import { type Alike, alikeParts } from './alike.ts';
 import { coveredTriangles } from './covered.ts';
 import { type DrawnFigure, drawnFigure } from './drawn.ts';
-import { MeasuredSurface } from './surface-distance.ts';
 
 export type RolesToBend = ReturnType<typeof roleIndex>;
 
@@ -49,17 +48,6 @@ export const shapeOf = (
   pose?: Pose,
   out: Float32Array = new Float32Array(deformer.vertices * 3),
 ): Float32Array => deformer.evaluate(out, {}, pose && poseSkeleton(deformer.skeleton, roles, pose));
-
-/** A side's surface, whose parts are measured against their like. */
-export const measuredSurface = (
-  side: Side,
-  { alike }: Pair,
-  positions: Float32Array,
-  samples: number,
-  seed: number,
-  only?: Uint32Array,
-): MeasuredSurface =>
-  new MeasuredSurface(positions, side.deformer.indices, samples, seed, only, { of: side.groups, count: alike.groups });
 
 /** Poses that show what lies under hems and cuffs. */
 const SHOWING = ['arms raised', 'squat', 'bent forward'];

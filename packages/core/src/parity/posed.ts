@@ -101,7 +101,7 @@ export class PoseRows {
         { source, result } = this.pose(i, this.own);
       before(this.poses[i], i);
       this.take(i, this.posing.posed().at(source, result));
-      if (this.aside) await breath();
+      if (this.aside) await letAnswersIn();
     }
     await Promise.all(this.asked);
     return this.rows;
@@ -121,7 +121,7 @@ export class PoseRows {
 }
 
 /** Lets answers of other threads come in. */
-export const breath = (): Promise<void> =>
+export const letAnswersIn = (): Promise<void> =>
   new Promise((resolve) => {
     if (typeof setImmediate === 'function') setImmediate(resolve);
     else setTimeout(resolve, 0);

@@ -15,10 +15,10 @@ export class MeasuredSurface {
   readonly points: Float64Array;
   /** By triangle: the one of the *other* surface that a sample on it lay nearest to last, -1 before any: where to look first. */
   readonly hints: Int32Array;
-  /** By sample, once measured at rest: the triangle of the *other* surface it lies nearest to (-1 for none), and how far, metres squared. */
-  private atRest: { nearest: Int32Array; squared: Float64Array } | null = null;
+  /** By sample: the triangle of the *other* surface it was nearest to at rest (-1 before that was measured), and how far, metres squared. */
+  readonly known: { nearest: Int32Array; squared: Float64Array };
   /** Positions at rest, and which triangles lie elsewhere in the pose taken. */
-  private restPositions: Float32Array;
+  private readonly restPositions: Float32Array;
   readonly moved: Uint8Array;
 
   /**
@@ -39,15 +39,10 @@ export class MeasuredSurface {
     this.tree = new TriangleForest(positions, indices, groups.of, groups.count);
     this.points = new Float64Array(this.samples.triangle.length * 3);
     this.hints = new Int32Array(indices.length / 3).fill(-1);
+    const laid = this.samples.triangle.length;
+    this.known = { nearest: new Int32Array(laid).fill(-1), squared: new Float64Array(laid).fill(Infinity) };
     this.restPositions = positions;
     this.moved = new Uint8Array(indices.length / 3);
-  }
-
-  /** What was found of each sample at rest; empty before that. */
-  get known(): { nearest: Int32Array; squared: Float64Array } {
-    const n = this.samples.triangle.length;
-    this.atRest ??= { nearest: new Int32Array(n).fill(-1), squared: new Float64Array(n).fill(Infinity) };
-    return this.atRest;
   }
 
   /** Takes a pose; {@link moved} says which triangles it moves from where they lie at rest, by however little. */

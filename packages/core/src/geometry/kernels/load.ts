@@ -10,7 +10,7 @@ export function kernel<Exports>(base64: string): (memory: WebAssembly.Memory) =>
 const PAGE = 65536;
 
 /** Memory of a kernel, handed out once and never given back: it goes with whoever holds it. */
-export class Room {
+export class KernelMemory {
   readonly memory: WebAssembly.Memory;
   private at = 64;
 

@@ -1,0 +1,25 @@
+// Debian's Chromium, drawing by software: for pictures, for the benchmark of the page and for the browser tests.
+import puppeteer from 'puppeteer-core';
+
+const FLAGS = [
+  '--no-sandbox',
+  '--use-gl=angle',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+  '--ignore-gpu-blocklist',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-dev-shm-usage',
+];
+
+export const openChromium = (more = {}) =>
+  puppeteer.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    headless: true,
+    protocolTimeout: 240_000,
+    args: FLAGS,
+    ...more,
+  });
