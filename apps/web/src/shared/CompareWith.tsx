@@ -14,6 +14,7 @@ export function CompareWith({
 }) {
   return (
     <NativeSelect
+      size="xs"
       aria-label="Compare with"
       value={value}
       onChange={(event) => onChange(event.target.value)}

@@ -232,7 +232,7 @@ export function Stage() {
         />
       )}
       {view.look === 'deviation' && both && (
-        <div className="tag" style={{ top: 46, right: 0, borderRadius: '6px 0 0 6px' }}>
+        <div className="tag key">
           {deviation && deviation.url === figures.resultUrl ? (
             <>
               dark within <span className="num">{limitMm} mm</span>, light beyond:{' '}
