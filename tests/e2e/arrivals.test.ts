@@ -128,7 +128,9 @@ describe('pictures and views', () => {
     expect(await picture()).not.toBe(figure);
     await click(page, 'button[aria-label="Forget View 1"]');
     await page.waitForFunction(() => !document.querySelector('button[aria-label="Forget View 1"]'));
+    // The keyboard is still in the menu, though what it was on is gone.
     await page.keyboard.press('Escape');
+    await page.waitForFunction(() => !document.querySelector('[data-sheet]'), { timeout: 60_000 });
   });
   it('makes a contact sheet of eight pictures, none of them empty', async () => {
     const session = await page.createCDPSession();
