@@ -61,7 +61,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
-const CONCLUSION_VERSION = 8;
+const CONCLUSION_VERSION = 9;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
