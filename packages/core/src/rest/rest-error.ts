@@ -39,25 +39,39 @@ export function restErrors(
   );
   const back = motionOf(skeleton, poseByTurns(skeleton, own), true),
     there = motionOf(skeleton, poseByTurns(skeleton, own), false);
-  const vertices = sample(document, skeleton);
-  const poses = RANGE_OF_MOTION.map((pose) => {
+  const drawn = sample(document, skeleton),
+    count = drawn.first.length - 1,
+    exact = new Float64Array(count * 3),
+    forward = new Float64Array(count * 3);
+  for (let v = 0; v < count; v++) {
+    blend(drawn, v, back);
+    if (invertAffine(inverse, 0, matrix, 0)) apply(exact, inverse, drawn.at, v * 3);
+    else for (let k = v * 3; k < v * 3 + 3; k++) exact[k] = drawn.at[k];
+  }
+  for (let v = 0; v < count; v++) {
+    blend(drawn, v, there);
+    apply(forward, matrix, drawn.at, v * 3);
+  }
+  const sum = { exact: 0, forward: 0 },
+    wanted = new Float64Array(count * 3),
+    got = new Float64Array(count * 3);
+  const offBy = (places: Float64Array, i: number): number => {
+    apply(got, matrix, places, i);
+    return (got[i] - wanted[i]) ** 2 + (got[i + 1] - wanted[i + 1]) ** 2 + (got[i + 2] - wanted[i + 2]) ** 2;
+  };
+  for (const pose of RANGE_OF_MOTION) {
     const moved = motionOf(skeleton, poseSkeleton(skeleton, roles, pose), false),
       through = new Float64Array(moved.length);
     for (let o = 0; o < moved.length; o += 16) multiply(through, o, moved, o, back, o);
-    return { moved, through };
-  });
-  const sum = { exact: 0, forward: 0 };
-  for (const vertex of vertices) {
-    const places = { exact: solve(vertex, back), forward: blend(vertex, there, vertex.at) };
-    for (const { moved, through } of poses) {
-      const wanted = blend(vertex, moved, vertex.at);
-      for (const method of ['exact', 'forward'] as const) {
-        const got = blend(vertex, through, places[method]);
-        sum[method] += (got[0] - wanted[0]) ** 2 + (got[1] - wanted[1]) ** 2 + (got[2] - wanted[2]) ** 2;
-      }
+    for (let v = 0; v < count; v++) {
+      blend(drawn, v, moved);
+      apply(wanted, matrix, drawn.at, v * 3);
+      blend(drawn, v, through);
+      sum.exact += offBy(exact, v * 3);
+      sum.forward += offBy(forward, v * 3);
     }
   }
-  const rms = (value: number) => Math.sqrt(value / Math.max(1, vertices.length * poses.length)) * 1000;
+  const rms = (value: number) => Math.sqrt(value / Math.max(1, count * RANGE_OF_MOTION.length)) * 1000;
   return { exact: rms(sum.exact), forward: rms(sum.forward) };
 }
 
@@ -79,47 +93,58 @@ export function returnsHome(document: Document, turns: readonly Quat[], skeleton
   });
 }
 
-interface Vertex {
-  at: readonly number[];
-  joints: number[];
-  weights: number[];
+/** Drawn vertices: where they stand at rest in the body's frame, and the joints (of the skeleton) and weights of each, from `first[v]` to `first[v + 1]`. */
+interface Drawn {
+  at: Float64Array;
+  first: Uint32Array;
+  joints: Uint32Array;
+  weights: Float64Array;
 }
 
-/** Weighted vertices at rest, in the body's frame, evenly over all parts. */
-function sample(document: Document, skeleton: Skeleton): Vertex[] {
+/** Weighted vertices, evenly over all parts. */
+function sample(document: Document, skeleton: Skeleton): Drawn {
   const parts = listParts(document).filter((part) => part.node.getSkin()),
     total = parts.reduce((sum, part) => sum + part.vertices, 0),
     random = seededRandom(7),
-    out: Vertex[] = [];
+    places: number[] = [],
+    first = [0],
+    drawnJoints: number[] = [],
+    drawnWeights: number[] = [];
   for (const part of parts) {
     const skin = part.node.getSkin(),
       influences = influencesOf(part.prim),
       position = part.prim.getAttribute('POSITION');
     if (!skin || !influences || !position) continue;
-    const at = skin.listJoints().map((joint) => skeleton.index.get(joint) ?? 0),
+    const { joints, weights, perVertex } = influences,
+      at = skin.listJoints().map((joint) => skeleton.index.get(joint) ?? 0),
       binds = inverseBindsOf(skin),
       rest = new Float64Array(binds.length),
       points = floatsOf(position);
     at.forEach((joint, i) => multiply(rest, i * 16, skeleton.global, joint * 16, binds, i * 16));
     for (let n = Math.ceil((SAMPLES * part.vertices) / total); n > 0; n--) {
       const v = Math.floor(random() * part.vertices),
-        vertex: Vertex = { at: [], joints: [], weights: [] },
-        slots: number[] = [];
+        end = (v + 1) * perVertex;
       let sum = 0;
-      for (let k = v * influences.perVertex; k < (v + 1) * influences.perVertex; k++)
-        if (influences.weights[k] > 0) {
-          slots.push(influences.joints[k]);
-          vertex.joints.push(at[influences.joints[k]]);
-          vertex.weights.push(influences.weights[k]);
-          sum += influences.weights[k];
-        }
+      for (let k = v * perVertex; k < end; k++) sum += Math.max(0, weights[k]);
       if (!sum) continue;
-      vertex.weights = vertex.weights.map((weight) => weight / sum);
-      vertex.at = blend({ ...vertex, joints: slots }, rest, [points[v * 3], points[v * 3 + 1], points[v * 3 + 2]]);
-      out.push(vertex);
+      matrix.fill(0);
+      for (let k = v * perVertex; k < end; k++) {
+        if (!(weights[k] > 0)) continue;
+        drawnJoints.push(at[joints[k]]);
+        drawnWeights.push(weights[k] / sum);
+        addScaled(rest, joints[k] * 16, weights[k] / sum);
+      }
+      first.push(drawnJoints.length);
+      apply(point, matrix, points.subarray(v * 3, v * 3 + 3), 0);
+      places.push(point[0], point[1], point[2]);
     }
   }
-  return out;
+  return {
+    at: Float64Array.from(places),
+    first: Uint32Array.from(first),
+    joints: Uint32Array.from(drawnJoints),
+    weights: Float64Array.from(drawnWeights),
+  };
 }
 
 function motionOf(skeleton: Skeleton, posed: Float64Array, inverted: boolean): Float64Array {
@@ -136,18 +161,23 @@ function motionOf(skeleton: Skeleton, posed: Float64Array, inverted: boolean): F
   return out;
 }
 
-function blended({ joints, weights }: Vertex, matrices: Float64Array): Float64Array {
-  const m = new Float64Array(16);
-  joints.forEach((joint, k) => {
-    for (let i = 0; i < 16; i++) m[i] += weights[k] * matrices[joint * 16 + i];
-  });
-  return m;
+const matrix = new Float64Array(16),
+  inverse = new Float64Array(16),
+  point = new Float64Array(3);
+
+function addScaled(matrices: Float64Array, m: number, w: number): void {
+  for (let i = 0; i < 16; i++) matrix[i] += w * matrices[m + i];
 }
-const apply = (m: Float64Array, [x, y, z]: readonly number[]): number[] =>
-  [0, 1, 2].map((r) => m[r] * x + m[4 + r] * y + m[8 + r] * z + m[12 + r]);
-const blend = (vertex: Vertex, matrices: Float64Array, at: readonly number[]): number[] =>
-  apply(blended(vertex, matrices), at);
-function solve(vertex: Vertex, matrices: Float64Array): number[] {
-  const inverse = new Float64Array(16);
-  return invertAffine(inverse, 0, blended(vertex, matrices), 0) ? apply(inverse, vertex.at) : [...vertex.at];
+
+/** Leaves in `matrix` what the joints of a vertex do to it together. */
+function blend({ first, joints, weights }: Drawn, v: number, matrices: Float64Array): void {
+  matrix.fill(0);
+  for (let k = first[v]; k < first[v + 1]; k++) addScaled(matrices, joints[k] * 16, weights[k]);
+}
+
+function apply(out: Float64Array, m: Float64Array, at: Float32Array | Float64Array, i: number): void {
+  const x = at[i],
+    y = at[i + 1],
+    z = at[i + 2];
+  for (let r = 0; r < 3; r++) out[i + r] = m[r] * x + m[4 + r] * y + m[8 + r] * z + m[12 + r];
 }
