@@ -14,13 +14,14 @@ import { emptyBounds, growBounds } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { jointRoles, roleIndex } from '../rig/index.ts';
 import { defineStep } from '../step.ts';
-import { bindThroughVoxels } from './bind-voxels.ts';
-import { gatherBody } from './bind/body.ts';
+import { bindThroughVoxels, firstAtPlace } from './bind-voxels.ts';
+import { type Body, gatherBody } from './bind/body.ts';
 import { bonesOf } from './bind/bones.ts';
+import { easeStretch } from './bind/ease-stretch.ts';
 import { followWhole } from './bind/follow-whole.ts';
 import { mayFollow } from './bind/may-follow.ts';
 import { placeSkeleton } from './bind/place-skeleton.ts';
-import { stretchedShare } from './bind/stretched-share.ts';
+import { rangeOfMotion, stretchedShare } from './bind/stretched-share.ts';
 import { fitSkeleton } from './fit-skeleton.ts';
 import { voxelise } from './voxels.ts';
 
@@ -31,7 +32,7 @@ export const bindStep = defineStep({
   id: 'weights.bind',
   station: 'weights',
   title: 'Bind mesh and skeleton',
-  version: 4,
+  version: 5,
   needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
@@ -79,15 +80,17 @@ export const bindStep = defineStep({
     });
     for (let k = 0; k < influences.joints.length; k++) influences.joints[k] = joints[influences.joints[k]];
     bindSkin(document, skin, placed);
-    for (const { part, first, count } of body.ranges) {
-      const own = {
-        perVertex: influences.perVertex,
-        joints: influences.joints.slice(first * influences.perVertex, (first + count) * influences.perVertex),
-        weights: influences.weights.slice(first * influences.perVertex, (first + count) * influences.perVertex),
-      };
-      followWhole(part, own, placed, roles);
-      writeInfluences(document, part.prim, own);
-      free.get(part)?.setSkin(skin);
+    const rows = ({ first, count }: Body['ranges'][number], take: 'slice' | 'subarray') => ({
+      perVertex: influences.perVertex,
+      joints: influences.joints[take](first * influences.perVertex, (first + count) * influences.perVertex),
+      weights: influences.weights[take](first * influences.perVertex, (first + count) * influences.perVertex),
+    });
+    for (const range of body.ranges) followWhole(range.part, rows(range, 'subarray'), placed, roles);
+    context.progress(0.8, 'evening out where bending tears');
+    const eased = easeStretch(body, influences, firstAtPlace(body.positions), rangeOfMotion(placed, roles));
+    for (const range of body.ranges) {
+      writeInfluences(document, range.part.prim, rows(range, 'slice'));
+      free.get(range.part)?.setSkin(skin);
     }
     updateDossier(document, { apart: undefined });
     context.progress(0.85, 'bending to judge');
@@ -112,6 +115,7 @@ export const bindStep = defineStep({
         { name: 'parts bound', unit: '', source: 0, result: parts.length },
         { name: 'scale of the skeleton', unit: '×', source: 1, result: fit.scale },
         { name: 'arms raised', unit: '°', source: 0, result: fit.arms },
+        { name: 'vertices evened out where bending tore', unit: '', source: 0, result: eased },
         { name: 'edges over twice as long in the worst pose', unit: '%', source: 0, result: stretched },
       ],
       findings,
