@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { defineConfig } from 'vitest/config';
+import { stepCodeDefine } from './scripts/step-code.mjs';
 
 // By itself the runner leaves one core to itself, which on two of them halves the speed.
 const WORKERS = Math.max(1, Math.min(4, availableParallelism()));
@@ -7,9 +8,9 @@ const WORKERS = Math.max(1, Math.min(4, availableParallelism()));
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 120_000, maxWorkers: WORKERS, isolate: false } },
+      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 120_000, maxWorkers: WORKERS, isolate: false } },
       // The real application, one after the other: they share one database and one browser.
-      { test: { name: 'e2e', include: ['tests/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 400_000, fileParallelism: false, globalSetup: ['tests/e2e/application.ts'] } },
+      { define: stepCodeDefine(), test: { name: 'e2e', include: ['tests/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 400_000, fileParallelism: false, globalSetup: ['tests/e2e/application.ts'] } },
     ],
   },
 });

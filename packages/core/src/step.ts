@@ -44,8 +44,6 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   id: string;
   station: Station;
   title: string;
-  /** Raised whenever the same input and settings would give other bytes. */
-  version: number;
   /** Needs it serves, by id. */
   needs: readonly string[];
   settings: S;

@@ -17,6 +17,7 @@ import {
   type RunOptions,
   type Source,
   type StepResult,
+  codeOf,
 } from '../recipe/index.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
@@ -60,8 +61,8 @@ export interface ConvertOptions extends RunOptions {
   onResult?(kept: KeptDocument, result: CharacterSummary): void | Promise<void>;
 }
 
-/** Raised whenever parity, rules or packing would give other numbers or bytes for the same result of the steps. */
-const CONCLUSION_VERSION = 9;
+/** Raised whenever what is kept has another shape. */
+const CONCLUSION_VERSION = 10;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -111,7 +112,14 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   const { key: result, manifest } = run.kept;
   const key = context.hash(
     new TextEncoder().encode(
-      [result, CONCLUSION_VERSION, options.name, options.created, options.samples ?? '', stable(target)].join('\n'),
+      [
+        result,
+        (options.code ?? codeOf)('conclusion'),
+        options.name,
+        options.created,
+        options.samples ?? '',
+        stable(target),
+      ].join('\n'),
     ),
   );
   const known = await store?.recall?.(key);

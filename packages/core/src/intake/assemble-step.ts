@@ -12,7 +12,6 @@ export const assembleStep = defineStep({
   id: 'intake.assemble',
   station: 'intake',
   title: 'Put pieces together',
-  version: 2,
   needs: ['I6', 'I7'],
   settings: v.object({
     /** Pieces of one surface become one part. */

@@ -9,7 +9,6 @@ export const leaveOutStep = defineStep({
   id: 'intake.leave-out',
   station: 'intake',
   title: 'Leave out what is no part of the figure',
-  version: 1,
   needs: ['I5'],
   settings: v.object({
     /** Parts found to be of the stage that stay all the same. */

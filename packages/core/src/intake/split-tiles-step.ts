@@ -17,7 +17,6 @@ export const splitTilesStep = defineStep({
   id: 'intake.split-tiles',
   station: 'intake',
   title: 'Surfaces by texture tile',
-  version: 1,
   needs: ['I4'],
   settings: v.object({}),
   reads: () => null,

@@ -6,7 +6,6 @@ export const standStep = defineStep({
   id: 'intake.stand',
   station: 'intake',
   title: 'Stand on the floor in metres',
-  version: 3,
   needs: ['I2'],
   settings: STAND_SETTINGS,
   reads: () => null,

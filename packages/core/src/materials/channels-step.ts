@@ -24,7 +24,6 @@ export const channelsStep = defineStep({
   id: 'materials.channels',
   station: 'materials',
   title: 'Maps to the channels of glTF',
-  version: 2,
   needs: ['S1', 'S2', 'S4'],
   settings: v.object({
     /** Normal maps with green down: turned as found, or left. */

@@ -10,7 +10,6 @@ export const materialsStep = defineStep({
   id: 'materials.transparency',
   station: 'materials',
   title: 'Transparency and sides',
-  version: 2,
   needs: ['S3'],
   settings: v.object({
     /** Material name → alpha mode set by hand. */

@@ -4,6 +4,7 @@ import { copyDocument } from '../character/index.ts';
 import { createGltfIO, packDocument, piecesOf, unpackDocument } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { Target } from '../targets/index.ts';
+import { codeOf } from './code-of.ts';
 import { parseRecipe, type Recipe } from './recipe.ts';
 import type { Measure, Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
@@ -22,13 +23,17 @@ export interface StepResult {
 
 /** Names a document in a store and says what pieces it is made of. */
 export interface KeptDocument {
-  /** Of a step's result: hash(input key + step + version + settings + what it reads of the target) */
+  /** Of a step's result: hash(input key + step + code it runs + settings + what it reads of the target) */
   key: string;
   manifest: GLTF.IGLTF;
 }
 
 /** What a step did and left behind: enough to go on from it without doing it again. */
-export type KeptStep = StepResult & KeptDocument;
+export type KeptStep = StepResult &
+  KeptDocument & {
+    /** There was nothing to do: the document is the one before. */
+    idle?: boolean;
+  };
 
 /** Where step results are kept between runs. Pieces are stored before the result that names them. */
 export interface StepStore {
@@ -61,6 +66,8 @@ export interface RunOptions {
   context: StepContext;
   /** Without one nothing is named, packed or kept. */
   store?: StepStore;
+  /** What stands for the code of a step in keys; see {@link codeOf}. */
+  code?(id: string): string;
   /** Hears of every finished step. */
   onStep?: (result: StepResult) => void | Promise<void>;
 }
@@ -75,7 +82,7 @@ export async function runRecipe(
   recipe: Recipe,
   options: RunOptions,
 ): Promise<RecipeRun> {
-  const { context, store, onStep } = options;
+  const { context, store, onStep, code = codeOf } = options;
   const io = await createGltfIO();
   const checked = parseRecipe(recipe);
   const hashText = (text: string) => context.hash(new TextEncoder().encode(text));
@@ -101,13 +108,14 @@ export async function runRecipe(
       kept = {
         ...kept,
         key: hashText(
-          [kept.key, step.id, step.version, stable(settings), stable(step.reads(target) ?? null)].join('\n'),
+          [kept.key, step.id, code(step.id), stable(settings), stable(step.reads(target) ?? null)].join('\n'),
         ),
       };
       const known = await store?.get(kept.key);
       if (known) {
-        const { key, manifest, ...did } = known;
+        const { key, manifest, idle, ...did } = known;
         kept = { key, manifest };
+        if (idle) continue;
         document = null;
         const result = { ...did, findings: [...slips, ...did.findings], cached: true, seconds: 0 };
         steps.push(result);
@@ -117,15 +125,20 @@ export async function runRecipe(
     }
     const working = await open();
     const started = performance.now();
-    if (!step.applies(working, target, settings as never)) continue;
+    const { id, station, title } = step;
+    if (!step.applies(working, target, settings as never)) {
+      const nothing = { id, station, title, cached: false, seconds: 0, measures: [], findings: [] };
+      if (kept) await store?.put({ ...nothing, ...kept, idle: true }, new Map());
+      continue;
+    }
     const unknown = unknownNames(step, said, working);
     const { measures, findings: found } = await step.run(working, settings, target, { ...context, progress: report });
     const findings = [...unknown, ...found];
     const packed = kept && (await packDocument(io, working, context.hash));
     const result: StepResult = {
-      id: step.id,
-      station: step.station,
-      title: step.title,
+      id,
+      station,
+      title,
       cached: false,
       seconds: (performance.now() - started) / 1000,
       measures,

@@ -49,7 +49,6 @@ export const reduceStep = defineStep({
   id: 'reduce.simplify',
   station: 'reduce',
   title: 'Triangles to budget',
-  version: 10,
   needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */

@@ -9,7 +9,6 @@ export const bakeSkeletonStep = defineStep({
   id: 'skeleton.bake',
   station: 'skeleton',
   title: 'Joints into the mesh',
-  version: 1,
   needs: ['D1'],
   settings: v.object({}),
   reads: isStatic,

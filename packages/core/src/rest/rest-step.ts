@@ -38,7 +38,6 @@ export const restStep = defineStep({
   id: 'rest.convert',
   station: 'rest-pose',
   title: 'Rest pose',
-  version: 3,
   needs: ['K4', 'F2'],
   settings: v.object({
     /** What the target asks for where not given. */

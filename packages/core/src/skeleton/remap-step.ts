@@ -14,7 +14,6 @@ export const skeletonStep = defineStep({
   id: 'skeleton.remap',
   station: 'skeleton',
   title: 'Joints to the target',
-  version: 3,
   needs: ['K1', 'K2', 'K3', 'K7'],
   settings: v.object({
     /** Joint name → name on the target, or empty to let it go. */

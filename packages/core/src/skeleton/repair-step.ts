@@ -7,7 +7,6 @@ export const repairStep = defineStep({
   id: 'skeleton.repair',
   station: 'skeleton',
   title: 'Broken binds mended',
-  version: 1,
   needs: ['K5'],
   settings: v.object({
     /** Joints whose bind is left as it is. */

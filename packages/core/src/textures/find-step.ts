@@ -42,7 +42,6 @@ export const findMapsStep = defineStep({
   id: 'intake.find-maps',
   station: 'intake',
   title: 'Maps to their materials',
-  version: 1,
   needs: ['I4'],
   settings: v.object({
     /** Material name → channel → file, set by hand; an empty file leaves the slot empty. */

@@ -9,7 +9,6 @@ export const texturesStep = defineStep({
   id: 'textures.fit',
   station: 'textures',
   title: 'Sizes and formats',
-  version: 2,
   needs: ['T1', 'T3'],
   settings: v.object({
     maxSize: v.optional(v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))),

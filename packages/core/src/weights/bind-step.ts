@@ -32,7 +32,6 @@ export const bindStep = defineStep({
   id: 'weights.bind',
   station: 'weights',
   title: 'Bind mesh and skeleton',
-  version: 5,
   needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */

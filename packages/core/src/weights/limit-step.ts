@@ -32,7 +32,6 @@ export const weightsStep = defineStep({
   id: 'weights.limit',
   station: 'weights',
   title: 'Limit influences',
-  version: 2,
   needs: ['K6'],
   settings: v.object({
     /** Influences per vertex; the target's number where not given. */

@@ -7,7 +7,6 @@ export const mendWeightsStep = defineStep({
   id: 'weights.mend',
   station: 'weights',
   title: 'Mend weights',
-  version: 1,
   needs: ['K5', 'K6'],
   settings: v.object({
     /** Vertices without weight, limbs of the other side, strays and sums that are off. */

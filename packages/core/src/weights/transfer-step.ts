@@ -29,7 +29,6 @@ export const transferStep = defineStep({
   id: 'weights.transfer',
   station: 'weights',
   title: 'Take weights from another surface',
-  version: 2,
   needs: ['K6', 'H4'],
   settings: v.object({
     /** Another character to take weights from, as the application or the command line names it; the same character where left out. */

@@ -1,0 +1,53 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import {
+  defaultRecipe,
+  finishDocument,
+  judgeDelivery,
+  modelFiles,
+  runRecipe,
+  SHIPPED_FIGURES,
+  SHIPPED_TARGETS,
+  summarise,
+  type Target,
+  withFigure,
+} from '@dimetra/core';
+import { look } from '@dimetra/eyes';
+import { PEOPLE, type PersonId } from './index.ts';
+import { context, smallCast } from './testing/small-cast.ts';
+import { watchSteps } from './testing/watch-steps.ts';
+
+let cast: Awaited<ReturnType<typeof smallCast>>;
+beforeAll(async () => {
+  cast = await smallCast();
+}, 300_000);
+const of = (id: PersonId) => cast.get(id) as NonNullable<ReturnType<typeof cast.get>>;
+
+/** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
+/** No step may write into what it was given. */
+const watch = watchSteps();
+afterAll(watch.stop);
+describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
+  it.each(SHIPPED_TARGETS.map((entry) => entry.id))('for %s is what the report says', async (targetId) => {
+    const target = withFigure(SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target, SHIPPED_FIGURES),
+      {
+        read: { document: source, name },
+      } = of(id);
+    const document = await (
+      await runRecipe({ document: async () => source }, target, defaultRecipe(), { context })
+    ).document();
+    await finishDocument(document, context);
+    const summary = summarise(document, name, { seen: false });
+    const { checks } = await judgeDelivery(
+      { files: await modelFiles(document, target, 'a'), document, summary, target },
+      look,
+    );
+    const rules = checks.filter((check) => check.rule.startsWith('delivered.'));
+    expect(rules).toHaveLength(12);
+    expect(rules.filter((check) => !check.ok).map((check) => check.message)).toEqual([]);
+  });
+});
+
+it('no step wrote into an array that it was given', () => {
+  expect(watch.written).toEqual([]);
+  expect(watch.watched()).toBeGreaterThan(1000);
+});
