@@ -8,9 +8,15 @@ import { findChromium, findPostgres, install } from './debian.mjs';
 
 if (process.argv.includes('--help')) {
   process.stdout.write(
-    'dimetra test\n\nInstalls what is missing and runs type check, lint, unit tests and browser tests.\n',
+    'dimetra test\n\nInstalls what is missing and runs type check, lint, unit tests and browser tests.\n\ndimetra test --mutate ROOM [--count N] [--seed N]\n\nPuts faults into a room of the core, one at a time, and counts how many of them its tests notice.\n',
   );
   process.exit(0);
+}
+const flag = (name) => (process.argv.includes(name) ? process.argv[process.argv.indexOf(name) + 1] : undefined);
+if (process.argv.includes('--mutate')) {
+  const { mutate } = await import('./mutate.mjs'),
+    [count, seed] = ['--count', '--seed'].map((name) => (flag(name) ? Number(flag(name)) : undefined));
+  process.exit(await mutate(flag('--mutate') ?? '', { count, seed }));
 }
 if (!findPostgres()) install(['postgresql'], 'the database');
 if (!findChromium()) install(['chromium'], 'the browser tests');

@@ -19,7 +19,7 @@ export default async function setup(project: TestProject): Promise<() => void> {
   const { DATABASE_URL: _, ...env } = process.env;
   const app: ChildProcess = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--small-demo'], {
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...env, DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error' },
+    env: { ...env, DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error', DIMETRA_HOLD_CONTRACT: '1' },
   });
   const address = await new Promise<string>((resolve, reject) => {
     let said = '';

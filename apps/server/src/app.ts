@@ -10,12 +10,15 @@ import { BlobStore } from './blobs/store.ts';
 import { connect, type Connection } from './db/client.ts';
 import { characterRoutes } from './http/characters.ts';
 import { compressed } from './http/compressed.ts';
+import { heldToContract } from './http/answers.ts';
 import { conversionRoutes } from './http/conversions.ts';
 import { figureRoutes, type LearnFigure } from './http/figures.ts';
 import { createEvents } from './http/events.ts';
 import { type BringImages, imageRoutes } from './http/images.ts';
 import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
+import { runRoutes } from './http/runs.ts';
+import { targetRoutes } from './http/targets.ts';
 import type { UploadLimits } from './http/uploads.ts';
 import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
 import type { ReadFiles } from './demo.ts';
@@ -138,6 +141,7 @@ export async function createApp(options: AppOptions): Promise<{
   app.use(compressed());
   const api = express.Router();
   api.use(events.router);
+  if (process.env.DIMETRA_HOLD_CONTRACT) api.use(heldToContract);
   api.use(express.json({ limit: '4mb' }));
   api.get('/health', async (_request, response) => {
     try {
@@ -152,7 +156,17 @@ export async function createApp(options: AppOptions): Promise<{
   });
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(imageRoutes(connection, blobs, images, options.limits ?? DEFAULT_LIMITS, events.announce));
-  api.use(conversionRoutes(connection, blobs, boss, events.announce));
+  api.use(targetRoutes(connection, events.announce));
+  api.use(
+    conversionRoutes(
+      connection,
+      async (runId) => {
+        await boss.send(QUEUE, { runId }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });
+      },
+      events.announce,
+    ),
+  );
+  api.use(runRoutes(connection, blobs, events.announce));
   api.use(figureRoutes(connection, learn, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) =>

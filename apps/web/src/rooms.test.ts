@@ -67,4 +67,14 @@ describe('rooms of client and server', () => {
       ),
     ).toBeNull();
   });
+  it('the server speaks to its database below the routes: a route that holds a query can be tested with nothing but a database', () => {
+    const holding = readdirSync('apps/server/src/http').filter(
+      (name) =>
+        !name.endsWith('.test.ts') &&
+        /from '(drizzle-orm|pg|\.\.\/db\/schema)/.test(
+          readFileSync(`apps/server/src/http/${name}`, 'utf8').replace(/^import type .*$/gm, ''),
+        ),
+    );
+    expect(holding).toEqual([]);
+  });
 });

@@ -1,4 +1,5 @@
-import type { Check, CharacterSummary, Figure, Finding, Measure, Parity, Recipe, Target } from '@dimetra/core';
+import type { RunState, StepSummary } from '@dimetra/contract';
+import type { Check, CharacterSummary, Figure, Finding, Parity, Recipe, Target } from '@dimetra/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -92,17 +93,6 @@ export const conversion = pgTable(
   },
   (table) => [unique('conversion_pair').on(table.characterId, table.targetId)],
 );
-
-export type RunState = 'queued' | 'running' | 'cancelling' | 'cancelled' | 'done' | 'failed';
-export interface StepSummary {
-  id: string;
-  station: string;
-  title: string;
-  cached: boolean;
-  seconds: number;
-  measures: Measure[];
-  findings: Finding[];
-}
 
 export const run = pgTable(
   'run',

@@ -1,17 +1,17 @@
+import { FigureSchema, LearnFigureSchema, RememberFigureSchema } from '@dimetra/contract';
 import { correctFigureRoles, figureByNames, ProblemError, SHIPPED_FIGURES, type Figure } from '@dimetra/core';
-import { desc, eq } from 'drizzle-orm';
 import { Router } from 'express';
 import type { Connection } from '../db/client.ts';
-import { character, figure, revision, target } from '../db/schema.ts';
+import { latestNamed } from '../db/revisions.ts';
+import { addFigure, listOwnFigures, removeFigure, saveFigure, userOfFigure } from '../db/targets.ts';
 import { body, notFound } from './problems.ts';
-import { FigureSchema, LearnFigureSchema, RememberFigureSchema } from './schemas.ts';
 
 /** Learns a figure from a stored revision; off the server's own thread. */
 export type LearnFigure = (revisionId: string, name: { id: string; title: string }) => Promise<Figure>;
 
 /** Every figure there is: those that ship, then those learned or imported here. */
 export async function allFigures({ db }: Connection): Promise<Figure[]> {
-  return [...SHIPPED_FIGURES, ...(await db.select().from(figure).orderBy(figure.createdAt)).map((row) => row.data)];
+  return [...SHIPPED_FIGURES, ...(await listOwnFigures(db))];
 }
 
 const idFrom = (title: string): string =>
@@ -28,25 +28,18 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
     const taken = new Set((await allFigures(connection)).map((entry) => entry.id));
     if (taken.has(data.id))
       throw new ProblemError('conflict', `There is a figure “${data.id}” already. Choose another title or id.`, 'id');
-    await db.insert(figure).values({ id: data.id, data });
+    await addFigure(db, data);
     announce({ type: 'targets' });
     return { ...data, shipped: false };
   };
   const isShipped = (id: string) => SHIPPED_FIGURES.some((entry) => entry.id === id);
   const replace = async (data: Figure) => {
-    const [row] = await db.update(figure).set({ data }).where(eq(figure.id, data.id)).returning();
-    if (!row) throw notFound('This figure');
+    if (!(await saveFigure(db, data))) throw notFound('This figure');
     announce({ type: 'targets' });
     return { ...data, shipped: false };
   };
   const latestOf = async (characterId: string) => {
-    const [row] = await db
-      .select({ id: revision.id, name: character.name, summary: revision.summary })
-      .from(revision)
-      .innerJoin(character, eq(revision.characterId, character.id))
-      .where(eq(character.id, characterId))
-      .orderBy(desc(revision.number))
-      .limit(1);
+    const row = await latestNamed(db, characterId);
     if (!row) throw notFound('This character');
     return row;
   };
@@ -95,14 +88,14 @@ export function figureRoutes(connection: Connection, learn: LearnFigure, announc
   router.delete('/figures/:id', async (request, response) => {
     if (isShipped(request.params.id))
       throw new ProblemError('conflict', "A figure that ships with Dimetra can't be removed.");
-    const users = (await db.select().from(target)).filter((row) => row.data.joints.figure === request.params.id);
-    if (users.length)
+    const user = await userOfFigure(db, request.params.id);
+    if (user)
       throw new ProblemError(
         'conflict',
-        `The target “${users[0].data.title}” uses this figure. Choose another for it first.`,
-        users[0].id,
+        `The target “${user.data.title}” uses this figure. Choose another for it first.`,
+        user.id,
       );
-    await db.delete(figure).where(eq(figure.id, request.params.id));
+    await removeFigure(db, request.params.id);
     announce({ type: 'targets' });
     response.status(204).end();
   });

@@ -1,13 +1,12 @@
+import { GoBackSchema } from '@dimetra/contract';
 import { NAMED_CHANNELS, type NamedChannel, ProblemError, type Slot } from '@dimetra/core';
-import { desc, eq, sql } from 'drizzle-orm';
 import { Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
-import { blobRef, revision } from '../db/schema.ts';
+import { addRevision, findRevision, latestRevision } from '../db/revisions.ts';
 import type { ImagesAnswer } from '../jobs/images.ts';
 import type { ArrivedFile } from '../jobs/intake.ts';
 import { body, idOf, notFound } from './problems.ts';
-import { GoBackSchema } from './schemas.ts';
 import { receiveFiles, type UploadLimits } from './uploads.ts';
 
 /** Brings images onto a revision; off the server's own thread. */
@@ -29,48 +28,10 @@ export function imageRoutes(
   const { db } = connection,
     router = Router();
   const latestOf = async (characterId: string) => {
-    const [row] = await db
-      .select()
-      .from(revision)
-      .where(eq(revision.characterId, characterId))
-      .orderBy(desc(revision.number))
-      .limit(1);
+    const row = await latestRevision(db, characterId);
     if (!row) throw notFound('This character');
     return row;
   };
-  const add = (
-    characterId: string,
-    based: number,
-    row: Pick<typeof revision.$inferInsert, 'files' | 'manifest' | 'summary' | 'findings'>,
-    refs: { hashes?: string[]; owner?: string },
-  ) =>
-    db.transaction(async (tx) => {
-      const [{ number }] = await tx
-        .select({ number: sql<number>`max(number)::int` })
-        .from(revision)
-        .where(eq(revision.characterId, characterId));
-      if (number !== based)
-        throw new ProblemError(
-          'conflict',
-          'Someone else has just changed this character. Look at it again, then send the image once more.',
-        );
-      const [made] = await tx
-        .insert(revision)
-        .values({ characterId, number: number + 1, ...row })
-        .returning({ id: revision.id, number: revision.number });
-      const to = `revision:${made.id}`;
-      if (refs.owner)
-        await tx.execute(
-          sql`insert into blob_ref (owner, sha256) select ${to}, sha256 from blob_ref where owner = ${refs.owner} on conflict do nothing`,
-        );
-      const hashes = refs.hashes ?? [];
-      for (let i = 0; i < hashes.length; i += 1000)
-        await tx
-          .insert(blobRef)
-          .values(hashes.slice(i, i + 1000).map((sha256) => ({ owner: to, sha256 })))
-          .onConflictDoNothing();
-      return made;
-    });
 
   router.post('/characters/:id/images', async (request, response) => {
     const id = idOf(request, 'This character'),
@@ -92,7 +53,8 @@ export function imageRoutes(
       }
       // What arrived first stays named with the character, and its bytes kept, beside what arrived later.
       const arrived = [...now.files, ...files.map((file) => ({ ...file, used: true }))];
-      const made = await add(
+      const made = await addRevision(
+        db,
         id,
         now.number,
         { files: arrived, manifest: result.manifest, summary: result.summary, findings: result.findings },
@@ -109,9 +71,10 @@ export function imageRoutes(
     const id = idOf(request, 'This character'),
       { copyOf } = body(request, GoBackSchema),
       now = await latestOf(id);
-    const [old] = await db.select().from(revision).where(eq(revision.id, copyOf));
+    const old = await findRevision(db, copyOf);
     if (!old || old.characterId !== id) throw notFound('This revision');
-    const made = await add(
+    const made = await addRevision(
+      db,
       id,
       now.number,
       { files: old.files, manifest: old.manifest, summary: old.summary, findings: old.findings },

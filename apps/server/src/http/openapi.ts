@@ -1,98 +1,65 @@
+import { ProblemSchema, type RouteContract, ROUTES } from '@dimetra/contract';
 import { toJsonSchema } from '@valibot/to-json-schema';
 import type * as v from 'valibot';
-import {
-  FigureSchema,
-  GoBackSchema,
-  LearnFigureSchema,
-  NewConversionSchema,
-  PiecesSchema,
-  RememberFigureSchema,
-  RenameSchema,
-  SaveRecipeSchema,
-  TargetSchema,
-} from './schemas.ts';
 
-const json = (schema: v.GenericSchema) => ({
-  content: { 'application/json': { schema: toJsonSchema(schema, { errorMode: 'ignore' }) } },
-});
-const done = {
-  responses: { 200: { description: 'Done' }, default: { description: 'problem+json (RFC 9457) with `code`' } },
-};
+/** What can be said in JSON Schema is; what transforms or checks by code is described as far as it goes. */
+const schemaOf = (schema: v.GenericSchema) => toJsonSchema(schema, { errorMode: 'ignore', typeMode: 'input' });
+const content = (what: v.GenericSchema | string) =>
+  typeof what === 'string' ? { [what]: {} } : { 'application/json': { schema: schemaOf(what) } };
 
-/** OpenAPI 3.1 description, made from the schemas that check the requests. */
-export const openApi = () => ({
-  openapi: '3.1.0',
-  info: { title: 'Dimetra', version: '1' },
-  servers: [{ url: '/api/v1' }],
-  paths: {
-    '/characters': {
-      get: { summary: 'All characters with the state of their conversions', ...done },
-      post: {
-        summary: 'Upload files, a folder or an archive: a character of each model in it',
-        requestBody: { content: { 'multipart/form-data': {} } },
-        ...done,
+/** Parameters in the path are all ids; those after it are as the query's schema says. */
+function parametersOf({ path, query }: RouteContract): object[] {
+  const inPath = [...path.matchAll(/:(\w+)/g)].map(([, name]) => ({
+    name,
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+  }));
+  const entries = (query as { entries?: Record<string, v.GenericSchema> } | undefined)?.entries ?? {};
+  return [
+    ...inPath,
+    ...Object.entries(entries).map(([name, schema]) => ({
+      name,
+      in: 'query',
+      required: false,
+      schema: schemaOf(schema),
+    })),
+  ];
+}
+
+function operationOf(route: RouteContract): object {
+  const { summary, body, answer, status = [200] } = route;
+  return {
+    summary,
+    parameters: parametersOf(route),
+    ...(body === undefined ? {} : { requestBody: { required: true, content: content(body) } }),
+    responses: {
+      ...Object.fromEntries(
+        status.map((code) => [
+          code,
+          {
+            description: code >= 400 ? 'Not just now' : 'Done',
+            ...(answer === null ? {} : { content: content(answer) }),
+          },
+        ]),
+      ),
+      default: {
+        description: 'A refusal or a failure, as a sentence with a code',
+        content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
       },
     },
-    '/characters/{id}/images': {
-      post: {
-        summary: 'Bring images in again, each by its name or one onto ?material and ?channel: a new revision',
-        requestBody: { content: { 'multipart/form-data': {} } },
-        ...done,
-      },
-    },
-    '/characters/{id}/revisions': {
-      post: { summary: 'Go back to an earlier revision, as a new one', requestBody: json(GoBackSchema), ...done },
-    },
-    '/characters/{id}': {
-      get: { summary: 'One character with its inventory and findings', ...done },
-      patch: { summary: 'Rename', requestBody: json(RenameSchema), ...done },
-      delete: { summary: 'Remove with everything made from it', ...done },
-    },
-    '/revisions/{id}/manifest': { get: { summary: 'The source document as a manifest of pieces', ...done } },
-    '/pieces': { post: { summary: 'Many pieces in one stream', requestBody: json(PiecesSchema), ...done } },
-    '/images/{hash}': { get: { summary: 'An image at preview size', ...done } },
-    '/figures': {
-      get: { summary: 'Figures: shipped, learned, imported', ...done },
-      post: { summary: 'Import a figure', requestBody: json(FigureSchema), ...done },
-    },
-    '/figures/learn': {
-      post: { summary: 'Learn a figure from a character', requestBody: json(LearnFigureSchema), ...done },
-    },
-    '/figures/remember': {
-      post: {
-        summary:
-          "Keep corrections of roles with the figure that a character's joint names are of, or learn it with them",
-        requestBody: json(RememberFigureSchema),
-        ...done,
-      },
-    },
-    '/figures/{id}': {
-      put: { summary: 'Change a figure that was not shipped', requestBody: json(FigureSchema), ...done },
-      delete: { summary: 'Remove a figure that was not shipped', ...done },
-    },
-    '/targets': {
-      get: { summary: 'Delivery targets', ...done },
-      post: { summary: 'Make a target', requestBody: json(TargetSchema), ...done },
-    },
-    '/targets/{id}': {
-      put: { summary: 'Change a target', requestBody: json(TargetSchema), ...done },
-      delete: { summary: 'Remove a target that was not shipped', ...done },
-    },
-    '/conversions': {
-      post: { summary: 'The conversion of a character for a target', requestBody: json(NewConversionSchema), ...done },
-    },
-    '/conversions/{id}': { get: { summary: 'Recipe and version', ...done } },
-    '/conversions/{id}/recipe': { put: { summary: 'Save the recipe', requestBody: json(SaveRecipeSchema), ...done } },
-    '/conversions/{id}/runs': {
-      get: { summary: 'Runs of a conversion', ...done },
-      post: { summary: 'Queue a run', ...done },
-    },
-    '/runs': { get: { summary: 'All runs, newest first, by page', ...done } },
-    '/runs/{id}': { get: { summary: 'A run with checks and parity', ...done } },
-    '/runs/{id}/manifest': { get: { summary: 'The result document as a manifest of pieces', ...done } },
-    '/runs/{id}/cancel': { post: { summary: 'Stop a run', ...done } },
-    '/deliveries/{id}/package': { get: { summary: 'The package as an archive', ...done } },
-    '/deliveries/{id}/report': { get: { summary: 'The report as a page', ...done } },
-    '/events': { get: { summary: 'Server-sent events', ...done } },
-  },
-});
+  };
+}
+
+/** OpenAPI 3.1 description, made from the contract that requests and answers are held to. */
+export function openApi(): object {
+  const paths: Record<string, Record<string, object>> = {};
+  for (const route of ROUTES) (paths[route.path.replace(/:(\w+)/g, '{$1}')] ??= {})[route.method] = operationOf(route);
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Dimetra', version: '1' },
+    servers: [{ url: '/api/v1' }],
+    paths,
+    components: { schemas: { Problem: schemaOf(ProblemSchema) } },
+  };
+}

@@ -1,8 +1,8 @@
+import { PiecesSchema } from '@dimetra/contract';
 import { Router } from 'express';
 import sharp from 'sharp';
 import type { BlobStore } from '../blobs/store.ts';
 import { body, notFound, sendProblem } from './problems.ts';
-import { PiecesSchema } from './schemas.ts';
 import { sendPart } from './sending.ts';
 
 /**

@@ -1,3 +1,4 @@
+import type { StepSummary } from '@dimetra/contract';
 import { look } from '@dimetra/eyes';
 import {
   AbortedError,
@@ -15,16 +16,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
-import {
-  character,
-  conclusion,
-  conversion,
-  delivery,
-  revision,
-  run,
-  stepResult,
-  type StepSummary,
-} from '../db/schema.ts';
+import { character, conclusion, conversion, delivery, revision, run, stepResult } from '../db/schema.ts';
 
 type Manifest = Parameters<typeof unpackDocument>[1];
 const PROGRESS_EVERY_MS = 250;

@@ -1,6 +1,14 @@
 import type { Figure, Recipe, Target } from '@dimetra/core';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
-import type { CharacterDetail, CharacterRow, Conversion, FigureRow, RunDetail, RunRow, TargetRow } from './types.ts';
+import type {
+  CharacterDetail,
+  CharacterRow,
+  Conversion,
+  FigureRow,
+  RunDetail,
+  RunRow,
+  TargetRow,
+} from '@dimetra/contract';
 
 /** Server state. What changes on the server is announced by server-sent events, which invalidate the tags. */
 export const api = createApi({

@@ -1,4 +1,4 @@
-import type { Problem } from './types.ts';
+import type { Problem } from '@dimetra/contract';
 
 export interface Arrival {
   path: string;

@@ -11,7 +11,7 @@ import {
   useRenameCharacterMutation,
   useTargetsQuery,
 } from '../api/api.ts';
-import type { CharacterRow } from '../api/types.ts';
+import type { CharacterRow } from '@dimetra/contract';
 import { count } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { type CameIn, arrivalsOfDrop, upload, type Arrival } from '../api/upload.ts';

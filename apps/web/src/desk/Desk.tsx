@@ -11,7 +11,7 @@ import {
   useRunsOfQuery,
   useTargetsQuery,
 } from '../api/api.ts';
-import { underWay } from '../api/types.ts';
+import { isActive } from '@dimetra/contract';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
@@ -52,14 +52,14 @@ export function Desk() {
   const recipeOf = useAppSelector((state) => state.recipe.conversionId),
     stale = useAppSelector((state) => state.recipe.stale);
   const { refetch } = useConversionQuery({ characterId, targetId: targetId ?? '' }, { skip: !target || !character });
-  const current = runs?.find(underWay) ?? runs?.[0];
+  const current = runs?.find(isActive) ?? runs?.[0];
   const finished = runs?.find((run) => run.state === 'done');
   const { data: latest } = useRunQuery(current?.id ?? '', { skip: !current });
   const { data: last } = useRunQuery(finished?.id ?? '', { skip: !finished });
   const open: Station = (STATIONS as readonly string[]).includes(station ?? '') ? (station as Station) : 'intake';
   const stage = useRef<StageRenderer | null>(null);
   // A new result stands on the stage once its steps are done, while it is being measured.
-  const active = latest && underWay(latest),
+  const active = latest && isActive(latest),
     fresh = active && latest.result ? latest : null;
   const shownFigures = useFigures(character?.revision.id, (fresh ?? last)?.id);
 

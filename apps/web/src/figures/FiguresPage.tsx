@@ -11,7 +11,7 @@ import {
   useRemoveFigureMutation,
   useSaveFigureMutation,
 } from '../api/api.ts';
-import type { FigureRow } from '../api/types.ts';
+import type { FigureRow } from '@dimetra/contract';
 import { FigureEditor } from './FigureEditor.tsx';
 import { CompareWith } from '../shared/CompareWith.tsx';
 import { PickList } from '../shared/PickList.tsx';

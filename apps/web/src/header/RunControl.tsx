@@ -7,7 +7,7 @@ import {
   useRunsOfQuery,
   useStartRunMutation,
 } from '../api/api.ts';
-import { underWay } from '../api/types.ts';
+import { isActive } from '@dimetra/contract';
 import { recipeSettled, useAppSelector } from '../store/store.ts';
 
 const SAVED = { saved: 'Saved', waiting: 'Saving', saving: 'Saving', failed: 'Not saved' } as const;
@@ -19,7 +19,7 @@ export function RunControl({ characterId, targetId }: { characterId: string; tar
   const saved = useAppSelector((state) => state.recipe.saved);
   const [start, { isLoading }] = useStartRunMutation();
   const [cancel] = useCancelRunMutation();
-  const active = runs.find(underWay);
+  const active = runs.find(isActive);
   const run = async () => {
     if (!conversion || !(await recipeSettled())) return;
     const answer = await start(conversion.id);

@@ -1,5 +1,5 @@
 import type { Station } from '@dimetra/core';
-import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
+import type { CharacterDetail, RunDetail, TargetRow } from '@dimetra/contract';
 import { count, megabytes } from '../shared/format.ts';
 
 interface Row {

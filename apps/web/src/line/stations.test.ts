@@ -1,6 +1,6 @@
 import { STATIONS, type Station } from '@dimetra/core';
 import { describe, expect, it } from 'vitest';
-import type { CharacterDetail, RunDetail } from '../api/types.ts';
+import type { CharacterDetail, RunDetail } from '@dimetra/contract';
 import { STATION_NAMES, stationViews } from './stations.ts';
 
 const summary = {

@@ -1,5 +1,5 @@
 import { type Station, verdictOf } from '@dimetra/core';
-import type { CharacterDetail, RunDetail } from '../api/types.ts';
+import type { CharacterDetail, RunDetail } from '@dimetra/contract';
 import { short } from '../shared/format.ts';
 
 export const STATION_NAMES: Record<Station, string> = {

@@ -2,7 +2,7 @@ import { Button, Progress } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCancelRunMutation, useRunsQuery, useTargetsQuery } from '../api/api.ts';
-import { underWay } from '../api/types.ts';
+import { isActive } from '@dimetra/contract';
 import { ago, megabytes } from '../shared/format.ts';
 
 const WORDS = {
@@ -58,7 +58,7 @@ export function RunsPage() {
           </thead>
           <tbody>
             {runs.map((run) => {
-              const active = underWay(run);
+              const active = isActive(run);
               return (
                 <tr key={run.id}>
                   <td>

@@ -1,6 +1,6 @@
 import type { Station } from '@dimetra/core';
 import { createContext, useContext, type RefObject } from 'react';
-import type { CharacterDetail, RunDetail, TargetRow } from '../api/types.ts';
+import type { CharacterDetail, RunDetail, TargetRow } from '@dimetra/contract';
 import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
 import type { Figures } from './figures.ts';

@@ -1,6 +1,6 @@
 import type { Recipe } from '@dimetra/core';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import type { Conversion } from '../api/types.ts';
+import type { Conversion } from '@dimetra/contract';
 
 interface RecipeState {
   conversionId: string | null;

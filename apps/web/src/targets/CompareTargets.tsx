@@ -1,6 +1,6 @@
 import { Checkbox } from '@mantine/core';
 import { useState } from 'react';
-import type { TargetRow } from '../api/types.ts';
+import type { TargetRow } from '@dimetra/contract';
 
 /** Two targets, line by line; what differs is marked. */
 export function CompareTargets({ a, b }: { a: TargetRow; b: TargetRow }) {

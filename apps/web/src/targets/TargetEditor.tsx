@@ -3,7 +3,7 @@ import type { Target } from '@dimetra/core';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation } from '../api/api.ts';
-import type { TargetRow } from '../api/types.ts';
+import type { TargetRow } from '@dimetra/contract';
 import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { MapFields } from './MapFields.tsx';

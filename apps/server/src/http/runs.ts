@@ -1,0 +1,62 @@
+import { ProblemError } from '@dimetra/core';
+import { Router } from 'express';
+import type { BlobStore } from '../blobs/store.ts';
+import type { Connection } from '../db/client.ts';
+import { findDelivery, findRun, listRuns, manifestOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
+import { idOf, notFound, pageOf } from './problems.ts';
+import { sendPart } from './sending.ts';
+
+/** A download's name in any script (RFC 6266), with a plain one for who can't read that. */
+const attachment = (name: string): string =>
+  `attachment; filename="${name.replace(/[^\x20-\x7e]|["\\]/g, '_')}"; filename*=UTF-8''${encodeURIComponent(name)}`;
+
+export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event: object) => void): Router {
+  const router = Router();
+  router.get('/runs', async (request, response) => {
+    response.json(await listRuns(db, pageOf(request)));
+  });
+  router.get('/runs/:id', async (request, response) => {
+    const row = await findRun(db, idOf(request, 'This run'));
+    if (!row) throw notFound('This run');
+    response.json(row);
+  });
+  router.get('/runs/:id/manifest', async (request, response) => {
+    const manifest = await manifestOfRun(db, idOf(request, 'This run'));
+    if (!manifest) throw notFound("This run's result");
+    response.set('Cache-Control', 'private, max-age=31536000, immutable').json(manifest);
+  });
+  router.post('/runs/:id/cancel', async (request, response) => {
+    const id = idOf(request, 'This run');
+    await stopRun(db, id);
+    announce({ type: 'run', id });
+    response.status(202).json({ id });
+  });
+
+  router.get('/deliveries/:id/package', async (request, response) => {
+    const row = await findDelivery(db, idOf(request, 'This delivery'));
+    if (!row) throw notFound('This delivery');
+    const blocking = row.checks?.filter((check) => !check.ok && check.blocking) ?? [];
+    if (blocking.length)
+      throw new ProblemError(
+        'delivery.blocked',
+        `Not delivered: ${blocking.map((check) => check.message).join(' ')}`,
+        blocking[0].station,
+      );
+    response.set({
+      'Content-Type': 'application/zip',
+      'Content-Length': String(row.delivery.bytes),
+      'Content-Disposition': attachment(row.delivery.fileName),
+    });
+    for await (const part of blobs.stream(row.delivery.sha256)) if (!(await sendPart(response, part))) return;
+    response.end();
+  });
+  router.get('/deliveries/:id/report', async (request, response) => {
+    const report = await reportOfDelivery(db, idOf(request, 'This delivery'));
+    if (report === undefined) throw notFound('This delivery');
+    response
+      .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; frame-ancestors 'self'")
+      .type('html')
+      .send(report);
+  });
+  return router;
+}

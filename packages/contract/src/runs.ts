@@ -1,0 +1,64 @@
+import * as v from 'valibot';
+import {
+  CheckSchema,
+  Count,
+  FindingSchema,
+  Id,
+  Instant,
+  KeptRecipe,
+  KeptTarget,
+  MeasureSchema,
+  ParitySchema,
+  SummarySchema,
+} from './results.ts';
+import { RUN_STATES } from './run-states.ts';
+
+/** `key`: under which its result is kept. */
+export const StepSummarySchema = v.object({
+  key: v.optional(v.string()),
+  id: v.string(),
+  station: v.string(),
+  title: v.string(),
+  cached: v.boolean(),
+  seconds: v.number(),
+  measures: v.array(MeasureSchema),
+  findings: v.array(FindingSchema),
+});
+export type StepSummary = v.InferOutput<typeof StepSummarySchema>;
+
+const entries = {
+  id: Id,
+  conversionId: Id,
+  revisionId: Id,
+  state: v.picklist(RUN_STATES),
+  progress: v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
+  message: v.string(),
+  error: v.nullable(v.looseObject({ code: v.string(), message: v.string() })),
+  steps: v.array(StepSummarySchema),
+  checks: v.nullable(v.array(CheckSchema)),
+  createdAt: Instant,
+  startedAt: v.nullable(Instant),
+  finishedAt: v.nullable(Instant),
+  attempts: Count,
+  deliveryId: v.nullable(Id),
+  deliveryBytes: v.nullable(Count),
+};
+/** A run in a list of one conversion's, or of all, where it says whose it is. */
+export const RunRowSchema = v.object({
+  ...entries,
+  character: v.optional(v.string()),
+  characterId: v.optional(Id),
+  targetId: v.optional(v.string()),
+});
+export type RunRow = v.InferOutput<typeof RunRowSchema>;
+export const RunDetailSchema = v.object({
+  ...RunRowSchema.entries,
+  recipe: KeptRecipe,
+  target: KeptTarget,
+  result: v.nullable(SummarySchema),
+  parity: v.nullable(ParitySchema),
+  deliveryFiles: v.nullable(v.array(v.looseObject({ path: v.string(), bytes: Count }))),
+});
+export type RunDetail = v.InferOutput<typeof RunDetailSchema>;
+/** `already`: one was waiting or at work, and is the answer. */
+export const RunAskedSchema = v.object({ id: Id, already: v.optional(v.literal(true)) });

@@ -1,0 +1,1 @@
+export const NAMED: { room: string; file: string; what: string; find: string; put: string }[];
