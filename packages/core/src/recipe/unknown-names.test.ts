@@ -35,10 +35,14 @@ describe('names in a recipe that nothing answers to', () => {
       { ties: { tentacle: '' } },
       /names the joint “tentacle”, which the character doesn't have\. That setting/,
     ],
+    // Two letters in five may differ, and no more.
+    ['skeleton.remap', { ties: { rightUppaaaaa: '' } }, /“rightUppaaaaa”.*; “rightUpperArm” is nearest/],
+    ['skeleton.remap', { ties: { rightbbbbbbbb: '' } }, /“rightbbbbbbbb”, which the character doesn't have\. That/],
   ])('%s: are told, with the nearest that exists', async (id, settings, sentence) => {
     expect(await told(id, settings)).toEqual([expect.stringMatching(sentence)]);
   });
   it('says nothing where all are there', async () => {
     expect(await told('reduce.simplify', { parts: { Body: 5000 }, triangles: 6000 })).toEqual([]);
+    expect(await told('skeleton.remap', { ties: {} })).toEqual([]);
   });
 });

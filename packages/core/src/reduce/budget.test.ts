@@ -85,4 +85,9 @@ describe('shareBudget, whatever the parts', () => {
     expect(shareBudget([{ id: 'Empty', triangles: 0, role: 'body' }], 1000)[0].to).toBe(0);
     expect(shareBudget([{ id: 'Coat', triangles: 500, role: 'garment' }], 0)[0].to).toBeLessThanOrEqual(12);
   });
+  it('gives the odd triangle to what counts most', () => {
+    const parts = ['plain', 'dear'].map((id) => ({ id, triangles: 1000, role: 'body' as const }));
+    const rows = shareBudget(parts as never, 100, {}, { plain: 1, dear: 2 });
+    expect(rows.map((row) => row.to)).toEqual([33, 67]);
+  });
 });
