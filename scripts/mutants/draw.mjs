@@ -55,6 +55,8 @@ function placesIn(text) {
     node.type === 'TemplateLiteral' || (node.type === 'Literal' && typeof node.value === 'string');
   const visit = (node, parent) => {
     if (PASSED_OVER.test(node.type)) return;
+    // More room than is needed changes nothing.
+    if (node.type === 'NewExpression' && /Array$/.test(said(node.callee))) return;
     if (node.type === 'Property' && SENTENCES.test(said(node.key))) return;
     if (node.type === 'BinaryExpression' || node.type === 'LogicalExpression') {
       const put = SWAPS.get(node.operator);

@@ -1,18 +1,20 @@
 import { Spotlight, spotlight, type SpotlightActionGroupData } from '@mantine/spotlight';
 import { useMantineColorScheme } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import { Outlet, useNavigate } from 'react-router';
+import { Outlet, useLocation, useNavigate } from 'react-router';
 import { useCharactersQuery, useTargetsQuery } from './api/api.ts';
 import { followEvents } from './store/events.ts';
 import { Header } from './header/Header.tsx';
 import { ShortcutsHelp } from './header/ShortcutsHelp.tsx';
 import { STATION_NAMES } from './line/stations.ts';
+import { Area } from './shared/Area.tsx';
 import { useAppDispatch } from './store/store.ts';
 
 /** What stands round every page: header, search, shortcuts, announcements from the server. */
 export function Frame() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const { toggleColorScheme } = useMantineColorScheme();
   const { data: characters = [] } = useCharactersQuery();
   const { data: targets = [] } = useTargetsQuery();
@@ -76,7 +78,9 @@ export function Frame() {
   return (
     <div className="frame">
       <Header onSearch={spotlight.open} onHelp={() => setHelp(true)} />
-      <Outlet />
+      <Area name="This page" of={pathname}>
+        <Outlet />
+      </Area>
       <Spotlight
         actions={actions}
         shortcut="mod + K"

@@ -18,6 +18,7 @@ import { useRegions } from '../figure/regions.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
 import { Line } from '../line/Line.tsx';
 import { stationViews } from '../line/stations.ts';
+import { Area } from '../shared/Area.tsx';
 import { Stage } from '../stage/Stage.tsx';
 import { recipeLoaded, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
@@ -159,15 +160,23 @@ export function Desk() {
         className="desk"
         style={{ '--bench-width': open === 'skeleton' ? 'min(720px, 58vw)' : '404px' } as React.CSSProperties}
       >
-        <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
+        <Area name="The line">
+          <Line stations={stationViews(character, shown)} open={open} onOpen={onOpen} />
+        </Area>
         <div className="bench-and-stage">
-          <Stage />
-          <Bench
-            ready={ownConversion !== undefined && recipeOf === ownConversion.id}
-            problem={conversionError && sentenceOf(conversionError)}
-          />
+          <Area name="The stage" of={`${characterId} ${targetId}`}>
+            <Stage />
+          </Area>
+          <Area name="The bench" of={`${characterId} ${targetId} ${open}`}>
+            <Bench
+              ready={ownConversion !== undefined && recipeOf === ownConversion.id}
+              problem={conversionError && sentenceOf(conversionError)}
+            />
+          </Area>
         </div>
-        <Ledger character={character} target={target} run={shown} onOpen={onOpen} />
+        <Area name="The ledger" of={`${characterId} ${targetId}`}>
+          <Ledger character={character} target={target} run={shown} onOpen={onOpen} />
+        </Area>
       </div>
     </DeskContext.Provider>
   );

@@ -45,7 +45,11 @@ export class StageRenderer implements OnStage {
   /** What the camera was sent to: close up both figures take the same pose, or one would be out of the picture. */
   private place: Jump = 'figure';
 
-  constructor(readonly canvas: HTMLCanvasElement) {
+  /** @param onLost hears when the system takes the drawing away, and when it is back */
+  constructor(
+    readonly canvas: HTMLCanvasElement,
+    private readonly onLost: (lost: boolean) => void = () => {},
+  ) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping;
     this.renderer.toneMappingExposure = 1.02;
@@ -59,16 +63,34 @@ export class StageRenderer implements OnStage {
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener('change', () => this.draw());
+    canvas.addEventListener('webglcontextlost', this.lost);
+    canvas.addEventListener('webglcontextrestored', this.restored);
     this.camera.position.set(0.9, 1.25, 4.6);
     this.controls.target.set(0, 0.92, 0);
     this.controls.update();
   }
+
+  private readonly lost = (): void => this.onLost(true);
+
+  /** What lay in the graphics memory is gone: three.js brings figures and maps again, the room's light is ours to make. */
+  private readonly restored = (): void => {
+    for (const scene of Object.values(this.scenes)) {
+      scene.environment?.dispose();
+      scene.environment = null;
+    }
+    this.difference.dispose();
+    if (this.dressed) this.lightRoom();
+    if (this.state) this.apply(this.state);
+    this.draw();
+    this.onLost(false);
+  };
 
   setFigure(side: Side, figure: StageFigure | null): void {
     const before = this.figures[side];
     if (before) {
       this.scenes[side].remove(before.group);
       before.dispose();
+      this.forgetChannels();
     }
     this.figures[side] = figure;
     if (figure) this.scenes[side].add(figure.group);
@@ -149,6 +171,15 @@ export class StageRenderer implements OnStage {
       this.looks.set(name, material);
     }
     return material;
+  }
+
+  /** Looks at one channel are made from a figure's own materials, and go with them. */
+  private forgetChannels(): void {
+    for (const [name, material] of this.looks)
+      if (name.includes(' ') && name !== 'back faces') {
+        material.dispose();
+        this.looks.delete(name);
+      }
   }
 
   /** A motion from elsewhere, for both figures: played through the roles of its joints. */
@@ -345,6 +376,8 @@ export class StageRenderer implements OnStage {
 
   dispose(): void {
     this.disposed = true;
+    this.canvas.removeEventListener('webglcontextlost', this.lost);
+    this.canvas.removeEventListener('webglcontextrestored', this.restored);
     this.controls.dispose();
     for (const figure of Object.values(this.figures)) figure?.dispose();
     for (const overlay of Object.values(this.overlays)) overlay.dispose();

@@ -1,3 +1,4 @@
+import { DistanceGatherer } from './surface-distance.ts';
 import { Document, type Node } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { createDeformer, floatsOf, listParts, updateDossier, copyDocument } from '../character/index.ts';
@@ -63,6 +64,21 @@ function plate(
 }
 const measured = ({ positions, indices }: ReturnType<typeof sphere>, count = 4000, seed = 1) =>
   new MeasuredSurface(positions, indices, count, seed);
+
+describe('a distance', () => {
+  it('is RMS, 99th percentile and largest of what was met, and says where the largest was', () => {
+    const gathered = new DistanceGatherer(1000);
+    for (let i = 1; i <= 200; i++) gathered.take(i % 2 ? 'source' : 'result', i, i);
+    gathered.take('source', 7, Number.NaN);
+    const { rmsMm, p99Mm, maxMm, at } = gathered.finish();
+    expect(rmsMm).toBeCloseTo(Math.sqrt((201 * 401) / 6), 3);
+    // The 199th of 200.
+    expect(p99Mm).toBe(199);
+    expect(maxMm).toBe(200);
+    expect(at).toEqual({ side: 'result', triangle: 200 });
+    expect(new DistanceGatherer(4).finish()).toEqual({ rmsMm: 0, p99Mm: 0, maxMm: 0, at: null });
+  });
+});
 
 describe('the distance of two surfaces', () => {
   it('is the gap of two parallel plates, everywhere', () => {

@@ -155,7 +155,7 @@ export function distanceWithin(
   return gather.finish();
 }
 
-class DistanceGatherer {
+export class DistanceGatherer {
   private readonly distances: Float64Array;
   private n = 0;
   private squares = 0;
@@ -217,7 +217,8 @@ class DistanceGatherer {
     }
   }
 
-  private take(side: 'source' | 'result', triangle: number, d: number): void {
+  /** Takes one distance, millimetres; one that is no number is left out. */
+  take(side: 'source' | 'result', triangle: number, d: number): void {
     if (!Number.isFinite(d)) return;
     this.distances[this.n++] = d;
     this.squares += d * d;

@@ -5,8 +5,10 @@ import {
   floatsOf,
   inverseBindsOf,
   listParts,
+  readDossier,
   skeletonOf,
   takeHome,
+  updateDossier,
   trianglesOf,
   type Skeleton,
   copyDocument,
@@ -15,8 +17,10 @@ import {
   cross,
   dot,
   multiply,
+  quatAngle,
   quatConjugate,
   quatFromAxis,
+  quatMultiply,
   sub,
   type Quat,
   type Vec3,
@@ -27,6 +31,7 @@ import { armDirections, armsDown, jointRoles, poseByTurns, roleIndex, turnsTowar
 import { parseTarget, SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
+import { bakeSkeleton } from './bake-skeleton.ts';
 import { changeRest, restErrors, restStep, returnsHome } from './index.ts';
 
 const rest = (document: Document, morphs: Record<string, number> = {}) => {
@@ -112,6 +117,50 @@ describe('changeRest', () => {
     changeRest(document, turns, 'exact');
     expect(low()).toBeCloseTo(before, 4);
   });
+  it('says by how far joints were turned, and how many stand otherwise', () => {
+    const document = stickFigure(),
+      turns = armsOut(document),
+      change = changeRest(document, turns, 'exact');
+    expect(change.mostDegrees).toBeCloseTo((Math.max(...turns.map(quatAngle)) * 180) / Math.PI, 6);
+    expect(change.mostDegrees).toBeGreaterThan(44);
+    expect(change.mostDegrees).toBeLessThan(47);
+    expect(change.joints).toBeGreaterThan(1);
+    expect(change.joints).toBeLessThan(turns.length);
+    expect(change.stretch).toBeGreaterThan(1);
+  });
+  it('finds home again over a change that moved the root too', () => {
+    const document = stickFigure(),
+      source = copyDocument(document),
+      skeleton = skeletonOf(document);
+    const turns = skeleton.joints.map((_, j): Quat => {
+      for (let at = j; at >= 0; at = skeleton.parent[at])
+        if (skeleton.joints[at].getName() === 'leftUpperLeg') return quatFromAxis([1, 0, 0], -1);
+        else if (skeleton.joints[at].getName() === 'rightUpperLeg') return quatFromAxis([1, 0, 0], -1);
+      return [0, 0, 0, 1];
+    });
+    changeRest(document, turns, 'exact');
+    expect(apart(rest(source), rest(document))).toBeGreaterThan(0.1);
+    expect(takeHome(document)).toBe(true);
+    const d = createDeformer(document);
+    expect(apart(rest(source), d.evaluate(new Float32Array(d.vertices * 3)))).toBeLessThan(1e-4);
+  });
+  it('knows home within a degree, and not farther', () => {
+    const document = stickFigure(),
+      there = armsOut(document);
+    changeRest(document, there, 'exact');
+    const skeleton = skeletonOf(document),
+      back = there.map(quatConjugate);
+    const off = (degrees: number) =>
+      back.map((turn, j): Quat => {
+        for (let at = j; at >= 0; at = skeleton.parent[at])
+          if (skeleton.joints[at].getName() === 'leftUpperArm')
+            return quatMultiply(quatFromAxis([0, 0, 1], (degrees * Math.PI) / 180), turn);
+        return turn;
+      });
+    expect(returnsHome(document, off(0.6), skeleton)).toBe(true);
+    expect(returnsHome(document, off(1.6), skeleton)).toBe(false);
+    expect(returnsHome(document, off(-4), skeleton)).toBe(false);
+  });
   it('a clip that leaves the arms alone still shows them as they were', () => {
     const document = stickFigure(),
       skeleton = skeletonOf(document),
@@ -165,6 +214,69 @@ describe('bakeMotion', () => {
       );
     changeRest(document, turns, 'exact');
     expect(rest(document).every(Number.isFinite)).toBe(true);
+  });
+});
+
+describe('bakeSkeleton', () => {
+  const posed = () => {
+    const document = stickFigure(),
+      skeleton = skeletonOf(document),
+      arm = skeleton.joints.find((joint) => joint.getName() === 'leftUpperArm');
+    arm?.setRotation(quatFromAxis([0, 0, 1], 0.7));
+    return document;
+  };
+  it('leaves the mesh as its joints held it, without joints, skins and what was remembered of them', () => {
+    const document = posed();
+    updateDossier(document, { homePose: { hips: { t: [0, 1, 0], r: [0, 0, 0, 1] } } });
+    const before = rest(document),
+      joints = skeletonOf(document).joints.length;
+    expect(bakeSkeleton(document).joints).toBe(joints);
+    expect(apart(before, rest(document))).toBeLessThan(1e-5);
+    expect(document.getRoot().listSkins()).toEqual([]);
+    expect(skeletonOf(document).joints).toEqual([]);
+    expect(readDossier(document).homePose).toBeUndefined();
+    for (const { prim } of listParts(document))
+      expect(prim.listSemantics().filter((name) => /^(JOINTS|WEIGHTS)/.test(name))).toEqual([]);
+  });
+  it('leaves what hung on a joint where that held it, and what stood apart untouched', () => {
+    const document = posed(),
+      [scene] = document.getRoot().listScenes();
+    const triangle = (at: number[]) =>
+      document.createMesh().addPrimitive(
+        document.createPrimitive().setAttribute(
+          'POSITION',
+          document
+            .createAccessor()
+            .setType('VEC3')
+            .setArray(Float32Array.of(...at, at[0] + 0.1, at[1], at[2], at[0], at[1] + 0.1, at[2])),
+        ),
+      );
+    const lamp = document.createNode('Lamp').setMesh(triangle([0.1, 0, 0])),
+      crate = document
+        .createNode('Crate')
+        .setMesh(triangle([0, 0, 0]))
+        .setTranslation([2, 0, 0]);
+    skeletonOf(document)
+      .joints.find((joint) => joint.getName() === 'leftHand')
+      ?.addChild(lamp);
+    scene.addChild(crate);
+    /** Parts come in another order once the joints are gone. */
+    const byName = () => {
+      const d = createDeformer(document),
+        points = d.evaluate(new Float32Array(d.vertices * 3));
+      return new Map(
+        d.ranges.map(({ part, firstVertex, vertices }) => [
+          part.node.getName(),
+          points.slice(firstVertex * 3, (firstVertex + vertices) * 3),
+        ]),
+      );
+    };
+    const before = byName();
+    bakeSkeleton(document);
+    const after = byName();
+    for (const [name, points] of before) expect(apart(points, after.get(name) as Float32Array)).toBeLessThan(1e-5);
+    expect(crate.getTranslation()).toEqual([2, 0, 0]);
+    expect(listParts(document).map((part) => part.node.getName())).toEqual(expect.arrayContaining(['Lamp', 'Crate']));
   });
 });
 
@@ -324,6 +436,43 @@ describe('rest.convert', () => {
     expect(
       (await restStep.run(stickFigure(), { ...settings, pose: 'figure' }, target, testContext())).findings[0].code,
     ).toBe('rest.no-figure');
+  });
+  it('blends forward for a figure without joints, whatever moves better', async () => {
+    // As linear blending bends it, to the bit.
+    const still = stickFigure(),
+      wanted = stickFigure();
+    changeRest(wanted, armsOut(wanted), 'forward');
+    const joints = { ...SHIPPED_TARGETS[0].joints, keep: 'none' };
+    await restStep.run(
+      still,
+      { pose: 'arms-out', method: 'better' },
+      parseTarget({ ...SHIPPED_TARGETS[0], joints }),
+      testContext(),
+    );
+    expect(apart(rest(wanted), rest(still))).toBe(0);
+  });
+  it('weighs both ways by what vertices do in poses: an error that is known', () => {
+    // One joint that turns a lone vertex half: forward blending leaves it short, the exact way brings it back.
+    const document = stickFigure(),
+      skeleton = skeletonOf(document),
+      roles = rolesOf(document),
+      turns = armsOut(document),
+      errors = restErrors(document, turns, skeleton, roles),
+      half = restErrors(
+        document,
+        turns.map((turn): Quat => {
+          const [x, y, z, w] = turn,
+            l = Math.hypot(x, y, z, w + 1);
+          return [x / l, y / l, z / l, (w + 1) / l];
+        }),
+        skeleton,
+        roles,
+      );
+    // Half the turn is less than half the error: it grows faster than the angle.
+    expect(half.exact).toBeLessThan(errors.exact * 0.5);
+    expect(half.forward).toBeLessThan(errors.forward * 0.5);
+    expect(errors.exact).toBeGreaterThan(0.3);
+    expect(errors.exact).toBeLessThan(30);
   });
   it('takes the method that moves more like the source', () => {
     const document = stickFigure(),

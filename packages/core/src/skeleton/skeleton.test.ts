@@ -9,7 +9,7 @@ import {
   updateDossier,
   type HumanoidRole,
 } from '../character/index.ts';
-import { seededRandom } from '../geometry/index.ts';
+import { invertAffine, seededRandom } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex, rolesByShape } from '../rig/index.ts';
 import { missingRoles, planSkeleton, remapSkeleton } from './index.ts';
@@ -131,6 +131,91 @@ describe('planSkeleton and remapSkeleton', () => {
       const used = [...influences.joints.slice(v, v + influences.perVertex)].filter((_, k) => slots[k] > 0);
       expect(new Set(used).size).toBe(used.length);
     }
+  });
+  /** Summed weight of each joint by name, vertex by vertex, over the first mesh. */
+  const weightBy = (document: ReturnType<typeof stickFigure>) => {
+    const [skin] = document.getRoot().listSkins(),
+      names = skin.listJoints().map((joint) => joint.getName()),
+      influences = influencesOf(document.getRoot().listMeshes()[0].listPrimitives()[0]) as NonNullable<
+        ReturnType<typeof influencesOf>
+      >;
+    return Array.from({ length: influences.joints.length / influences.perVertex }, (_, v) => {
+      const row = new Map<string, number>();
+      for (let k = v * influences.perVertex; k < (v + 1) * influences.perVertex; k++)
+        if (influences.weights[k])
+          row.set(names[influences.joints[k]], (row.get(names[influences.joints[k]]) ?? 0) + influences.weights[k]);
+      return row;
+    });
+  };
+  it('give the weight of a merged joint to the nearest above it that stays, and to no other', () => {
+    const document = stickFigure(),
+      before = weightBy(document),
+      skeleton = skeletonOf(document),
+      plans = planSkeleton(document, { keep: 'body', names: {} });
+    const keeper = new Map(
+      skeleton.joints.map((joint, j) => {
+        let at = j;
+        while (plans[at].target === null) at = skeleton.parent[at];
+        return [joint.getName(), plans[at].target as string];
+      }),
+    );
+    remapSkeleton(document, plans);
+    let merged = 0;
+    weightBy(document).forEach((row, v) => {
+      const wanted = new Map<string, number>();
+      for (const [name, weight] of before[v]) {
+        const to = keeper.get(name) as string;
+        if (to !== name) merged++;
+        wanted.set(to, (wanted.get(to) ?? 0) + weight);
+      }
+      expect([...row.keys()].sort()).toEqual([...wanted.keys()].sort());
+      for (const [name, weight] of wanted) expect(row.get(name)).toBeCloseTo(weight, 5);
+    });
+    expect(merged).toBeGreaterThan(100);
+  });
+  it('bring the joint above into a skin that lacks it, and the rest stays', () => {
+    const document = stickFigure(),
+      [whole] = document.getRoot().listSkins(),
+      finger = whole.listJoints().find((joint) => joint.getName() === 'leftIndexDistal') as ReturnType<
+        typeof document.createNode
+      >;
+    // A ring, bound to a finger tip alone in a skin of its own.
+    const accessor = (type: 'VEC3' | 'VEC4' | 'MAT4', array: Float32Array | Uint16Array) =>
+      document
+        .createAccessor()
+        .setType(type)
+        .setArray(array as never);
+    const inverse = new Float64Array(16);
+    invertAffine(inverse, 0, Float64Array.from(globalMatrix(finger)), 0);
+    const skin = document
+        .createSkin('ring')
+        .addJoint(finger)
+        .setSkeleton(finger)
+        .setInverseBindMatrices(accessor('MAT4', Float32Array.from(inverse))),
+      prim = document
+        .createPrimitive()
+        .setAttribute('POSITION', accessor('VEC3', Float32Array.of(0.69, 0.92, 0, 0.7, 0.92, 0, 0.69, 0.93, 0.03)))
+        .setAttribute('JOINTS_0', accessor('VEC4', new Uint16Array(12)))
+        .setAttribute('WEIGHTS_0', accessor('VEC4', Float32Array.of(1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0)));
+    document
+      .getRoot()
+      .listScenes()[0]
+      .addChild(document.createNode('Ring').setMesh(document.createMesh().addPrimitive(prim)).setSkin(skin));
+    const before = rest(document);
+    remapSkeleton(document, planSkeleton(document, { keep: 'body', names: {} }));
+    const after = rest(document);
+    expect(after.length).toBe(before.length);
+    before.forEach((value, i) => expect(Math.abs(value - after[i])).toBeLessThan(1e-5));
+    expect(skin.listJoints().map((joint) => joint.getName())).toEqual(['leftHand']);
+    expect(skin.getInverseBindMatrices()?.getCount()).toBe(1);
+    // The joint that the skin named as its root went: it names none.
+    expect(skin.getSkeleton()).toBeNull();
+    // It goes where the hand goes now.
+    const d = createDeformer(document, (part) => part.node.getName() === 'Ring'),
+      roles = roleIndex(jointRoles(document, d.skeleton)),
+      flexed = RANGE_OF_MOTION.find((pose) => pose.name === 'wrists flexed') as (typeof RANGE_OF_MOTION)[number],
+      moved = d.evaluate(new Float32Array(9), {}, poseSkeleton(d.skeleton, roles, flexed));
+    expect(Math.abs(moved[1] - 0.92)).toBeGreaterThan(0.02);
   });
   it('leave everything as it is where the target asks for nothing', () => {
     const document = stickFigure();

@@ -1,0 +1,92 @@
+import type { View } from '../store/view-slice.ts';
+import { MOST_INFLUENCES, type Side } from './state.ts';
+import styles from './StageTags.module.css';
+
+/** Views in which both figures stand apart, each under its name. */
+const NAMED: Record<View, readonly Side[]> = {
+  pair: ['source', 'result'],
+  wipe: ['source', 'result'],
+  source: ['source'],
+  result: ['result'],
+  overlay: [],
+  difference: [],
+};
+
+interface StageTagsProps {
+  place: View;
+  both: boolean;
+  heights: { source: { heightCm: number }; result: { heightCm: number } | null };
+  /** What the result is for; its name until there is one. */
+  target: string;
+  /** Place of the wipe, 0 … 1. */
+  wipe: number;
+  onWipe(to: number): void;
+}
+
+/** Which figure is which, and where the one ends and the other begins. */
+export function StageTags({ place, both, heights, target, wipe, onWipe }: StageTagsProps) {
+  const height = ({ heightCm }: { heightCm: number }) => `${heightCm.toFixed(1)} cm`,
+    from = place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0;
+  return (
+    <>
+      {NAMED[place].includes('source') && (
+        <div className={`tag ${styles.source}`}>
+          <span className="source">Source</span> <b className="num">{height(heights.source)}</b>
+        </div>
+      )}
+      {place === 'overlay' && (
+        <div className={`tag ${styles.first}`}>
+          <span className="result">Result</span> <b>over</b> <span className="source">source</span>
+        </div>
+      )}
+      {place === 'difference' && (
+        <div className={`tag ${styles.first}`}>
+          <span className="source">Source</span> <b>against</b> <span className="result">result</span>
+          <b>: dim is alike, light is different</b>
+        </div>
+      )}
+      {both && NAMED[place].includes('result') && (
+        <div className={`tag other ${styles.result}`} style={{ left: from }}>
+          <span className="result">Result</span>{' '}
+          <b className="num">{heights.result ? height(heights.result) : target}</b>
+        </div>
+      )}
+      {place === 'pair' && <div className={styles.middle} />}
+      {place === 'wipe' && (
+        <input
+          type="range"
+          aria-label="Place of the wipe"
+          min={0}
+          max={1}
+          step={0.005}
+          value={wipe}
+          onChange={(event) => onWipe(Number(event.target.value))}
+          className={`wipe ${styles.wipe}`}
+        />
+      )}
+    </>
+  );
+}
+
+/** What the colours of the deviation mean; no distances while they are being measured. */
+export function DeviationKey({ distances, limitMm }: { distances: Float32Array | null; limitMm: number }) {
+  if (!distances) return <div className="tag key">Measuring …</div>;
+  const beyond = (100 * distances.filter((mm) => mm > limitMm).length) / Math.max(1, distances.length);
+  return (
+    <div className="tag key">
+      dark within <span className="num">{limitMm} mm</span>, light beyond:{' '}
+      <span className="num" data-beyond>
+        {beyond.toFixed(1)} %
+      </span>
+      ; grey is covered
+    </div>
+  );
+}
+
+export function InfluencesKey() {
+  return (
+    <div className={`tag ${styles.below}`}>
+      1 to <span className="num">{MOST_INFLUENCES}</span> influences, dark to light
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import { type PointerEvent, useRef } from 'react';
+import { useAppDispatch } from '../store/store.ts';
+import { facePicked, jointPicked, jointTurned, partPicked } from '../store/view-slice.ts';
+import type { Picking } from './picking.ts';
+import type { StageRenderer } from './renderer.ts';
+
+/** Farther than this a press is a drag, pixels. */
+const STILL = 4;
+
+interface Ways {
+  joints: boolean;
+  /** A click chooses a triangle, not a part. */
+  faces: boolean;
+  sourceName: (joint: string) => string;
+}
+
+/** What a pointer does on the stage: a drag that starts on a joint turns it, a click chooses; all else turns the camera. */
+export function usePointer(renderer: StageRenderer | null, { joints, faces, sourceName }: Ways) {
+  const dispatch = useAppDispatch(),
+    press = useRef<[number, number] | null>(null),
+    grip = useRef<ReturnType<Picking['jointAt']>>(null);
+  const placeOf = (event: PointerEvent<HTMLCanvasElement>): [number, number] => {
+    const box = event.currentTarget.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  };
+  const dragged = (event: PointerEvent, [x, y]: readonly [number, number]) =>
+    Math.hypot(event.clientX - x, event.clientY - y);
+  return {
+    onPointerDown(event: PointerEvent<HTMLCanvasElement>) {
+      press.current = [event.clientX, event.clientY];
+      grip.current = event.button === 0 ? (renderer?.picking.jointAt(...placeOf(event)) ?? null) : null;
+      if (!renderer || !grip.current) return;
+      renderer.controls.enabled = false;
+      event.currentTarget.setPointerCapture(event.pointerId);
+    },
+    onPointerMove(event: PointerEvent<HTMLCanvasElement>) {
+      if (!renderer) return;
+      if (!grip.current || !press.current) {
+        event.currentTarget.style.cursor = joints && renderer.picking.jointAt(...placeOf(event)) ? 'grab' : '';
+        return;
+      }
+      if (dragged(event, press.current) < STILL) return;
+      const moved = renderer.picking.follow(grip.current, ...placeOf(event));
+      if (!moved) return;
+      const joint = grip.current.side === 'source' ? moved.joint : sourceName(moved.joint);
+      dispatch(jointTurned({ joint, turn: moved.turn }));
+    },
+    onPointerUp(event: PointerEvent<HTMLCanvasElement>) {
+      const start = press.current,
+        held = grip.current;
+      press.current = grip.current = null;
+      if (renderer) renderer.controls.enabled = true;
+      if (!renderer || !start || dragged(event, start) > STILL) return;
+      if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
+      const at = placeOf(event);
+      if (faces) dispatch(facePicked(renderer.picking.pickFace(...at)));
+      else dispatch(partPicked(renderer.picking.pick(...at)?.part ?? null));
+    },
+  };
+}

@@ -1,0 +1,99 @@
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, chmodSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, expect, it } from 'vitest';
+import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
+import { writeGlb } from '@dimetra/core';
+
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-backup-'));
+chmodSync(folder, 0o755);
+let running: ChildProcess | null = null;
+afterAll(async () => {
+  if (running) await stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+async function start(data: string): Promise<string> {
+  const { DATABASE_URL: _, ...env } = process.env;
+  const app = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--no-demo'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env,
+  });
+  running = app;
+  return new Promise((resolve, reject) => {
+    let said = '';
+    app.stdout?.on('data', (part: Buffer) => {
+      said += part.toString();
+      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
+      if (found) resolve(`${found[0]}/api/v1`);
+    });
+    app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
+  });
+}
+
+async function stop(): Promise<void> {
+  const app = running as ChildProcess,
+    ended = new Promise((resolve) => app.once('exit', resolve));
+  running = null;
+  app.kill('SIGINT');
+  await ended;
+}
+
+it('a copy of the stopped data folder, started elsewhere, has everything: characters, runs and packages', async () => {
+  const data = join(folder, 'data'),
+    copy = join(folder, 'safe');
+  mkdirSync(data);
+  let api = await start(data);
+  const form = new FormData();
+  form.append(
+    'file',
+    new Blob([(await writeGlb(stickFigure({ rings: 8, sides: 8 }))) as Uint8Array<ArrayBuffer>]),
+    'Pilot.glb',
+  );
+  const { id } = (await (await fetch(`${api}/characters`, { method: 'POST', body: form })).json()) as { id: string };
+  const post = async (path: string, body?: object) =>
+    (await fetch(`${api}/${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: body && JSON.stringify(body),
+    }).then((answer) => answer.json())) as { id: string };
+  const conversion = await post('conversions', { characterId: id, targetId: 'quayside-crowd' }),
+    run = await post(`conversions/${conversion.id}/runs`);
+  const seen = async () =>
+    (await (await fetch(`${api}/runs/${run.id}`)).json()) as { state: string; deliveryId: string; checks: unknown[] };
+  let done = await seen();
+  for (let i = 0; i < 400 && done.state !== 'done' && done.state !== 'failed'; i++) {
+    await new Promise((resolve) => setTimeout(resolve, 250));
+    done = await seen();
+  }
+  expect(done.state).toBe('done');
+  const packageOf = async () => {
+    const answer = await fetch(`${api}/deliveries/${done.deliveryId}/package`);
+    return `${answer.status} ${Buffer.from(await answer.arrayBuffer()).toString('base64')}`;
+  };
+  const before = await packageOf(),
+    inventory = await (await fetch(`${api}/characters/${id}`)).text();
+  await stop();
+  // As the guide says it.
+  execFileSync('cp', ['-a', data, copy]);
+  rmSync(data, { recursive: true });
+  api = await start(copy);
+  expect(await (await fetch(`${api}/characters/${id}`)).text()).toBe(inventory);
+  expect(await seen()).toEqual(done);
+  expect(await packageOf()).toBe(before);
+  // And it goes on: nothing has to be done again.
+  const again = await post(`conversions/${conversion.id}/runs`);
+  for (let i = 0; i < 400; i++) {
+    const row = (await (await fetch(`${api}/runs/${again.id}`)).json()) as {
+      state: string;
+      steps: { cached: boolean }[];
+    };
+    if (row.state === 'done') {
+      expect(row.steps.every((step) => step.cached)).toBe(true);
+      return;
+    }
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  throw new Error('the run did not end');
+});
