@@ -74,6 +74,16 @@ describe('what is stored', () => {
     await convert(two);
     const before = await rowsIn('step_result');
     expect(before).toBeGreaterThan(5);
+    // What is stored is told by what it is for; what several need is counted once in the total.
+    const { rows } = await connection.pool.query('select sum(size)::int as bytes from blob'),
+      stored = await json('/storage', 'GET');
+    expect(stored.total).toBe(rows[0].bytes);
+    for (const kind of ['characters', 'runs', 'results']) {
+      expect(stored[kind]).toBeGreaterThan(1000);
+      expect(stored[kind]).toBeLessThanOrEqual(stored.total);
+    }
+    expect(stored.characters + stored.runs + stored.results).toBeGreaterThan(stored.total);
+    expect([stored.arriving, stored.unclaimed]).toEqual([0, 0]);
     await sweep(connection.db, { olderThanSeconds: 0 });
     expect(await rowsIn('step_result')).toBe(before);
     await json(`/characters/${one}`, 'DELETE');
@@ -102,6 +112,7 @@ describe('what is stored', () => {
       'blob_chunk',
     ])
       expect(`${table} ${await rowsIn(table)}`).toBe(`${table} 0`);
+    expect(await json('/storage', 'GET')).toMatchObject({ total: 0, characters: 0, runs: 0, results: 0 });
   });
   it('keeps results that somebody had use for lately, and lets go of those nobody asked for in weeks', async () => {
     const id = await bringIn();

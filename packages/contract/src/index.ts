@@ -6,4 +6,5 @@ export * from './results.ts';
 export * from './routes.ts';
 export * from './run-states.ts';
 export * from './runs.ts';
+export * from './storage.ts';
 export * from './targets.ts';

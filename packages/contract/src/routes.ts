@@ -4,6 +4,7 @@ import * as conversions from './conversions.ts';
 import * as figures from './figures.ts';
 import { ManifestSchema } from './results.ts';
 import * as runs from './runs.ts';
+import { StoredSchema } from './storage.ts';
 import * as targets from './targets.ts';
 
 export interface RouteContract {
@@ -46,6 +47,7 @@ export const ROUTES: readonly RouteContract[] = [
     answer: characters.ProductionSchema,
   },
 
+  { method: 'get', path: '/storage', summary: 'Bytes that are kept, and for what', answer: StoredSchema },
   {
     method: 'get',
     path: '/characters',

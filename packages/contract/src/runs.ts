@@ -34,8 +34,6 @@ const entries = {
   progress: v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
   message: v.string(),
   error: v.nullable(v.looseObject({ code: v.string(), message: v.string() })),
-  steps: v.array(StepSummarySchema),
-  checks: v.nullable(v.array(CheckSchema)),
   createdAt: Instant,
   startedAt: v.nullable(Instant),
   finishedAt: v.nullable(Instant),
@@ -43,16 +41,21 @@ const entries = {
   deliveryId: v.nullable(Id),
   deliveryBytes: v.nullable(Count),
 };
-/** A run in a list of one conversion's, or of all, where it says whose it is. */
+/** A run in a list of one conversion's, or of all, where it says whose it is: counted, not told. */
 export const RunRowSchema = v.object({
   ...entries,
+  /** Steps that are done, and how many of them were known before. */
+  done: Count,
+  known: Count,
   character: v.optional(v.string()),
   characterId: v.optional(Id),
   targetId: v.optional(v.string()),
 });
 export type RunRow = v.InferOutput<typeof RunRowSchema>;
 export const RunDetailSchema = v.object({
-  ...RunRowSchema.entries,
+  ...entries,
+  steps: v.array(StepSummarySchema),
+  checks: v.nullable(v.array(CheckSchema)),
   recipe: KeptRecipe,
   target: KeptTarget,
   result: v.nullable(SummarySchema),

@@ -1,5 +1,5 @@
 import { HELD_STATES } from '@dimetra/contract';
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, inArray, sql } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { character, conversion, delivery, run } from './schema.ts';
 
@@ -12,14 +12,21 @@ const listed = {
   progress: run.progress,
   message: run.message,
   error: run.error,
-  steps: run.steps,
-  checks: run.checks,
   createdAt: run.createdAt,
   startedAt: run.startedAt,
   finishedAt: run.finishedAt,
   attempts: run.attempts,
   deliveryId: delivery.id,
   deliveryBytes: delivery.bytes,
+};
+
+/** What a list says of a run's steps. */
+const counted = {
+  done: sql<number>`jsonb_array_length(${run.steps})`.mapWith(Number),
+  known:
+    sql<number>`(select count(*) from jsonb_array_elements(${run.steps}) step where step->>'cached' = 'true')`.mapWith(
+      Number,
+    ),
 };
 
 /** Asks for a run. @returns its id, or that of the one that is waiting or at work: a conversion has one at a time */
@@ -43,7 +50,7 @@ export async function askForRun(
 
 export const runsOfConversion = (db: Database, conversionId: string) =>
   db
-    .select(listed)
+    .select({ ...listed, ...counted })
     .from(run)
     .leftJoin(delivery, eq(delivery.runId, run.id))
     .where(eq(run.conversionId, conversionId))
@@ -53,7 +60,13 @@ export const runsOfConversion = (db: Database, conversionId: string) =>
 /** @param page from 1 */
 export const listRuns = (db: Database, page: number) =>
   db
-    .select({ ...listed, character: character.name, characterId: character.id, targetId: conversion.targetId })
+    .select({
+      ...listed,
+      ...counted,
+      character: character.name,
+      characterId: character.id,
+      targetId: conversion.targetId,
+    })
     .from(run)
     .innerJoin(conversion, eq(run.conversionId, conversion.id))
     .innerJoin(character, eq(conversion.characterId, character.id))
@@ -66,6 +79,8 @@ export async function findRun(db: Database, id: string) {
   const [row] = await db
     .select({
       ...listed,
+      steps: run.steps,
+      checks: run.checks,
       recipe: run.recipe,
       target: run.target,
       result: run.result,

@@ -3,6 +3,7 @@ import { Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { findDelivery, findRun, listRuns, manifestOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
+import { storedBytes } from '../db/storage.ts';
 import { idOf, notFound, pageOf } from './problems.ts';
 import { sendPart } from './sending.ts';
 
@@ -12,6 +13,9 @@ const attachment = (name: string): string =>
 
 export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event: object) => void): Router {
   const router = Router();
+  router.get('/storage', async (_request, response) => {
+    response.json(await storedBytes(db));
+  });
   router.get('/runs', async (request, response) => {
     response.json(await listRuns(db, pageOf(request)));
   });

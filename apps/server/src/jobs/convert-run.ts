@@ -35,7 +35,10 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       .where(eq(run.id, runId)),
   );
   if (!job) return;
-  const announce = () => db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ type: 'run', id: runId })})`);
+  const say = (event: object) =>
+      db.execute(sql`select pg_notify('dimetra', ${JSON.stringify({ id: runId, ...event })})`),
+    announce = () => say({ type: 'run' }),
+    announceStep = () => say({ type: 'run', steps: true });
   // Whoever takes a run over raises its attempts: from then on what is written here finds no row.
   const mine = and(eq(run.id, runId), eq(run.attempts, job.run.attempts)),
     writeOnce = async (values: Partial<typeof run.$inferInsert>) => {
@@ -48,7 +51,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
   const saveProgress = (fraction: number, message: string) =>
     // Where the database is away the next one does.
     writeOnce({ progress: fraction, message })
-      .then(announce)
+      .then(() => say({ type: 'progress', conversionId: job.run.conversionId, progress: fraction, message }))
       .catch(() => {});
   const steps: StepSummary[] = [];
   try {
@@ -110,13 +113,13 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       async onStep(step) {
         steps.push(step);
         await write({ steps });
-        await persistently(announce);
+        await persistently(announceStep);
       },
       // On the stage it can be looked at while it is being measured.
       async onResult({ manifest }, result) {
         await persistently(() => blobs.refer(`run:${runId}`, piecesOf(manifest)));
         await write({ manifest: manifest as unknown as Record<string, unknown>, result });
-        await persistently(announce);
+        await persistently(announceStep);
       },
     });
     if (!done.kept) throw new Error('a run keeps what it made');

@@ -7,6 +7,7 @@ import type {
   FigureRow,
   RunDetail,
   RunRow,
+  Stored,
   TargetRow,
 } from '@dimetra/contract';
 
@@ -81,7 +82,11 @@ export const api = createApi({
     }),
     runsOf: build.query<RunRow[], string>({ query: (id) => `conversions/${id}/runs`, providesTags: ['runs'] }),
     runs: build.query<RunRow[], number>({ query: (page) => `runs?page=${page}`, providesTags: ['runs'] }),
-    run: build.query<RunDetail, string>({ query: (id) => `runs/${id}`, providesTags: ['run'] }),
+    storage: build.query<Stored, void>({ query: () => 'storage', keepUnusedDataFor: 0, providesTags: ['characters'] }),
+    run: build.query<RunDetail, string>({
+      query: (id) => `runs/${id}`,
+      providesTags: (_run, _error, id) => [{ type: 'run', id }],
+    }),
     cancelRun: build.mutation<void, string>({
       query: (id) => ({ url: `runs/${id}/cancel`, method: 'POST' }),
       invalidatesTags: ['runs'],
@@ -110,6 +115,7 @@ export const {
   useStartRunMutation,
   useRunsOfQuery,
   useRunsQuery,
+  useStorageQuery,
   useRunQuery,
   useCancelRunMutation,
 } = api;

@@ -1,4 +1,4 @@
-import { Button, NativeSelect, NumberInput, Switch } from '@mantine/core';
+import { NativeSelect, NumberInput, Switch } from '@mantine/core';
 import { useEffect, useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
@@ -7,6 +7,7 @@ import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
 import { FindingList } from '../step/FindingList.tsx';
+import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 
@@ -25,6 +26,7 @@ export function MaterialsBench() {
   const { character, run, figures, stage } = useDesk();
   const dispatch = useAppDispatch();
   const { materials, parts } = character.revision.summary;
+  const kinds = useSaidKinds();
   const [cuts, setCuts] = useState<Record<string, string>>({});
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
   const findings =
@@ -90,7 +92,8 @@ export function MaterialsBench() {
                 {material.name}
               </b>
               <span className="quiet">
-                {material.kind}, <span className="source">{alphaWord(material.alphaMode)}</span>
+                {kinds[material.name] ? `✎ ${kinds[material.name]}` : material.kind},{' '}
+                <span className="source">{alphaWord(material.alphaMode)}</span>
                 {result.get(material.name) && result.get(material.name)?.alphaMode !== material.alphaMode && (
                   <>
                     {' '}
@@ -120,7 +123,7 @@ export function MaterialsBench() {
           </button>
         ))}
       </div>
-      {chosen && <Overrule name={chosen} />}
+      {chosen && <OverruleMaterial name={chosen} />}
       {findings.length > 0 && <h3>What the last run did</h3>}
       <FindingList findings={findings} />
     </>
@@ -173,82 +176,5 @@ function Channels() {
         }}
       />
     </StepCard>
-  );
-}
-
-function Overrule({ name }: { name: string }) {
-  const { run, character } = useDesk();
-  const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.transparency'));
-  const modes = (settings.alphaModes ?? {}) as Record<string, string>,
-    sides = (settings.doubleSided ?? {}) as Record<string, boolean>;
-  const now =
-    run?.result?.materials.find((material) => material.name === name) ??
-    character.revision.summary.materials.find((material) => material.name === name);
-  const without = <T,>(map: Record<string, T>) => {
-    const { [name]: _, ...rest } = map;
-    return rest;
-  };
-  return (
-    <div className="card" style={{ marginTop: 10 }}>
-      <div className="top">
-        <span>{name}</span>
-        {(modes[name] || sides[name] !== undefined) && (
-          <Button
-            size="compact-xs"
-            variant="default"
-            onClick={() => {
-              if (modes[name])
-                dispatch(
-                  settingChanged({ step: 'materials.transparency', setting: 'alphaModes', value: without(modes) }),
-                );
-              if (sides[name] !== undefined)
-                dispatch(
-                  settingChanged({ step: 'materials.transparency', setting: 'doubleSided', value: without(sides) }),
-                );
-            }}
-          >
-            Back to what was found
-          </Button>
-        )}
-      </div>
-      <div style={{ display: 'flex', gap: 14, alignItems: 'flex-end', marginTop: 6 }}>
-        <NativeSelect
-          size="xs"
-          label="Drawn"
-          style={{ flex: 1 }}
-          value={modes[name] ?? ''}
-          onChange={(event) =>
-            dispatch(
-              settingChanged({
-                step: 'materials.transparency',
-                setting: 'alphaModes',
-                value: event.target.value ? { ...modes, [name]: event.target.value } : without(modes),
-              }),
-            )
-          }
-          data={[
-            { value: '', label: `As found${run?.result ? `: ${alphaWord(now?.alphaMode ?? '')}` : ''}` },
-            { value: 'OPAQUE', label: 'Opaque' },
-            { value: 'MASK', label: 'Cut-out' },
-            { value: 'BLEND', label: 'Blended' },
-          ]}
-        />
-        <Switch
-          size="xs"
-          label="Both sides"
-          checked={sides[name] ?? now?.doubleSided ?? false}
-          onChange={(event) =>
-            dispatch(
-              settingChanged({
-                step: 'materials.transparency',
-                setting: 'doubleSided',
-                value: { ...sides, [name]: event.currentTarget.checked },
-              }),
-            )
-          }
-        />
-      </div>
-    </div>
   );
 }

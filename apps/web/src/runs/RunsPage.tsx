@@ -1,8 +1,8 @@
 import { Button, Progress } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { sentenceOf, useCancelRunMutation, useRunsQuery, useTargetsQuery } from '../api/api.ts';
-import { isActive } from '@dimetra/contract';
+import { sentenceOf, useCancelRunMutation, useRunsQuery, useStorageQuery, useTargetsQuery } from '../api/api.ts';
+import { isActive, type Stored } from '@dimetra/contract';
 import { ago, megabytes } from '../shared/format.ts';
 
 const WORDS = {
@@ -14,10 +14,23 @@ const WORDS = {
   failed: '■ failed',
 } as const;
 
+/** What the database holds, and what for; what several need counts for each of them. */
+function Kept({ stored: { total, characters, runs, results } }: { stored: Stored }) {
+  return (
+    <p className="quiet" data-stored>
+      <span className="num">{megabytes(total)} MB</span> are stored:{' '}
+      <span className="num">{megabytes(characters)}</span> of characters, <span className="num">{megabytes(runs)}</span>{' '}
+      of runs and packages, <span className="num">{megabytes(results)}</span> of step results, kept sixty days at most
+      so that a change does again only what it touches.
+    </p>
+  );
+}
+
 export function RunsPage() {
   const [page, setPage] = useState(1);
   const { data: runs, error } = useRunsQuery(page);
   const { data: targets = [] } = useTargetsQuery();
+  const { data: stored } = useStorageQuery();
   const [cancel] = useCancelRunMutation();
   return (
     <main className="page">
@@ -27,6 +40,7 @@ export function RunsPage() {
           <span className="quiet">
             Newest first. A run goes on when this page is closed, and from its last finished step when its worker dies.
           </span>
+          {stored && <Kept stored={stored} />}
         </div>
       </header>
       {error !== undefined && (
@@ -79,10 +93,10 @@ export function RunsPage() {
                     )}
                   </td>
                   <td>
-                    {run.steps.length}
+                    {run.done}
                     {run.message && active ? <span className="quiet"> {run.message}</span> : ''}
                   </td>
-                  <td className="n num">{run.steps.filter((step) => step.cached).length}</td>
+                  <td className="n num">{run.known}</td>
                   <td className="n num">
                     {run.startedAt && run.finishedAt
                       ? ((new Date(run.finishedAt).getTime() - new Date(run.startedAt).getTime()) / 1000).toFixed(1)

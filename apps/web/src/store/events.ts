@@ -2,17 +2,65 @@ import type { AppDispatch } from './store.ts';
 import { recipeChangedElsewhere } from './recipe-slice.ts';
 import { api } from '../api/api.ts';
 
+type ServerEvent =
+  | { type: 'characters' | 'targets' | 'reload' }
+  | { type: 'recipe'; id: string; version: number }
+  /** `steps`: one is done, or there is a result to look at; else the run began, ended or is being stopped. */
+  | { type: 'run'; id: string; steps?: boolean }
+  | ({ type: 'progress'; id: string; conversionId: string } & Progress);
+interface Progress {
+  progress: number;
+  message: string;
+}
+
+/** Asks anew for what an announcement says has changed, and for no more: progress comes several times a second. */
+export function take(dispatch: AppDispatch, event: ServerEvent): void {
+  switch (event.type) {
+    case 'progress':
+      showProgress(dispatch, event);
+      return;
+    case 'run':
+      dispatch(
+        api.util.invalidateTags([
+          { type: 'run', id: event.id },
+          'runs',
+          ...(event.steps ? [] : (['characters'] as const)),
+        ]),
+      );
+      return;
+    case 'recipe':
+      dispatch(recipeChangedElsewhere(event));
+      return;
+    case 'characters':
+      dispatch(api.util.invalidateTags(['characters']));
+      return;
+    case 'targets':
+      dispatch(api.util.invalidateTags(['targets', 'figures']));
+      return;
+    case 'reload':
+      dispatch(api.util.invalidateTags(['characters', 'targets', 'figures', 'runs', 'run']));
+  }
+}
+
+/** Progress is put where the run is shown; nothing is asked for. */
+function showProgress(
+  dispatch: AppDispatch,
+  { id, conversionId, progress, message }: Progress & { id: string; conversionId: string },
+): void {
+  const put = (row: (Progress & { id: string }) | undefined) => {
+    if (row?.id === id) Object.assign(row, { progress, message });
+  };
+  dispatch(api.util.updateQueryData('run', id, put));
+  for (const list of [
+    api.util.updateQueryData('runsOf', conversionId, (rows) => rows.forEach(put)),
+    api.util.updateQueryData('runs', 1, (rows) => rows.forEach(put)),
+  ])
+    dispatch(list);
+}
+
 /** Follows the server's announcements for as long as the page lives. */
 export function followEvents(dispatch: AppDispatch): () => void {
   const source = new EventSource('/api/v1/events');
-  source.onmessage = (message) => {
-    const event = JSON.parse(message.data as string) as { type: string; id?: string; version?: number };
-    if (event.type === 'run') dispatch(api.util.invalidateTags(['runs', 'run', 'characters']));
-    if (event.type === 'characters') dispatch(api.util.invalidateTags(['characters']));
-    if (event.type === 'targets') dispatch(api.util.invalidateTags(['targets', 'figures']));
-    if (event.type === 'recipe' && event.id && event.version)
-      dispatch(recipeChangedElsewhere({ id: event.id, version: event.version }));
-    if (event.type === 'reload') dispatch(api.util.invalidateTags(['characters', 'targets', 'figures', 'runs', 'run']));
-  };
+  source.onmessage = (message) => take(dispatch, JSON.parse(message.data as string) as ServerEvent);
   return () => source.close();
 }

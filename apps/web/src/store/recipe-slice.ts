@@ -111,5 +111,7 @@ export const {
 export const recipeReducer = slice.reducer;
 
 /** Settings of one step, as far as they were set by hand. */
-export const settingsOf = (recipe: Recipe | null, step: string): Record<string, unknown> =>
-  recipe?.steps.find((entry) => entry.id === step)?.settings ?? {};
+export const settingsOf = (recipe: Recipe | null, step: string): Readonly<Record<string, unknown>> =>
+  recipe?.steps.find((entry) => entry.id === step)?.settings ?? NONE;
+/** One and the same each time, so that whoever asks sees no change where there is none. */
+const NONE: Readonly<Record<string, unknown>> = Object.freeze({});

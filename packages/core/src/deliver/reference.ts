@@ -2,6 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { skeletonOf, copyDocument } from '../character/index.ts';
 import { leaveOut, leaveOutStep, standStep } from '../intake/index.ts';
+import { kindsStep, sayKinds } from '../materials/index.ts';
 import {
   standAsFound,
   standsAsSet,
@@ -58,7 +59,10 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
     stand = settingsOf(asked, standStep.id);
   const leaving = without && v.parse(leaveOutStep.settings, without),
     standing = stand && v.parse(standStep.settings, stand);
+  const named = settingsOf(asked, kindsStep.id),
+    kinds = named ? v.parse(kindsStep.settings, named).kinds : {};
   if (
+    !Object.keys(kinds).length &&
     !(leaving && leaveOutStep.applies(source, asked.target, leaving)) &&
     (!standing || standsAsSet(stance, standing)) &&
     !findBrokenBinds(source).length
@@ -66,6 +70,7 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
     return source;
   const reference = copyDocument(source);
   if (leaving) leaveOut(reference, leaving);
+  sayKinds(reference, kinds);
   if (standing) standAsFound(reference, standing);
   repairBinds(reference, findBrokenBinds(reference));
   return reference;

@@ -1,3 +1,4 @@
 export * from './alpha.ts';
 export * from './transparency-step.ts';
 export * from './channels-step.ts';
+export * from './kinds-step.ts';

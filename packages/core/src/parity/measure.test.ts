@@ -138,6 +138,19 @@ describe('the distance of two surfaces', () => {
     expect(of(3)).toBe(of(3));
     expect(Math.abs(of(3) - of(4)) / of(3)).toBeLessThan(0.02);
   });
+  it('knows what moved, along each axis alone', () => {
+    const square = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0, 5, 0, 0, 6, 0, 0, 5, 1, 0),
+      surface = new MeasuredSurface(square, Uint32Array.of(0, 1, 2, 3, 4, 5), 20, 1);
+    for (let axis = 0; axis < 3; axis++)
+      for (const corner of [3, 4, 5]) {
+        const posed = square.slice();
+        posed[corner * 3 + axis] += 0.01;
+        surface.pose(posed);
+        expect([...surface.moved]).toEqual([0, 1]);
+      }
+    surface.pose(square);
+    expect([...surface.moved]).toEqual([0, 0]);
+  });
   it('follows a surface that moves, all of it or a part', () => {
     const flat = plate(10, 0),
       up = Float32Array.from(flat.positions, (x, i) => (i % 3 === 1 ? x + 0.002 : x)),

@@ -1,5 +1,5 @@
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
-import { channelsStep, materialsStep } from '../materials/index.ts';
+import { channelsStep, kindsStep, materialsStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -10,6 +10,7 @@ import { bindStep, mendWeightsStep, transferStep, weightsStep } from '../weights
 /** Every step there is, in the order in which a recipe runs them. */
 export const STEPS: readonly StepDefinition[] = [
   leaveOutStep,
+  kindsStep,
   standStep,
   splitTilesStep,
   findMapsStep,

@@ -9,6 +9,7 @@ type Kind = 'material' | 'part' | 'joint';
 const NAMING: Readonly<Record<string, Readonly<Record<string, Kind>>>> = {
   'intake.find-maps': { slots: 'material' },
   'skeleton.remap': { ties: 'joint' },
+  'materials.kinds': { kinds: 'material' },
   'materials.transparency': { alphaModes: 'material', doubleSided: 'material' },
   'reduce.simplify': { parts: 'part', importance: 'part' },
 };

@@ -1,0 +1,66 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import {
+  listParts,
+  type MaterialKind,
+  materialKindOf,
+  MATERIAL_KINDS,
+  readDossier,
+  updateDossier,
+} from '../character/index.ts';
+import type { Finding } from '../problem.ts';
+import { defineStep } from '../step.ts';
+
+/** Keeps with a document what its materials were said to be; such as it doesn't have are passed over. */
+export function sayKinds(document: Document, kinds: Readonly<Record<string, MaterialKind>>): void {
+  const have = new Set(
+    document
+      .getRoot()
+      .listMaterials()
+      .map((material) => material.getName()),
+  );
+  const said = Object.entries(kinds).filter(([name]) => have.has(name));
+  updateDossier(document, { materialKinds: { ...readDossier(document).materialKinds, ...Object.fromEntries(said) } });
+}
+
+/** What materials are, where their names don't say it or say it wrong: alpha, gloss, reduction and shares follow. */
+export const kindsStep = defineStep({
+  id: 'materials.kinds',
+  station: 'intake',
+  title: 'What materials are',
+  needs: ['S2'],
+  settings: v.object({
+    /** Material name → kind, said by hand. */
+    kinds: v.optional(v.record(v.string(), v.picklist(MATERIAL_KINDS)), {}),
+  }),
+  reads: () => null,
+  applies: (_document, _target, settings) => Object.keys(settings?.kinds ?? {}).length > 0,
+  async run(document, settings) {
+    const materials = new Map(
+        document
+          .getRoot()
+          .listMaterials()
+          .map((material) => [material.getName(), material]),
+      ),
+      wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+      before = readDossier(document).materialKinds ?? {},
+      said = Object.entries(settings.kinds).filter(([name]) => materials.has(name)),
+      findings: Finding[] = [];
+    for (const [name, kind] of said) {
+      const material = materials.get(name) ?? null,
+        was = materialKindOf(material, wearer.get(material) ?? '', before);
+      if (was !== kind)
+        findings.push({
+          code: 'materials.kind',
+          severity: 'info',
+          message: `“${name}” is ${kind}, as was said by hand; by its name it would be ${was}.`,
+          where: name,
+        });
+    }
+    sayKinds(document, settings.kinds);
+    return {
+      measures: [{ name: 'materials said to be something else', unit: '', source: 0, result: findings.length }],
+      findings,
+    };
+  },
+});
