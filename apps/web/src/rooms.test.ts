@@ -77,4 +77,28 @@ describe('rooms of client and server', () => {
     );
     expect(holding).toEqual([]);
   });
+  it.each(['packages', 'apps'].flatMap((home) => readdirSync(home).map((name) => `${home}/${name}`)))(
+    '%s declares every package that it imports: what another declares may go with it',
+    (folder) => {
+      const { dependencies = {} } = JSON.parse(readFileSync(`${folder}/package.json`, 'utf8')) as {
+        dependencies?: Record<string, string>;
+      };
+      const used = new Set<string>();
+      for (const name of readdirSync(`${folder}/src`, { recursive: true, encoding: 'utf8' })) {
+        if (!/\.tsx?$/.test(name) || /\.test\.|(^|\/)testing\//.test(name)) continue;
+        for (const [, from] of readFileSync(`${folder}/src/${name}`, 'utf8').matchAll(
+          /^(?:import|export)\s+(?:[\w$*{}\s,]+?\s+from\s+)?'([@a-z][^']*)'/gm,
+        ))
+          if (!from.startsWith('node:'))
+            used.add(
+              from
+                .split('/')
+                .slice(0, from[0] === '@' ? 2 : 1)
+                .join('/'),
+            );
+      }
+      expect(used.size).toBeGreaterThan(0);
+      expect([...used].filter((name) => !(name in dependencies))).toEqual([]);
+    },
+  );
 });

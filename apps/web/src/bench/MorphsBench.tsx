@@ -1,22 +1,26 @@
-import { Button, Slider, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import { morphCosts } from '@dimetra/core';
 import { useMemo, useState } from 'react';
+import { megabytes } from '../shared/format.ts';
 import { useDesk } from '../stage/context.ts';
-import { count, megabytes, millimetres } from '../shared/format.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { morphDialled, morphsReset } from '../store/view-slice.ts';
 import { StepHead } from '../step/StepHead.tsx';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { morphsReset } from '../store/view-slice.ts';
+import styles from './Morphs.module.css';
+import { MorphTable } from './MorphTable.tsx';
 
 /** Dials for looking, with what each morph moves and how well it survived. */
 export function MorphsBench() {
-  const { character, figures, finished } = useDesk();
-  const dispatch = useAppDispatch();
-  const dialled = useAppSelector((state) => state.view.morphs);
-  const [filter, setFilter] = useState('');
-  const costs = useMemo(() => (figures.source ? morphCosts(figures.source.document) : []), [figures.source]);
-  const parity = new Map(finished?.parity?.shape.morphs.map((row) => [row.name, row]) ?? []);
-  const rows = costs.filter((row) => row.name.toLowerCase().includes(filter.toLowerCase()));
-  const active = Object.keys(dialled).length;
+  const { character, figures, finished } = useDesk(),
+    dispatch = useAppDispatch(),
+    active = useAppSelector((state) => Object.keys(state.view.morphs).length),
+    [filter, setFilter] = useState('');
+  const costs = useMemo(() => (figures.source ? morphCosts(figures.source.document) : []), [figures.source]),
+    off = useMemo(
+      () => new Map(finished?.parity?.shape.morphs.map((row) => [row.name, row.rmsMm]) ?? []),
+      [finished?.parity],
+    ),
+    rows = useMemo(() => costs.filter((row) => row.name.toLowerCase().includes(filter.toLowerCase())), [costs, filter]);
   return (
     <>
       <StepHead title="Morphs">
@@ -24,10 +28,10 @@ export function MorphsBench() {
         {megabytes(costs.reduce((sum, row) => sum + row.bytes, 0))} MB if stored densely. All are kept; each is measured
         after every run.
       </StepHead>
-      <div style={{ display: 'flex', gap: 8, marginBottom: 6 }}>
+      <div className={styles.head}>
         <TextInput
           size="xs"
-          style={{ flex: 1 }}
+          className={styles.filter}
           placeholder="Filter"
           value={filter}
           onChange={(event) => setFilter(event.target.value)}
@@ -39,39 +43,10 @@ export function MorphsBench() {
         </Button>
       </div>
       {!figures.source && <p className="quiet">Loading the figure …</p>}
-      <table className="list">
-        <thead>
-          <tr>
-            <th>Morph</th>
-            <th className="n">Moves</th>
-            <th className="n">Up to</th>
-            <th className="n result">Off by</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.name}>
-              <td style={{ width: '46%' }}>
-                <span title={row.parts.join(', ')}>{row.name}</span>
-                <Slider
-                  size={3}
-                  min={0}
-                  max={1}
-                  step={0.02}
-                  value={dialled[row.name] ?? 0}
-                  label={(value) => value.toFixed(2)}
-                  onChange={(weight) => dispatch(morphDialled({ name: row.name, weight }))}
-                  thumbLabel={`Dial ${row.name}`}
-                  color="var(--ink-2)"
-                />
-              </td>
-              <td className="n num">{count(row.moves)}</td>
-              <td className="n num">{row.maxMm.toFixed(1)}</td>
-              <td className="n num">{parity.has(row.name) ? millimetres(parity.get(row.name)?.rmsMm ?? 0) : '–'}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {rows.length > 0 && <MorphTable rows={rows} off={off} />}
+      {figures.source && rows.length === 0 && (
+        <p className="quiet">{costs.length ? 'No morph is called that.' : 'This character has no morphs.'}</p>
+      )}
       <p className="quiet">Moves: vertices. Up to and off by (RMS of the result): millimetres.</p>
     </>
   );

@@ -62,7 +62,7 @@ export function RunsPage() {
               <th>Character</th>
               <th>Target</th>
               <th>State</th>
-              <th>Steps done</th>
+              <th className="n">Steps done</th>
               <th className="n">Taken over</th>
               <th className="n">Seconds</th>
               <th className="n">Package</th>
@@ -92,9 +92,9 @@ export function RunsPage() {
                       </div>
                     )}
                   </td>
-                  <td>
-                    {run.done}
-                    {run.message && active ? <span className="quiet"> {run.message}</span> : ''}
+                  <td className="n">
+                    {run.message && active ? <span className="quiet">{run.message} </span> : ''}
+                    <span className="num">{run.done}</span>
                   </td>
                   <td className="n num">{run.known}</td>
                   <td className="n num">

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { influencesOf, listParts } from '../character/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { morphComponents } from './components.ts';
+import { morphComponents, weightAttributes } from './components.ts';
 import { gatherAttributes, SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 
 /** Eigenvalues of a symmetric matrix by Jacobi's rotations (Golub & Van Loan, 8.5), largest first. */
@@ -104,6 +104,42 @@ describe('what the simplifier is given', () => {
     const none = { normalWeight: 0, uvWeight: 0, jointWeight: 0, morphWeight: 0 };
     expect(gathered(none).weights).toEqual([]);
     expect(gathered({ ...none, uvWeight: 2 }).weights).toEqual([2, 2]);
+  });
+});
+
+describe('joints whose weights vary', () => {
+  it('are the most varying, where there are more than asked for', () => {
+    // Four vertices; joint 0 varies little, 1 most, 2 less, each against 3.
+    const share = [
+        [0.1, 0, 0.2],
+        [0.2, 0.9, 0.5],
+        [0.1, 0, 0.2],
+        [0.2, 0.9, 0.5],
+      ],
+      joints = share.flatMap(() => [0, 1, 2, 3]),
+      weights = share.flatMap((row) => [...row, Math.max(0, 1 - row.reduce((sum, w) => sum + w, 0))]);
+    const columns = (most: number) => weightAttributes(joints, weights, 4, most).map((column) => [...column]);
+    const [one] = columns(1);
+    expect(one.map((value) => Math.round(value * 100) / 100)).toEqual([0, 0.9, 0, 0.9]);
+    expect(columns(2)).toContainEqual(one);
+    expect(columns(2).map((column) => Math.round(column[2] * 100) / 100)).not.toContain(0.1);
+  });
+});
+
+describe('a mesh that stands twice', () => {
+  it('is reduced once, and told for both', async () => {
+    const document = stickFigure({ rings: 12, sides: 12 }),
+      [body] = listParts(document),
+      [scene] = document.getRoot().listScenes(),
+      said: number[] = [];
+    scene.addChild(document.createNode('Again').setMesh(body.mesh).setSkin(body.node.getSkin()));
+    const budget = new Map(listParts(document).map((part) => [part.id, 700]));
+    const { parts } = await simplifyParts(document, budget, SIMPLIFY_DEFAULTS, (fraction) => said.push(fraction));
+    expect(parts.map((row) => row.to)).toEqual([parts[0].to, parts[0].to]);
+    expect(parts[0].from).toBe(body.triangles);
+    expect(parts[1].from).toBe(body.triangles);
+    expect(listParts(document)[1].triangles).toBe(parts[0].to);
+    expect(said).toEqual([0, 0.5]);
   });
 });
 
