@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { alphaWord } from '../shared/format.ts';
+import { listArrows } from '../shared/list-arrows.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
@@ -66,7 +67,7 @@ export function MaterialsBench() {
         the target can sort.
       </StepHead>
       <Channels />
-      <div className="swatches" role="listbox" aria-label="Materials">
+      <div className="swatches" role="listbox" tabIndex={-1} aria-label="Materials" onKeyDown={listArrows}>
         {materials.map((material) => (
           <button
             key={material.name}
@@ -74,6 +75,7 @@ export function MaterialsBench() {
             role="option"
             className="swatch"
             aria-selected={chosen === material.name}
+            tabIndex={chosen === material.name ? 0 : -1}
             data-material={material.name}
             onClick={() => {
               setChosen(material.name);
@@ -81,16 +83,10 @@ export function MaterialsBench() {
             }}
           >
             <div className="cut">
-              {cuts[material.name] ? (
-                <img src={cuts[material.name]} alt="" />
-              ) : (
-                <span style={{ background: 'var(--raised-more)' }} />
-              )}
+              {cuts[material.name] ? <img src={cuts[material.name]} alt="" /> : <span className="empty" />}
             </div>
             <div className="body">
-              <b className="clip" style={{ maxWidth: '100%' }}>
-                {material.name}
-              </b>
+              <b className="clip whole">{material.name}</b>
               <span className="quiet">
                 {kinds[material.name] ? `✎ ${kinds[material.name]}` : material.kind},{' '}
                 <span className="source">{alphaWord(material.alphaMode)}</span>

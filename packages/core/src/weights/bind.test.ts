@@ -7,12 +7,14 @@ import {
   updateDossier,
   copyDocument,
   weightSumError,
+  writeInfluences,
 } from '../character/index.ts';
 import { quatFromAxis } from '../geometry/index.ts';
 import { jointRoles, poseByTurns, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
+import { stretchedShare } from './bind/stretched-share.ts';
 import { bindStep, bindThroughVoxels, distancesThrough, fitSkeleton, voxelAt, voxelise } from './index.ts';
 
 /** A closed box from (0, 0, 0) to (w, h, d), as triangles. */
@@ -88,6 +90,38 @@ describe('distancesThrough', () => {
   });
 });
 
+describe('a bone that lies outside the body', () => {
+  it('reaches into it from the nearest place, on whichever side it lies', () => {
+    const { positions, indices } = joined(box(0.4, 1, 0.3)),
+      voxels = voxelise(positions, indices, 40),
+      [nx, ny] = voxels.dims,
+      middle = (at: number) => [
+        voxels.origin[0] + ((at % nx) + 0.5) * voxels.size,
+        voxels.origin[1] + ((Math.floor(at / nx) % ny) + 0.5) * voxels.size,
+        voxels.origin[2] + (Math.floor(at / (nx * ny)) + 0.5) * voxels.size,
+      ];
+    // Just outside each face: what is reached first lies under that very place, inside.
+    for (const [x, y, z] of [
+      [-0.03, 0.31, 0.12],
+      [0.43, 0.62, 0.2],
+      [0.11, -0.03, 0.09],
+      [0.29, 1.03, 0.21],
+      [0.13, 0.44, -0.03],
+      [0.31, 0.7, 0.33],
+    ]) {
+      const out = new Uint16Array(voxels.solid.length);
+      distancesThrough(voxels, [x, y, z], [x, y, z], 4, out);
+      let at = -1;
+      out.forEach((far, i) => {
+        if (voxels.solid[i] && (at < 0 || far < out[at])) at = i;
+      });
+      const found = middle(at),
+        inside = [Math.min(0.4, Math.max(0, x)), Math.min(1, Math.max(0, y)), Math.min(0.3, Math.max(0, z))];
+      found.forEach((value, k) => expect(Math.abs(value - inside[k])).toBeLessThan(1.6 * voxels.size));
+    }
+  });
+});
+
 describe('bindThroughVoxels', () => {
   const stick = stickFigure(),
     deformer = createDeformer(stick),
@@ -127,6 +161,69 @@ describe('bindThroughVoxels', () => {
   });
 });
 
+describe('bones that have several segments', () => {
+  it('reach along each of them: what lies near the second follows as what lies near the first', () => {
+    const { positions, indices } = joined(box(0.2, 2, 0.2)),
+      bound = bindThroughVoxels(
+        positions,
+        indices,
+        [
+          { from: [0.1, 0.1, 0.1], to: [0.1, 0.3, 0.1], also: [{ from: [0.1, 1.7, 0.1], to: [0.1, 1.9, 0.1] }] },
+          { from: [0.1, 0.9, 0.1], to: [0.1, 1.1, 0.1] },
+        ],
+        { across: 60, smooth: 0 },
+      );
+    // All corners lie at the ends: at both of them the first bone is nearest by one of its segments.
+    for (let v = 0; v < positions.length / 3; v++) {
+      expect(bound.joints[v * bound.perVertex]).toBe(0);
+      expect(bound.weights[v * bound.perVertex]).toBeGreaterThan(0.95);
+    }
+  });
+});
+
+describe('stretchedShare', () => {
+  it('is the share of edges over twice as long in the worst pose, of edges long enough to tell', () => {
+    const document = stickFigure(),
+      soft = stretchedShare(document);
+    // Every other vertex goes with the hips: the surface is torn wherever a limb moves.
+    const [part] = listParts(document),
+      influences = influencesOf(part.prim) as NonNullable<ReturnType<typeof influencesOf>>;
+    for (let k = 0; k < influences.joints.length; k += influences.perVertex) {
+      let most = k;
+      for (let n = k; n < k + influences.perVertex; n++) if (influences.weights[n] > influences.weights[most]) most = n;
+      const joint = (k / influences.perVertex) % 2 ? 0 : influences.joints[most];
+      influences.joints.fill(0, k, k + influences.perVertex);
+      influences.weights.fill(0, k, k + influences.perVertex);
+      influences.joints[k] = joint;
+      influences.weights[k] = 1;
+    }
+    writeInfluences(document, part.prim, influences);
+    const hard = stretchedShare(document);
+    expect(hard).toBeGreaterThan(soft);
+    // Counted anew on the same poses, edges as pairs of points.
+    const d = createDeformer(document),
+      found = roleIndex(jointRoles(document, d.skeleton)),
+      at = (points: Float32Array, v: number) => [...points.subarray(v * 3, v * 3 + 3)],
+      far = (a: number[], b: number[]) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]),
+      before = d.evaluate(new Float32Array(d.vertices * 3));
+    const shares = RANGE_OF_MOTION.map((pose) => {
+      const now = d.evaluate(new Float32Array(d.vertices * 3), {}, poseSkeleton(d.skeleton, found, pose));
+      let over = 0,
+        edges = 0;
+      for (let t = 0; t < d.indices.length; t += 3) {
+        const [a, b] = [d.indices[t], d.indices[t + 1]],
+          was = far(at(before, a), at(before, b));
+        if (was < 1e-5) continue;
+        edges++;
+        if (far(at(now, a), at(now, b)) > 2 * was) over++;
+      }
+      return (100 * over) / edges;
+    });
+    expect(hard).toBeCloseTo(Math.max(...shares), 1);
+    expect(new Set(shares.map((share) => share.toFixed(2))).size).toBeGreaterThan(3);
+  });
+});
+
 describe('fitSkeleton', () => {
   const figure = stickFigure(),
     deformer = createDeformer(figure),
@@ -149,6 +246,15 @@ describe('fitSkeleton', () => {
     ['in centimetres', 100],
     ['in inches', 1 / 0.0254],
     ['ten times as small', 0.1],
+    ['ten times as large', 10],
+    ['a hundred times as small', 0.01],
+    ['in metres, read as inches', 0.0254],
+    ['in feet', 1 / 0.3048],
+    ['in metres, read as feet', 0.3048],
+    ['in inches, read as centimetres', 1 / 2.54],
+    ['in centimetres, read as inches', 2.54],
+    ['in feet, read as centimetres', 1 / 30.48],
+    ['in centimetres, read as feet', 30.48],
   ])('scales one that came %s', (_, factor) => {
     const other = {
         ...skeleton,

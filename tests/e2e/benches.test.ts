@@ -43,3 +43,35 @@ it('of many morphs only those seen are drawn, Tab comes to every one, and a dial
   expect(errors).toEqual([]);
   await page.close();
 });
+
+it('arrows go through the materials as they stand, and what is come to is chosen', async () => {
+  const { page } = await openPage(browser),
+    people = (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[];
+  await page.goto(`${address}/c/${people.find((row) => row.name === 'Harbour pilot')?.id}/headset-deck/materials`);
+  await page.waitForSelector('[data-material][tabindex="0"]');
+  const names = await page.$$eval('[data-material]', (found) => found.map((one) => one.getAttribute('data-material'))),
+    now = () =>
+      page.evaluate(() => [
+        document.activeElement?.getAttribute('data-material'),
+        document.querySelector('[data-material][aria-selected=true]')?.getAttribute('data-material'),
+      ]);
+  await page.focus('[data-material][tabindex="0"]');
+  for (const [key, at] of [
+    ['ArrowRight', 1],
+    ['ArrowDown', 3],
+    ['ArrowLeft', 2],
+    ['ArrowUp', 0],
+    ['ArrowUp', 0],
+    ['End', names.length - 1],
+    ['Home', 0],
+  ] as const) {
+    await page.keyboard.press(key);
+    await page.waitForFunction(
+      (name: string | null) => document.activeElement?.getAttribute('data-material') === name,
+      { timeout: 10_000 },
+      names[at],
+    );
+    expect(await now()).toEqual([names[at], names[at]]);
+  }
+  await page.close();
+});
