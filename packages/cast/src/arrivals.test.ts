@@ -1,4 +1,4 @@
-import { beforeAll, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import {
   defaultRecipe,
   findBrokenBinds,
@@ -15,13 +15,9 @@ import {
   summarise,
 } from '@dimetra/core';
 import { PEOPLE, type PersonId } from './index.ts';
-import { context, smallCast } from './testing/small-cast.ts';
+import { context, useSmallCast } from './testing/small-cast.ts';
 
-let cast: Awaited<ReturnType<typeof smallCast>>;
-beforeAll(async () => {
-  cast = await smallCast();
-}, 300_000);
-const of = (id: PersonId) => cast.get(id) as NonNullable<ReturnType<typeof cast.get>>;
+const of = useSmallCast();
 const codes = (id: PersonId) => {
   const { document, findings } = of(id).read;
   return [...findings, ...inspectFindings(document, summarise(document, id))];

@@ -1,4 +1,4 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it } from 'vitest';
 import {
   defaultRecipe,
   finishDocument,
@@ -12,20 +12,17 @@ import {
   withFigure,
 } from '@dimetra/core';
 import { look } from '@dimetra/eyes';
-import { PEOPLE, type PersonId } from './index.ts';
-import { context, smallCast } from './testing/small-cast.ts';
+import { PEOPLE } from './index.ts';
+import { context, useSmallCast } from './testing/small-cast.ts';
 import { watchSteps } from './testing/watch-steps.ts';
 
-let cast: Awaited<ReturnType<typeof smallCast>>;
-beforeAll(async () => {
-  cast = await smallCast();
-}, 300_000);
-const of = (id: PersonId) => cast.get(id) as NonNullable<ReturnType<typeof cast.get>>;
+const of = useSmallCast();
 
-/** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
 /** No step may write into what it was given. */
 const watch = watchSteps();
 afterAll(watch.stop);
+
+/** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
 describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
   it.each(SHIPPED_TARGETS.map((entry) => entry.id))('for %s is what the report says', async (targetId) => {
     const target = withFigure(SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target, SHIPPED_FIGURES),

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import {
   compareCharacters,
   copyDocument,
@@ -21,14 +21,9 @@ import {
   takeHome,
   weightSumError,
 } from '@dimetra/core';
-import { type PersonId } from './index.ts';
-import { context, smallCast } from './testing/small-cast.ts';
+import { context, useSmallCast } from './testing/small-cast.ts';
 
-let cast: Awaited<ReturnType<typeof smallCast>>;
-beforeAll(async () => {
-  cast = await smallCast();
-}, 300_000);
-const of = (id: PersonId) => cast.get(id) as NonNullable<ReturnType<typeof cast.get>>;
+const of = useSmallCast();
 
 describe('one figure becomes another', () => {
   const convertTo = async (

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import {
   compareCharacters,
   influencesOf,
@@ -14,13 +14,9 @@ import {
 } from '@dimetra/core';
 import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { makePerson, PEOPLE, type PersonId, toCorvane } from './index.ts';
-import { context, smallCast } from './testing/small-cast.ts';
+import { context, useSmallCast } from './testing/small-cast.ts';
 
-let cast: Awaited<ReturnType<typeof smallCast>>;
-beforeAll(async () => {
-  cast = await smallCast();
-}, 300_000);
-const of = (id: PersonId) => cast.get(id) as NonNullable<ReturnType<typeof cast.get>>;
+const of = useSmallCast();
 
 describe('what is wrong is repaired', () => {
   const through = async (id: PersonId, steps: string[]) => {

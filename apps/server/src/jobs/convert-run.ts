@@ -50,7 +50,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     last = 0;
   const saveProgress = (fraction: number, message: string) =>
     // Where the database is away the next one does.
-    writeOnce({ progress: fraction, message })
+    writeOnce({ progress: fraction, message: message.slice(0, 500) })
       .then(() => say({ type: 'progress', conversionId: job.run.conversionId, progress: fraction, message }))
       .catch(() => {});
   const steps: StepSummary[] = [];

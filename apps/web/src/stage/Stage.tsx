@@ -16,6 +16,7 @@ import { useResultNames, useSourceNames } from './result-joint.ts';
 
 const LOST = 'The system took the drawing away for a moment. It comes back by itself; nothing of your work is touched.';
 const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SECONDS }, ...renderer.clipsOf('source')];
+
 /** Source and result under one camera. */
 export function Stage() {
   const { character, target, figures, staged, stage, open, regions } = useDesk();

@@ -78,7 +78,6 @@ export class StageRenderer implements OnStage {
       scene.environment?.dispose();
       scene.environment = null;
     }
-    this.difference.dispose();
     if (this.dressed) this.lightRoom();
     if (this.state) this.apply(this.state);
     this.draw();

@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { bindWhereJointsStand, readDossier, type Skeleton, skeletonOf, updateDossier } from '../character/index.ts';
-import { invertAffine, multiply, quatAngle, type Quat } from '../geometry/index.ts';
-import { bakeMotion, type BakeMethod } from '../rig/index.ts';
+import { multiply, quatAngle, type Quat } from '../geometry/index.ts';
+import { bakeMotion, type BakeMethod, motionFrom } from '../rig/index.ts';
 import { lowest, offTheFloor, raise, type Stand, standJoints, turnedJoints } from './stand-joints.ts';
 
 export interface RestChange {
@@ -25,12 +25,7 @@ export function changeRest(
 ): RestChange {
   const floorBefore = lowest(document);
   const posed = turnedJoints(skeleton, turns);
-  const motion = new Float64Array(posed.length),
-    inverse = new Float64Array(16);
-  for (let o = 0; o < posed.length; o += 16) {
-    invertAffine(inverse, 0, skeleton.global, o);
-    multiply(motion, o, posed, o, inverse, 0);
-  }
+  const motion = motionFrom(skeleton, posed);
   const { stretch } = bakeMotion(document, motion, method, skeleton);
   carryFormer(document, skeleton, motion);
   const home = { ...readDossier(document).homePose },

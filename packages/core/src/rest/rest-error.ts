@@ -19,7 +19,7 @@ import {
   seededRandom,
   type Quat,
 } from '../geometry/index.ts';
-import { poseByTurns, poseSkeleton, RANGE_OF_MOTION, type BakeMethod } from '../rig/index.ts';
+import { motionFrom, poseByTurns, poseSkeleton, RANGE_OF_MOTION, type BakeMethod } from '../rig/index.ts';
 
 const SAMPLES = 3000;
 
@@ -37,8 +37,8 @@ export function restErrors(
   turns.forEach((turn, j) =>
     own.set(j, skeleton.parent[j] < 0 ? turn : quatMultiply(quatConjugate(turns[skeleton.parent[j]]), turn)),
   );
-  const back = motionOf(skeleton, poseByTurns(skeleton, own), true),
-    there = motionOf(skeleton, poseByTurns(skeleton, own), false);
+  const there = motionFrom(skeleton, poseByTurns(skeleton, own)),
+    back = inverted(there);
   const drawn = sample(document, skeleton),
     count = drawn.first.length - 1,
     exact = new Float64Array(count * 3),
@@ -60,7 +60,7 @@ export function restErrors(
     return (got[i] - wanted[i]) ** 2 + (got[i + 1] - wanted[i + 1]) ** 2 + (got[i + 2] - wanted[i + 2]) ** 2;
   };
   for (const pose of RANGE_OF_MOTION) {
-    const moved = motionOf(skeleton, poseSkeleton(skeleton, roles, pose), false),
+    const moved = motionFrom(skeleton, poseSkeleton(skeleton, roles, pose)),
       through = new Float64Array(moved.length);
     for (let o = 0; o < moved.length; o += 16) multiply(through, o, moved, o, back, o);
     for (let v = 0; v < count; v++) {
@@ -147,17 +147,10 @@ function sample(document: Document, skeleton: Skeleton): Drawn {
   };
 }
 
-function motionOf(skeleton: Skeleton, posed: Float64Array, inverted: boolean): Float64Array {
-  const out = new Float64Array(posed.length),
-    inverse = new Float64Array(16);
-  for (let o = 0; o < posed.length; o += 16) {
-    invertAffine(inverse, 0, skeleton.global, o);
-    multiply(out, o, posed, o, inverse, 0);
-    if (inverted) {
-      invertAffine(inverse, 0, out, o);
-      out.set(inverse, o);
-    }
-  }
+/** The ways back of a motion: the inverse of each joint's. */
+function inverted(motion: Float64Array): Float64Array {
+  const out = new Float64Array(motion.length);
+  for (let o = 0; o < motion.length; o += 16) invertAffine(out, o, motion, o);
   return out;
 }
 

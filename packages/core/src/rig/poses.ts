@@ -1,6 +1,7 @@
 import { HUMANOID_PARENT, type HumanoidRole, jointPosition, type Skeleton } from '../character/index.ts';
 import {
   cross,
+  invertAffine,
   multiply,
   quatConjugate,
   quatFromAxis,
@@ -163,6 +164,17 @@ export function rolesFromSource(
     out.set(role, kept.reduce((best, entry) => (far(entry) < far(best) ? entry : best))[1]);
   }
   return out;
+}
+
+/** How every joint moves away from where it stands: S_j = P_j G_j⁻¹, 16 numbers a joint. */
+export function motionFrom(skeleton: Skeleton, posed: Float64Array): Float64Array {
+  const motion = new Float64Array(posed.length),
+    inverse = new Float64Array(16);
+  for (let o = 0; o < posed.length; o += 16) {
+    invertAffine(inverse, 0, skeleton.global, o);
+    multiply(motion, o, posed, o, inverse, 0);
+  }
+  return motion;
 }
 
 /** As {@link poseSkeleton}, for turns already given as body-frame rotations by joint index. */

@@ -1,20 +1,11 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer, type Skeleton } from '../../character/index.ts';
-import { invertAffine, multiply } from '../../geometry/index.ts';
-import { jointRoles, poseSkeleton, RANGE_OF_MOTION, type RoleFound, roleIndex } from '../../rig/index.ts';
+import { jointRoles, motionFrom, poseSkeleton, RANGE_OF_MOTION, type RoleFound, roleIndex } from '../../rig/index.ts';
 
 /** How every joint moves away from rest in each pose of the range of motion: 16 numbers a joint. */
 export function rangeOfMotion(skeleton: Skeleton, roles: readonly RoleFound[]): Float64Array[] {
-  const index = roleIndex(roles),
-    back = new Float64Array(16);
-  return RANGE_OF_MOTION.map((pose) => {
-    const motion = poseSkeleton(skeleton, index, pose);
-    for (let o = 0; o < motion.length; o += 16) {
-      invertAffine(back, 0, skeleton.global, o);
-      multiply(motion, o, motion.slice(o, o + 16), 0, back, 0);
-    }
-    return motion;
-  });
+  const index = roleIndex(roles);
+  return RANGE_OF_MOTION.map((pose) => motionFrom(skeleton, poseSkeleton(skeleton, index, pose)));
 }
 
 /** Share of edges that become over twice as long in the worst pose of the range of motion, per cent. */
