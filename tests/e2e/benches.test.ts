@@ -49,6 +49,8 @@ it('arrows go through the materials as they stand, and what is come to is chosen
     people = (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[];
   await page.goto(`${address}/c/${people.find((row) => row.name === 'Harbour pilot')?.id}/headset-deck/materials`);
   await page.waitForSelector('[data-material][tabindex="0"]');
+  // While the figure comes in, drawn by software, the page answers no key for many seconds.
+  await drawn(page);
   const names = await page.$$eval('[data-material]', (found) => found.map((one) => one.getAttribute('data-material'))),
     now = () =>
       page.evaluate(() => [
@@ -68,7 +70,7 @@ it('arrows go through the materials as they stand, and what is come to is chosen
     await page.keyboard.press(key);
     await page.waitForFunction(
       (name: string | null) => document.activeElement?.getAttribute('data-material') === name,
-      { timeout: 10_000 },
+      { timeout: 60_000 },
       names[at],
     );
     expect(await now()).toEqual([names[at], names[at]]);

@@ -1,5 +1,5 @@
 import { NativeSelect, NumberInput, Switch } from '@mantine/core';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { alphaWord } from '../shared/format.ts';
@@ -11,6 +11,7 @@ import { FindingList } from '../step/FindingList.tsx';
 import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
+import { useCuts } from './use-cuts.ts';
 
 const ALWAYS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion'];
 const CHANNEL_WORDS: Record<string, string> = {
@@ -24,41 +25,16 @@ const CHANNEL_WORDS: Record<string, string> = {
 
 /** The swatch wall: a tile cut from the character for every material, its channels as chips below. */
 export function MaterialsBench() {
-  const { character, run, figures, stage } = useDesk();
+  const { character, run } = useDesk();
   const dispatch = useAppDispatch();
   const { materials, parts } = character.revision.summary;
   const kinds = useSaidKinds();
-  const [cuts, setCuts] = useState<Record<string, string>>({});
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
   const findings =
     run?.steps
       .find((step) => step.id === 'materials.transparency')
       ?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
-  useEffect(() => {
-    // Cut soon, for something to see, and again when every map is there: a part without its map is black.
-    if (!figures.source) return;
-    const cut = () =>
-      setCuts(
-        Object.fromEntries(
-          materials.flatMap((material) => {
-            const part = parts.find((entry) => entry.material === material.name);
-            const url = part && stage.current?.portrait('source', part.id, 190, 62);
-            return url ? [[material.name, url]] : [];
-          }),
-        ),
-      );
-    let left = false;
-    const timer = setTimeout(() => {
-      cut();
-      void stage.current?.mapsOf('source').then(() => {
-        if (!left) cut();
-      });
-    }, 400);
-    return () => {
-      left = true;
-      clearTimeout(timer);
-    };
-  }, [figures.source, materials, parts, stage]);
+  const cuts = useCuts();
   const result = new Map(run?.result?.materials.map((material) => [material.name, material]) ?? []);
   return (
     <>

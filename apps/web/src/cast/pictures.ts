@@ -18,7 +18,7 @@ export async function takePicture(characterId: string, revisionId: string): Prom
     renderer.setFigure('source', built);
     renderer.apply(AS_IT_STANDS);
     await built.ready;
-    const url = renderer.portrait('source', null, 520, 460);
+    const url = await renderer.portrait('source', null, 520, 460);
     if (url)
       await fetch(`/api/v1/characters/${characterId}/picture`, {
         method: 'PUT',

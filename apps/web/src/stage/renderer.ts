@@ -356,19 +356,16 @@ export class StageRenderer implements OnStage {
   }
 
   /** A small picture of one part under the testing light, for swatches and the cast page. */
-  portrait(side: Side, part: string | null, width: number, height: number): string | null {
+  async portrait(side: Side, part: string | null, width: number, height: number): Promise<string | null> {
     this.lightRoom();
-    return this.after(this.snapshots.portrait(side, part, width, height));
+    return this.disposed ? null : this.snapshots.portrait(side, part, width, height);
   }
 
   /** A figure as it is shown now (look, pose, morphs, hidden parts), from a shot; without floor, scale and joints. */
   photograph(side: Side, shot: Shot, width: number, height: number): string | null {
     this.lightRoom();
-    return this.after(this.snapshots.photograph(side, shot, width, height));
-  }
-
-  /** Draws the stage again after a picture was taken with its canvas. */
-  private after(picture: string | null): string | null {
+    const picture = this.snapshots.photograph(side, shot, width, height);
+    // Taken with the stage's own canvas: it has to be drawn again.
     if (picture) this.render();
     return picture;
   }
@@ -382,6 +379,7 @@ export class StageRenderer implements OnStage {
     for (const overlay of Object.values(this.overlays)) overlay.dispose();
     for (const material of this.looks.values()) material.dispose();
     this.difference.dispose();
+    this.snapshots.dispose();
     this.renderer.dispose();
   }
 }

@@ -1,15 +1,29 @@
 import * as THREE from 'three';
+import { OutputPass } from 'three/examples/jsm/postprocessing/OutputPass.js';
 import type { StageFigure } from '../figure/build.ts';
 import type { OnStage } from './picking.ts';
 import { type Shot, shotOf } from './shots.ts';
 import type { Side } from './state.ts';
 
-/** Pictures of single figures and parts; the stage is drawn anew after each. */
+/** Pictures of single figures and parts. */
 export class Snapshots {
+  private readonly lit = new THREE.WebGLRenderTarget(1, 1, { type: THREE.HalfFloatType, samples: 4 });
+  private readonly toned = new THREE.WebGLRenderTarget(1, 1, { depthBuffer: false });
+  private readonly tone = new OutputPass();
+
   constructor(private readonly on: OnStage) {}
 
-  /** A small picture of one part under the testing light, for swatches and the cast page. */
-  portrait(side: Side, part: string | null, width: number, height: number): string | null {
+  dispose(): void {
+    this.lit.dispose();
+    this.toned.dispose();
+    this.tone.dispose();
+  }
+
+  /**
+   * A small picture of one part under the testing light, for swatches and the cast page. Drawn beside the stage and
+   * fetched when it is done, so that the stage stands as it is and the page goes on meanwhile.
+   */
+  async portrait(side: Side, part: string | null, width: number, height: number): Promise<string | null> {
     const figure = this.on.figures[side];
     if (!figure || !this.on.state) return null;
     const visible = figure.parts.map(({ mesh }) => mesh.visible),
@@ -40,13 +54,15 @@ export class Snapshots {
       centre.copy(patch.at);
     }
     camera.lookAt(centre);
-    const url = this.snapshot(side, camera, width, height);
+    this.drawBeside(side, camera, width, height);
     figure.parts.forEach(({ mesh }, i) => {
       mesh.visible = visible[i];
       mesh.material = materials[i];
     });
     for (const thing of things) thing.visible = true;
-    return url;
+    const pixels = new Uint8Array(width * height * 4);
+    await this.on.renderer.readRenderTargetPixelsAsync(this.toned, 0, 0, width, height, pixels);
+    return pictureOf(pixels, width, height);
   }
 
   /** A figure as it is shown now (look, pose, morphs, hidden parts), from a shot; without floor, scale and joints. */
@@ -76,6 +92,20 @@ export class Snapshots {
     return things;
   }
 
+  /** Into a target of its own: lit in half floats, then toned as the stage is. */
+  private drawBeside(side: Side, camera: THREE.Camera, width: number, height: number): void {
+    const { renderer } = this.on;
+    this.lit.setSize(width, height);
+    this.toned.setSize(width, height);
+    renderer.setScissorTest(false);
+    renderer.autoClear = true;
+    renderer.setRenderTarget(this.lit);
+    renderer.render(this.on.scenes[side], camera);
+    this.tone.render(renderer, this.toned, this.lit, 0, false);
+    renderer.setRenderTarget(null);
+    renderer.setScissorTest(true);
+  }
+
   private snapshot(side: Side, camera: THREE.Camera, width: number, height: number): string {
     const before = this.on.renderer.getSize(new THREE.Vector2());
     this.on.renderer.setSize(width, height, false);
@@ -87,6 +117,22 @@ export class Snapshots {
     this.on.renderer.setSize(before.x, before.y, false);
     return url;
   }
+}
+
+/** @param pixels RGBA, rows from below, colour multiplied by alpha, as blending leaves it. */
+function pictureOf(pixels: Uint8Array, width: number, height: number): string {
+  const canvas = document.createElement('canvas');
+  canvas.width = width;
+  canvas.height = height;
+  const image = new ImageData(width, height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0, from = (height - 1 - y) * width * 4, to = y * width * 4; x < width; x++, from += 4, to += 4) {
+      const alpha = pixels[from + 3];
+      for (let k = 0; k < 3; k++) image.data[to + k] = alpha ? (pixels[from + k] * 255) / alpha : 0;
+      image.data[to + 3] = alpha;
+    }
+  canvas.getContext('2d')?.putImageData(image, 0, 0);
+  return canvas.toDataURL('image/png');
 }
 
 /** A place on a part that faces the front, on its left where it has two sides, and its normal: what a swatch is cut at. */
