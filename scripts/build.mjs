@@ -33,7 +33,7 @@ const KINDS = {
     out: 'dist/node',
   },
   web: {
-    folders: ['packages/core', 'apps/web'],
+    folders: ['packages/core', 'packages/contract', 'apps/web'],
     args: ['build', 'apps/web', '--config', 'apps/web/vite.config.ts', '--logLevel', 'error'],
     out: 'dist/web',
   },

@@ -81,8 +81,10 @@ export async function shows(page: Page, selector: string, pattern: RegExp, timeo
 /** Waits until the figure is there and the stage has nothing more to draw: its counter of frames stands still. */
 export async function drawn(page: Page): Promise<void> {
   await page.waitForFunction(
-    () => document.querySelector('.stage canvas') !== null && !document.querySelector('.stage [role=status]'),
-    { timeout: 60_000 },
+    () =>
+      document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.dressed === 'true' &&
+      !document.querySelector('.stage [role=status]'),
+    { timeout: 120_000 },
   );
   const frames = () => page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
   // Drawn by software, a frame can be late: the counter must stand still for three looks in a row.

@@ -16,11 +16,20 @@ export const FindingSchema = of<Finding>(
     where: v.optional(v.string()),
     measured: v.optional(v.nullable(numberOrText)),
     limit: v.optional(v.nullable(numberOrText)),
+    names: v.optional(v.record(v.string(), v.string())),
     repair: v.optional(v.string()),
   }),
 );
 export const MeasureSchema = of<Measure>(
-  v.object({ name: v.string(), unit: v.string(), source: v.nullable(v.number()), result: v.nullable(v.number()) }),
+  v.object({
+    // Runs that were kept before measures had codes have names alone.
+    code: v.optional(v.string()),
+    of: v.optional(v.string()),
+    name: v.string(),
+    unit: v.string(),
+    source: v.nullable(v.number()),
+    result: v.nullable(v.number()),
+  }),
 );
 export const CheckSchema = of<Check>(
   v.object({

@@ -1,3 +1,4 @@
+import { STATIONS } from '@dimetra/core';
 import * as v from 'valibot';
 import {
   CheckSchema,
@@ -33,6 +34,8 @@ const entries = {
   state: v.picklist(RUN_STATES),
   progress: v.pipe(v.number(), v.minValue(0), v.maxValue(1)),
   message: v.string(),
+  /** Where the character is on the line while the run is at work. */
+  station: v.nullable(v.picklist(STATIONS)),
   error: v.nullable(v.looseObject({ code: v.string(), message: v.string() })),
   createdAt: Instant,
   startedAt: v.nullable(Instant),

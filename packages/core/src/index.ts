@@ -1,4 +1,6 @@
 export * from './problem.ts';
+export * from './measures.ts';
+export * from './settings.ts';
 export * from './step.ts';
 export * from './geometry/index.ts';
 export * from './character/index.ts';

@@ -50,6 +50,8 @@ export interface Finding {
   where?: string;
   measured?: number | string;
   limit?: number | string;
+  /** What else the sentence names, for readers that act on it: a pose, a morph, a map. */
+  names?: Readonly<Record<string, string>>;
   /** Id of the step or setting that mends it. */
   repair?: string;
 }

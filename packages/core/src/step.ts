@@ -1,19 +1,14 @@
 import type { Document } from '@gltf-transform/core';
 import type * as v from 'valibot';
+import type { Measure } from './measures.ts';
 import type { Finding, StopSignal } from './problem.ts';
+import type { Stance } from './rig/index.ts';
 import type { Target } from './targets/index.ts';
 import type { ImageCodec } from './pixels/index.ts';
 
-/** A number that a step changed: source beside result. */
-export interface Measure {
-  name: string;
-  unit: string;
-  source: number;
-  result: number;
-}
-
 export interface StepContext {
-  progress(fraction: number, message: string): void;
+  /** @param station where the character is on the line; the caller of a step adds it */
+  progress(fraction: number, message: string, station?: Station): void;
   signal?: StopSignal;
   log(message: string): void;
   images: ImageCodec;
@@ -40,10 +35,12 @@ export const STATIONS = [
 ] as const;
 export type Station = (typeof STATIONS)[number];
 
-export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
-  id: string;
+export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema, Id extends string = string> {
+  id: Id;
   station: Station;
   title: string;
+  /** What it does, in a sentence or two, for its card. */
+  says?: string;
   /** Needs it serves, by id. */
   needs: readonly string[];
   settings: S;
@@ -51,6 +48,18 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   reads(target: Target): unknown;
   /** Whether there is anything to do; asked with the settings of the run, or without any for what the step would do by itself. */
   applies(document: Document, target: Target, settings?: v.InferOutput<S>): boolean;
+  /**
+   * What the step means for parity. Said here, the source undergoes it too before the result is held against it: what it
+   * does is no loss. Where it isn't said, what the step changes is measured.
+   */
+  reference?: {
+    /** @param stance how the source stood when it came */
+    needed(document: Document, settings: v.InferOutput<S>, stance: Stance): boolean;
+    /** Changes `document`, a copy of the source, as the step does. */
+    undergo(document: Document, settings: v.InferOutput<S>): void;
+  };
+  /** Gives weights to what had none: in poses the result is held against the source as it is with them. */
+  givesWeights?: true;
   /** Works on a copy of the previous step's document, which it may change and returns by changing. */
   run(
     document: Document,
@@ -60,5 +69,7 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema> {
   ): Promise<{ measures: Measure[]; findings: Finding[] }>;
 }
 
-/** Ties the settings' type to their schema. */
-export const defineStep = <S extends v.GenericSchema>(step: StepDefinition<S>): StepDefinition<S> => step;
+/** Ties the settings' type to their schema, and keeps the id's. */
+export const defineStep = <const Id extends string, S extends v.GenericSchema>(
+  step: StepDefinition<S, Id>,
+): StepDefinition<S, Id> => step;

@@ -11,6 +11,7 @@ const listed = {
   state: run.state,
   progress: run.progress,
   message: run.message,
+  station: run.station,
   error: run.error,
   createdAt: run.createdAt,
   startedAt: run.startedAt,

@@ -1,5 +1,5 @@
 import type { RunState, StepSummary } from '@dimetra/contract';
-import type { Check, CharacterSummary, Figure, Finding, Parity, Recipe, Target } from '@dimetra/core';
+import type { Check, CharacterSummary, Figure, Finding, Parity, Recipe, Station, Target } from '@dimetra/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -110,6 +110,8 @@ export const run = pgTable(
     state: text('state').$type<RunState>().notNull().default('queued'),
     progress: real('progress').notNull().default(0),
     message: text('message').notNull().default(''),
+    /** Where the character is on the line while it is at work. */
+    station: text('station').$type<Station>(),
     error: jsonb('error').$type<{ code: string; message: string; where?: string }>(),
     steps: jsonb('steps').$type<StepSummary[]>().notNull().default([]),
     manifest: jsonb('manifest').$type<Record<string, unknown>>(),

@@ -8,6 +8,7 @@ import {
   piecesOf,
   ProblemError,
   unpackDocument,
+  type Station,
   type StepStore,
   type StopSignal,
 } from '@dimetra/core';
@@ -47,11 +48,12 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     },
     write = (values: Partial<typeof run.$inferInsert>) => persistently(() => writeOnce(values));
   let takenOver = false,
-    last = 0;
-  const saveProgress = (fraction: number, message: string) =>
+    last = 0,
+    at: Station | undefined;
+  const saveProgress = (progress: number, message: string, station: Station | null) =>
     // Where the database is away the next one does.
-    writeOnce({ progress: fraction, message: message.slice(0, 500) })
-      .then(() => say({ type: 'progress', conversionId: job.run.conversionId, progress: fraction, message }))
+    writeOnce({ progress, message: message.slice(0, 500), station })
+      .then(() => say({ type: 'progress', conversionId: job.run.conversionId, progress, message, station }))
       .catch(() => {});
   const steps: StepSummary[] = [];
   try {
@@ -102,11 +104,12 @@ export async function convertRun(connection: Connection, runId: string, signal: 
             name: other.character.name,
           };
         },
-        progress(fraction, message) {
+        progress(fraction, message, station) {
           const now = Date.now();
-          if (now - last > PROGRESS_EVERY_MS) {
+          if (now - last > PROGRESS_EVERY_MS || station !== at) {
             last = now;
-            void saveProgress(fraction, message);
+            at = station;
+            void saveProgress(fraction, message, station ?? null);
           }
         },
       },
@@ -133,6 +136,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
             state: 'done',
             progress: 1,
             message: '',
+            station: null,
             steps,
             manifest: manifest as unknown as Record<string, unknown>,
             result: done.report.result,
@@ -170,6 +174,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       state: stopped ? 'cancelled' : 'failed',
       error: stopped ? null : problem,
       message: '',
+      station: null,
       manifest: null,
       result: null,
       finishedAt: new Date(),

@@ -1,6 +1,8 @@
 import { lazy, Suspense, type ComponentType } from 'react';
-import type { Station } from '@dimetra/core';
+import { STEPS, type Station, type StepId } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
+import { fieldsOf } from '../step/Setting.tsx';
+import { StepCard } from '../step/StepCard.tsx';
 import { CheckBench } from './CheckBench.tsx';
 import { DeliverBench } from './DeliverBench.tsx';
 import { IntakeBench } from './IntakeBench.tsx';
@@ -30,6 +32,26 @@ const BENCHES: Record<Station, ComponentType> = {
   deliver: DeliverBench,
 };
 
+/** Steps whose settings a bench shows in its own way; every other one gets a card by itself. */
+const SHOWN: ReadonlySet<string> = new Set<StepId>([
+  'intake.leave-out',
+  'intake.stand',
+  'intake.find-maps',
+  'intake.assemble',
+  'materials.kinds',
+  'weights.bind',
+  'weights.transfer',
+  'weights.mend',
+  'weights.limit',
+  'skeleton.remap',
+  'skeleton.bake',
+  'rest.convert',
+  'materials.channels',
+  'materials.transparency',
+  'textures.fit',
+  'reduce.simplify',
+]);
+
 /**
  * The open station's decisions.
  * @param ready whether the recipe of this very conversion is here: a decision made before would be lost, or fall to another's
@@ -48,10 +70,22 @@ export function Bench({ ready, problem }: { ready: boolean; problem?: string }) 
       {ready ? (
         <Suspense fallback={waiting}>
           <Open />
+          <OtherSteps />
         </Suspense>
       ) : (
         waiting
       )}
     </aside>
   );
+}
+
+/** Steps of the station without a place in its bench: those with settings, and those that the last run had use for. */
+function OtherSteps() {
+  const { open, run } = useDesk();
+  return STEPS.filter(
+    ({ id, station }) =>
+      station === open &&
+      !SHOWN.has(id) &&
+      (fieldsOf(id as StepId).length > 0 || run?.steps.some((done) => done.id === id)),
+  ).map(({ id }) => <StepCard key={id} step={id as StepId} />);
 }

@@ -12,7 +12,7 @@ const NONE: Slots = {};
 export function FoundMaps() {
   const { figures } = useDesk();
   const dispatch = useAppDispatch();
-  const slots = useAppSelector((state) => (settingsOf(state.recipe.recipe, 'intake.find-maps').slots ?? NONE) as Slots);
+  const slots = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.find-maps').slots ?? NONE);
   const document = figures.source?.document;
   const found = useMemo(() => (document ? findMaps(document) : []), [document]);
   const loose = useMemo(() => (document ? document.getRoot().listTextures().filter(isLoose).length : 0), [document]);

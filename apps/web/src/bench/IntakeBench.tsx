@@ -1,10 +1,10 @@
-import { Button, Checkbox, NativeSelect, NumberInput, TextInput } from '@mantine/core';
-import { groupPieces, UP_AXES } from '@dimetra/core';
+import { Button, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { FACINGS, groupPieces, UP_AXES } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { count, megabytes } from '../shared/format.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
 import { FindingList } from '../step/FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
@@ -57,11 +57,6 @@ export function IntakeBench() {
 /** Pieces by the name that is left of theirs, before they are joined. */
 function Assemble() {
   const { figures } = useDesk();
-  const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as {
-    join?: boolean;
-    slots?: boolean;
-  };
   const document = figures.source?.document;
   const groups = useMemo(
     () =>
@@ -74,8 +69,6 @@ function Assemble() {
         : [],
     [document],
   );
-  const set = (setting: string, on: boolean) =>
-    dispatch(settingChanged({ step: 'intake.assemble', setting, value: on ? undefined : false }));
   return (
     <>
       <StepCard
@@ -85,20 +78,7 @@ function Assemble() {
             ? `${groups.reduce((sum, group) => sum + group.pieces, 0)} pieces become ${groups.length} parts; borders are welded, seams stay.`
             : 'Reading the names of the pieces …'
         }
-      >
-        <Checkbox
-          size="xs"
-          label="Join pieces"
-          checked={settings.join !== false}
-          onChange={(event) => set('join', event.currentTarget.checked)}
-        />
-        <Checkbox
-          size="xs"
-          label="Give misplaced faces back"
-          checked={settings.slots !== false}
-          onChange={(event) => set('slots', event.currentTarget.checked)}
-        />
-      </StepCard>
+      />
       {groups.length > 0 && (
         <details className="folded">
           <summary>
@@ -128,13 +108,13 @@ function Assemble() {
   );
 }
 
+const STANCE = ['unitMetres', 'upAxis', 'facing'] as const;
+
 function Stance() {
   const { character } = useDesk();
   const { summary } = character.revision;
-  const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.stand'));
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'intake.stand', setting, value }));
-  const overruled = ['unitMetres', 'upAxis', 'facing'].some((key) => settings[key] !== undefined);
+  const [settings, set] = useSettings('intake.stand');
+  const overruled = STANCE.some((key) => settings[key] !== undefined);
   return (
     <>
       <h3>
@@ -144,8 +124,7 @@ function Stance() {
             size="compact-xs"
             variant="default"
             onClick={() => {
-              for (const key of ['unitMetres', 'upAxis', 'facing'])
-                if (settings[key] !== undefined) set(key, undefined);
+              for (const key of STANCE) if (settings[key] !== undefined) set(key, undefined);
             }}
           >
             Back to what was found
@@ -158,15 +137,25 @@ function Stance() {
             size="xs"
             label="Up"
             value={String(settings.upAxis ?? summary.upAxis)}
-            onChange={(event) => set('upAxis', event.target.value)}
+            onChange={(event) =>
+              set(
+                'upAxis',
+                UP_AXES.find((axis) => axis === event.target.value),
+              )
+            }
             data={UP_AXES.map((value) => ({ value, label: value.toUpperCase() }))}
           />
           <NativeSelect
             size="xs"
             label="Faces"
             value={String(settings.facing ?? summary.facing)}
-            onChange={(event) => set('facing', event.target.value)}
-            data={['+z', '-z', '+x', '-x'].map((value) => ({ value, label: value.toUpperCase() }))}
+            onChange={(event) =>
+              set(
+                'facing',
+                FACINGS.find((one) => one === event.target.value),
+              )
+            }
+            data={FACINGS.map((value) => ({ value, label: value.toUpperCase() }))}
           />
           <NumberInput
             size="xs"

@@ -13,10 +13,7 @@ const STEP = 'intake.leave-out';
 export function LeftOut() {
   const { figures } = useDesk();
   const dispatch = useAppDispatch();
-  const { keep = [], drop = [] } = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP)) as {
-    keep?: string[];
-    drop?: string[];
-  };
+  const { keep = [], drop = [] } = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP));
   const picked = useAppSelector((state) => state.view.part);
   const document = figures.source?.document;
   const found = useMemo(

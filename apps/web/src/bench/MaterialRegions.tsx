@@ -11,7 +11,7 @@ import { facePicked, lookChosen } from '../store/view-slice.ts';
 const STEP = 'intake.assemble',
   NONE: SlotChoice[] = [];
 export const useSlotChoices = (): SlotChoice[] =>
-  useAppSelector((state) => (settingsOf(state.recipe.recipe, STEP).hand ?? NONE) as SlotChoice[]);
+  useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).hand ?? NONE);
 
 /** Faces that the run would give another material, as regions on the stage; any other region by a click. */
 export function MaterialRegions() {
@@ -20,7 +20,7 @@ export function MaterialRegions() {
     regions: { misplaced, chosen, error },
   } = useDesk();
   const { data: cast = [] } = useCharactersQuery();
-  const reference = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).reference) as string | undefined;
+  const reference = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).reference);
   const dispatch = useAppDispatch();
   const look = useAppSelector((state) => state.view.look),
     face = useAppSelector((state) => state.view.face);

@@ -1,11 +1,9 @@
-import { NativeSelect, NumberInput, Switch } from '@mantine/core';
 import { useState } from 'react';
 import { MAP_CHANNELS } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { alphaWord } from '../shared/format.ts';
 import { listArrows } from '../shared/list-arrows.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useAppDispatch } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
 import { FindingList } from '../step/FindingList.tsx';
 import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
@@ -42,7 +40,7 @@ export function MaterialsBench() {
         Opaque, cut-out or blended is decided from what each map's alpha really holds, what the material is, and what
         the target can sort.
       </StepHead>
-      <Channels />
+      <StepCard step="materials.channels" />
       <div className="swatches" role="listbox" tabIndex={-1} aria-label="Materials" onKeyDown={listArrows}>
         {materials.map((material) => (
           <button
@@ -99,54 +97,5 @@ export function MaterialsBench() {
       {findings.length > 0 && <h3>What the last run did</h3>}
       <FindingList findings={findings} />
     </>
-  );
-}
-
-/** What older formats and other habits put in maps, brought to the channels of glTF. */
-function Channels() {
-  const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.channels')) as {
-    green?: string;
-    gloss?: string;
-    bumpMm?: number;
-  };
-  const set = (setting: string, value: unknown) =>
-    dispatch(settingChanged({ step: 'materials.channels', setting, value }));
-  return (
-    <StepCard
-      step="materials.channels"
-      says="Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels."
-    >
-      <Switch
-        size="xs"
-        label="Turn green"
-        checked={settings.green !== 'keep'}
-        onChange={(event) => set('green', event.currentTarget.checked ? undefined : 'keep')}
-      />
-      <NativeSelect
-        size="xs"
-        label="Gloss where roughness belongs"
-        value={settings.gloss ?? 'found'}
-        onChange={(event) => set('gloss', event.target.value === 'found' ? undefined : event.target.value)}
-        data={[
-          { value: 'found', label: 'Inverted where all maps agree' },
-          { value: 'invert', label: 'Inverted wherever it may be' },
-          { value: 'keep', label: 'Left as it is' },
-        ]}
-      />
-      <NumberInput
-        size="xs"
-        label="Bumps are high, mm"
-        w={130}
-        min={0}
-        max={50}
-        step={0.5}
-        decimalScale={2}
-        value={settings.bumpMm ?? 1}
-        onChange={(value) => {
-          if (Number(value) !== (settings.bumpMm ?? 1)) set('bumpMm', Number(value) === 1 ? undefined : Number(value));
-        }}
-      />
-    </StepCard>
   );
 }

@@ -2,16 +2,15 @@ import { Button, NativeSelect, Switch } from '@mantine/core';
 import { MATERIAL_KINDS, type MaterialKind } from '@dimetra/core';
 import { alphaWord } from '../shared/format.ts';
 import { useDesk } from '../stage/context.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { settingsOf } from '../store/recipe-slice.ts';
+import { useAppSelector } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import styles from './OverruleMaterial.module.css';
 
 const NONE = {};
 /** Material name → what it was said to be. */
 export const useSaidKinds = (): Readonly<Record<string, MaterialKind>> =>
-  useAppSelector(
-    (state) => (settingsOf(state.recipe.recipe, 'materials.kinds').kinds ?? NONE) as Record<string, MaterialKind>,
-  );
+  useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.kinds').kinds ?? NONE);
 
 function without<T>(map: Readonly<Record<string, T>>, name: string): Record<string, T> {
   const { [name]: _, ...rest } = map;
@@ -21,17 +20,13 @@ function without<T>(map: Readonly<Record<string, T>>, name: string): Record<stri
 /** What is decided of one material, each to be decided otherwise: what it is, how it is drawn, from which sides. */
 export function OverruleMaterial({ name }: { name: string }) {
   const { run, character } = useDesk(),
-    dispatch = useAppDispatch(),
-    settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'materials.transparency')),
-    kinds = useSaidKinds(),
-    modes = (settings.alphaModes ?? NONE) as Record<string, string>,
-    sides = (settings.doubleSided ?? NONE) as Record<string, boolean>;
+    [{ alphaModes: modes = {}, doubleSided: sides = {} }, setDrawing] = useSettings('materials.transparency'),
+    [{ kinds = {} }, setKind] = useSettings('materials.kinds');
   const source = character.revision.summary.materials.find((material) => material.name === name),
     now = run?.result?.materials.find((material) => material.name === name) ?? source;
-  const put = (step: string, setting: string, value: unknown) => dispatch(settingChanged({ step, setting, value })),
-    setMode = (value: Record<string, string>) => put('materials.transparency', 'alphaModes', value),
-    setSides = (value: Record<string, boolean>) => put('materials.transparency', 'doubleSided', value),
-    setKinds = (value: Record<string, MaterialKind>) => put('materials.kinds', 'kinds', value);
+  const setMode = (value: typeof modes) => setDrawing('alphaModes', value),
+    setSides = (value: typeof sides) => setDrawing('doubleSided', value),
+    setKinds = (value: typeof kinds) => setKind('kinds', value);
   const goBack = () => {
     if (modes[name]) setMode(without(modes, name));
     if (sides[name] !== undefined) setSides(without(sides, name));
@@ -66,7 +61,9 @@ export function OverruleMaterial({ name }: { name: string }) {
           label="Drawn"
           className={styles.choice}
           value={modes[name] ?? ''}
-          onChange={({ target: { value } }) => setMode(value ? { ...modes, [name]: value } : without(modes, name))}
+          onChange={({ target: { value } }) =>
+            setMode(value ? { ...modes, [name]: value as (typeof modes)[string] } : without(modes, name))
+          }
           data={[
             { value: '', label: `As found${run?.result ? `: ${alphaWord(now?.alphaMode ?? '')}` : ''}` },
             { value: 'OPAQUE', label: 'Opaque' },

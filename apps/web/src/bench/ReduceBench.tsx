@@ -3,7 +3,7 @@ import { ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
 import { useDesk } from '../stage/context.ts';
 import { count, millimetres } from '../shared/format.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
@@ -13,20 +13,16 @@ import { StepHead } from '../step/StepHead.tsx';
 export function ReduceBench() {
   const { character, target, run, finished } = useDesk();
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'reduce.simplify'));
+  const [settings, set] = useSettings('reduce.simplify');
   const picked = useAppSelector((state) => state.view.part);
   const { parts, triangles } = character.revision.summary;
-  const fixed = (settings.parts ?? {}) as Record<string, number>;
+  const fixed = settings.parts ?? {};
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
   const rows = shareBudget(parts, budget, fixed);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');
   const reached = new Map(
-    step?.measures
-      .filter((measure) => measure.name.startsWith('triangles of '))
-      .map((measure) => [measure.name.slice(13), measure.result]) ?? [],
+    step?.measures.flatMap(({ code, of, result }) => (code === 'triangles' && of ? [[of, result] as const] : [])),
   );
-  const set = (setting: string, value: unknown) =>
-    dispatch(settingChanged({ step: 'reduce.simplify', setting, value }));
   const give = (id: string, to: number) => set('parts', { ...fixed, [id]: to });
   const sum = rows.reduce((total, row) => total + row.to, 0);
   return (

@@ -16,10 +16,11 @@ import {
 } from '@dimetra/core';
 import { useMemo } from 'react';
 import { useDesk } from '../stage/context.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useAppDispatch } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
+import { Setting } from '../step/Setting.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 
 const NAMES: Record<RestPose, string> = {
@@ -28,8 +29,7 @@ const NAMES: Record<RestPose, string> = {
   'arms-down': 'Arms down 45°',
   figure: "The figure's",
 };
-const METHODS = { better: 'Whichever is nearer', exact: 'Exact return', forward: 'As it blends' } as const;
-const WHY: Record<keyof typeof METHODS, string> = {
+const WHY = {
   better: 'Both ways are measured over the range of motion; the one that moves more like the source is taken.',
   exact: 'Posed back into the pose it came in, the mesh is what it was, to a hundredth of a millimetre.',
   forward: 'The mesh is what linear blending makes of it when the joints turn.',
@@ -46,10 +46,7 @@ const SHOWN = [
 export function RestBench() {
   const { figures, target, run } = useDesk();
   const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'rest.convert')) as {
-    pose?: RestPose;
-    method?: keyof typeof METHODS;
-  };
+  const [settings, set] = useSettings('rest.convert');
   const figure = figureOf(target),
     wanted = wantedRest(target),
     pose = settings.pose ?? wanted,
@@ -74,7 +71,6 @@ export function RestBench() {
       .filter((row) => row.degrees > 0.2)
       .sort((x, y) => y.degrees - x.degrees);
   }, [now, pose, target]);
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'rest.convert', setting, value }));
   const findings = run?.steps.find((step) => step.id === 'rest.convert')?.findings ?? [];
   return (
     <>
@@ -102,21 +98,13 @@ export function RestBench() {
         size="xs"
         aria-label="Rest pose"
         value={pose}
-        onChange={(value) => set('pose', value === wanted ? undefined : value)}
+        onChange={(value) => set('pose', value === wanted ? undefined : (value as RestPose))}
         data={REST_POSES.filter((id) => id !== 'figure' || figure).map((id) => ({
           value: id,
           label: id === 'figure' && figure ? figure.title : NAMES[id],
         }))}
       />
-      <h3>How the mesh goes along</h3>
-      <SegmentedControl
-        fullWidth
-        size="xs"
-        aria-label="Method"
-        value={method}
-        onChange={(value) => set('method', value === 'better' ? undefined : value)}
-        data={Object.entries(METHODS).map(([value, label]) => ({ value, label }))}
-      />
+      <Setting step="rest.convert" name="method" />
       <p className="quiet" style={{ lineHeight: 1.5 }}>
         {WHY[method]} Morphs, normals, binds and clips go along; clips play what they played.
       </p>

@@ -1,10 +1,10 @@
-import { MultiSelect, NativeSelect, NumberInput } from '@mantine/core';
+import { MultiSelect, NativeSelect } from '@mantine/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
+import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 
 const STEP = 'weights.transfer';
@@ -12,15 +12,8 @@ const STEP = 'weights.transfer';
 /** Weights from another surface: of this character, or of another one of the cast. */
 export function TakeWeights() {
   const { character, run } = useDesk();
-  const dispatch = useAppDispatch();
   const { data: cast = [] } = useCharactersQuery();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP)) as {
-    donor?: string;
-    from?: string[];
-    to?: string[];
-    reachCm?: number;
-  };
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: STEP, setting, value }));
+  const [settings, set] = useSettings(STEP);
   const others = cast.filter((row) => row.id !== character.id),
     other = others.find((row) => row.revisionId === settings.donor);
   const { data: donor } = useCharacterQuery(other?.id ?? skipToken);
@@ -32,10 +25,7 @@ export function TakeWeights() {
   const findings = run?.steps.find((step) => step.id === STEP)?.findings ?? [];
   return (
     <>
-      <StepCard
-        step={STEP}
-        says="What no joint moves takes its weights from the skin it lies on, where both face the same way; what lies elsewhere is filled in smoothly between. Parts named here take new weights too."
-      >
+      <StepCard step={STEP}>
         <NativeSelect
           size="xs"
           label="From"
@@ -50,19 +40,7 @@ export function TakeWeights() {
             ...(settings.donor && !other ? [{ value: settings.donor, label: 'an earlier revision' }] : []),
           ]}
         />
-        <NumberInput
-          size="xs"
-          label="Reach, cm"
-          w={90}
-          min={0.1}
-          max={50}
-          step={1}
-          value={settings.reachCm ?? 6}
-          onChange={(value) => {
-            if (Number(value) >= 0.1 && Number(value) !== (settings.reachCm ?? 6))
-              set('reachCm', Number(value) === 6 ? undefined : Number(value));
-          }}
-        />
+        <Setting step={STEP} name="reachCm" />
         <MultiSelect
           size="xs"
           label="Its parts"

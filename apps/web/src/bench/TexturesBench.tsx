@@ -1,8 +1,7 @@
 import { Button, NativeSelect } from '@mantine/core';
 import { useDesk } from '../stage/context.ts';
 import { megabytes } from '../shared/format.ts';
-import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { MapTable } from './MapTable.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 
@@ -13,12 +12,10 @@ const baseOf = (name: string): string => name.replace(/^.*\//, '').replace(/\.[^
 
 export function TexturesBench() {
   const { character, target, run } = useDesk();
-  const dispatch = useAppDispatch();
-  const settings = useAppSelector((state) => settingsOf(state.recipe.recipe, 'textures.fit'));
-  const sizes = (settings.sizes ?? {}) as Record<string, number>;
+  const [settings, set] = useSettings('textures.fit');
+  const sizes = settings.sizes ?? {};
   const after = new Map(run?.result?.textures.map((texture) => [baseOf(texture.name), texture]) ?? []);
   const channels = [...new Set(character.revision.summary.materials.flatMap((material) => Object.keys(material.maps)))];
-  const set = (setting: string, value: unknown) => dispatch(settingChanged({ step: 'textures.fit', setting, value }));
   return (
     <>
       <StepHead step="textures.fit" title="Textures">

@@ -65,10 +65,7 @@ export function Desk() {
   const shownFigures = useFigures(character?.revision.id, (fresh ?? last)?.id);
 
   const choices = useSlotChoices(),
-    { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')) as {
-      slots?: boolean;
-      reference?: string | null;
-    },
+    { slots, reference = null } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.assemble')),
     search = slots !== false;
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'),
     face = useAppSelector((state) => state.view.face);

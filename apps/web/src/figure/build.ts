@@ -21,6 +21,7 @@ import {
 } from '@dimetra/core';
 import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
+import { Dials } from './dials.ts';
 import type { LoadedFigure } from './load.ts';
 
 /** One part on the stage. */
@@ -29,6 +30,8 @@ export interface StagePart {
   mesh: THREE.Mesh;
   /** The part's own material, kept while another look is on. */
   own: THREE.MeshPhysicalMaterial;
+  /** Null where the part has no morphs. */
+  dials: Dials | null;
 }
 /** A character on the stage. */
 export interface StageFigure {
@@ -72,11 +75,11 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
       own = ownMaterial(part, textures);
       materials.set(part.material, own);
     }
-    const mesh = partMesh(part, own, skeleton, bones);
+    const { mesh, dials } = partMesh(part, own, skeleton, bones);
     mesh.name = part.id;
     mesh.renderOrder = own.transparent ? 2 : 0;
     group.add(mesh);
-    parts.push({ part, mesh, own });
+    parts.push({ part, mesh, own, dials });
   }
   const deformer = createDeformer(document);
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
@@ -106,12 +109,19 @@ function homeOf(document: LoadedFigure['document'], skeleton: Skeleton): Skeleto
   return takeHome(copy) ? { ...skeleton, global: skeletonOf(copy).global } : null;
 }
 
-function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bones: THREE.Bone[]): THREE.Mesh {
+function partMesh(
+  part: Part,
+  material: THREE.Material,
+  skeleton: Skeleton,
+  bones: THREE.Bone[],
+): Pick<StagePart, 'mesh' | 'dials'> {
   const { prim } = part;
   const geometry = new THREE.BufferGeometry();
   const positions = floatsOf(prim.getAttribute('POSITION') as never);
   const indices = trianglesOf(prim);
-  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  const morphed = prim.listTargets().length > 0,
+    shown = new THREE.BufferAttribute(morphed ? positions.slice() : positions, 3);
+  geometry.setAttribute('position', shown);
   const normal = prim.getAttribute('NORMAL');
   geometry.setAttribute(
     'normal',
@@ -125,18 +135,23 @@ function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bone
     if (uv) geometry.setAttribute(name, new THREE.BufferAttribute(floatsOf(uv), 2));
   }
   geometry.setIndex(new THREE.BufferAttribute(indices, 1));
-  geometry.morphTargetsRelative = true;
-  const targets = prim.listTargets();
-  if (targets.length)
-    geometry.morphAttributes.position = targets.map((target) => {
-      const delta = target.getAttribute('POSITION');
-      return new THREE.BufferAttribute(delta ? floatsOf(delta) : new Float32Array(positions.length), 3);
-    });
+  return {
+    mesh: skinnedMesh(part, geometry, material, skeleton, bones),
+    dials: morphed ? new Dials(part, positions, shown) : null,
+  };
+}
+
+function skinnedMesh(
+  part: Part,
+  geometry: THREE.BufferGeometry,
+  material: THREE.Material,
+  skeleton: Skeleton,
+  bones: THREE.Bone[],
+): THREE.Mesh {
   const skin = part.node.getSkin();
-  const influences = skin && influencesOf(prim);
+  const influences = skin && influencesOf(part.prim);
   if (!skin || !influences) {
     const mesh = new THREE.Mesh(geometry, material);
-    mesh.morphTargetDictionary = Object.fromEntries(part.morphNames.map((name, i) => [name, i]));
     mesh.matrixAutoUpdate = false;
     mesh.matrix.fromArray(part.node.getWorldMatrix());
     return mesh;
@@ -155,7 +170,6 @@ function partMesh(part: Part, material: THREE.Material, skeleton: Skeleton, bone
     ),
     new THREE.Matrix4(),
   );
-  mesh.morphTargetDictionary = Object.fromEntries(part.morphNames.map((name, i) => [name, i]));
   mesh.frustumCulled = false;
   return mesh;
 }

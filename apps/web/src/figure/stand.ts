@@ -1,4 +1,4 @@
-import { copyDocument, measureStance, standAsFound } from '@dimetra/core';
+import { copyDocument, measureStance, standAsFound, standsAsSet } from '@dimetra/core';
 import type { LoadedFigure } from './load.ts';
 
 export type StandSettings = NonNullable<Parameters<typeof standAsFound>[1]>;
@@ -6,10 +6,7 @@ export type StandSettings = NonNullable<Parameters<typeof standAsFound>[1]>;
 /** The figure as the first step stands it up; the same object where it stands already. */
 export function standFigure(figure: LoadedFigure, settings: StandSettings): LoadedFigure {
   const found = measureStance(figure.document);
-  const unit = settings.unitMetres ?? found.unitMetres,
-    up = settings.upAxis ?? found.upAxis,
-    facing = settings.facing ?? found.facing;
-  if (unit === 1 && up === 'y' && facing === '+z' && Math.abs(found.lowestCm) < 0.1) return figure;
+  if (standsAsSet(found, settings)) return figure;
   const document = copyDocument(figure.document);
   standAsFound(document, settings);
   const before = figure.document.getRoot().listTextures();

@@ -20,7 +20,7 @@ const character = (change: Partial<typeof summary> = {}, severities: string[] = 
 type Step = {
   id: string;
   station: Station;
-  measures: { name: string; source: number; result: number }[];
+  measures: { code: string; source: number; result: number }[];
   findings: { severity: string }[];
 };
 const step = (
@@ -36,6 +36,7 @@ const run = (state: string, change: Record<string, unknown> = {}) =>
     checks: null,
     result: null,
     message: '',
+    station: null,
     deliveryBytes: null,
     ...change,
   }) as unknown as RunDetail;
@@ -79,13 +80,13 @@ describe('the line', () => {
   it('shows where a run is: done behind it, running at it, waiting before it', () => {
     const found = states(
       character(),
-      run('running', { steps: [step('intake'), step('skeleton')], message: 'working' }),
+      run('running', { steps: [step('intake'), step('skeleton')], station: 'weights' }),
     );
     expect([found.intake, found.skeleton, found['rest-pose'], found.weights, found.check]).toEqual([
       'done',
       'done',
       'quiet',
-      'waiting',
+      'running',
       'waiting',
     ]);
     const on = states(
@@ -94,8 +95,9 @@ describe('the line', () => {
         steps: [
           step('intake'),
           step('skeleton'),
-          step('rest-pose', 'rest.convert', [], [{ name: 'arms below straight out', source: 45, result: 0 }]),
+          step('rest-pose', 'rest.convert', [], [{ code: 'arms-below-straight-out', source: 45, result: 0 }]),
         ],
+        station: 'weights',
       }),
     );
     expect([on['rest-pose'], on.weights, on.materials]).toEqual(['done', 'running', 'waiting']);
@@ -109,20 +111,22 @@ describe('the line', () => {
       step('textures'),
       step('reduce'),
     ];
-    expect(states(character(), run('running', { steps, message: 'measuring pose squat' })).check).toBe('running');
-    expect(states(character(), run('running', { steps, message: 'writing map coat' })).deliver).toBe('running');
+    expect(states(character(), run('running', { steps, station: 'check' })).check).toBe('running');
+    expect(states(character(), run('running', { steps, station: 'deliver' })).deliver).toBe('running');
     // What has no step of its own has been passed by then.
-    const measured = states(character(), run('running', { steps, message: 'measuring pose squat' }));
+    const measured = states(character(), run('running', { steps, station: 'check' }));
     expect([measured.morphs, measured.motion, measured.reduce, measured.deliver]).toEqual([
       'done',
       'done',
       'done',
       'waiting',
     ]);
-    expect(states(character(), run('running', { steps: steps.slice(0, 3), message: 'looking at alpha' })).morphs).toBe(
+    expect(states(character(), run('running', { steps: steps.slice(0, 3), station: 'weights' })).morphs).toBe(
       'waiting',
     );
-    expect(states(character(), run('cancelling', { steps: [step('intake')], message: '' })).skeleton).toBe('running');
+    expect(states(character(), run('cancelling', { steps: [step('intake')], station: 'skeleton' })).skeleton).toBe(
+      'running',
+    );
   });
   it('pairs source and result once a run is done', () => {
     const result = {
@@ -138,7 +142,7 @@ describe('the line', () => {
         result,
         checks: [check('reduce', true), check('reduce', true)],
         deliveryBytes: 8 * 1048576,
-        steps: [step('reduce', 'reduce.simplify', [], [{ name: 'triangles', source: 111_080, result: 19_990 }])],
+        steps: [step('reduce', 'reduce.simplify', [], [{ code: 'triangles', source: 111_080, result: 19_990 }])],
       }),
     );
     expect(found).toMatchObject({

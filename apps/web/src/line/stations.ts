@@ -1,4 +1,4 @@
-import { type Station, verdictOf } from '@dimetra/core';
+import { type MeasureCode, measureOf, type Station, verdictOf } from '@dimetra/core';
 import type { CharacterDetail, RunDetail } from '@dimetra/contract';
 import { short } from '../shared/format.ts';
 
@@ -42,10 +42,10 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
   const { summary } = character.revision;
   const done = run?.state === 'done',
     result = run?.result ?? null;
-  const measure = (step: string, name: string) =>
-    run?.steps.find((entry) => entry.id === step)?.measures.find((entry) => entry.name === name);
+  const measured = (step: string, code: MeasureCode) =>
+    measureOf(run?.steps.find((entry) => entry.id === step)?.measures, code);
   const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
-  const arms = measure('rest.convert', 'arms below straight out');
+  const arms = measured('rest.convert', 'arms-below-straight-out');
   const pairs: Record<Station, string> = {
     intake: `${summary.heightCm.toFixed(1)} cm`,
     skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
@@ -57,7 +57,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     textures: `${pair((summary.textureMemoryBytes / 1048576).toFixed(0), ((result?.textureMemoryBytes ?? 0) / 1048576).toFixed(0))} MB`,
     reduce: pair(
       short(summary.triangles),
-      short(measure('reduce.simplify', 'triangles')?.result ?? result?.triangles ?? 0),
+      short(measured('reduce.simplify', 'triangles')?.result ?? result?.triangles ?? 0),
     ),
     motion: summary.clips.length ? `${summary.clips.length} ${summary.clips.length === 1 ? 'clip' : 'clips'}` : '–',
     check: run?.checks ? `${run.checks.filter((check) => check.ok).length} of ${run.checks.length}` : '–',
@@ -68,43 +68,22 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     ...(arms || run === undefined ? [] : ['rest-pose' as const]),
     ...(summary.morphTargets.length ? [] : ['morphs' as const]),
   ]);
-  const stepIndex = (station: Station) => run?.steps.findIndex((step) => step.station === station) ?? -1;
-  const active = run && ['running', 'cancelling'].includes(run.state);
-  // Once it is measured, every station before has been passed, whether it had a step or not.
-  const measured = active && ['check', 'deliver'].includes(nextStation(run)),
+  const order = Object.keys(STATION_NAMES) as Station[],
+    active = run && ['running', 'cancelling'].includes(run.state),
+    now = active ? order.indexOf(run.station ?? 'intake') : -1,
     atTheEnd = (id: Station) => id === 'check' || id === 'deliver';
-  return (Object.keys(STATION_NAMES) as Station[]).map((id) => {
+  return order.map((id, i) => {
     const step = run?.steps.find((entry) => entry.station === id);
     const broken = run?.checks?.filter((check) => !check.ok && check.station === id) ?? [];
     let state: StationState = 'waiting';
     if (quiet.has(id)) state = 'quiet';
-    else if (active && stepIndex(id) < 0 && (!measured || atTheEnd(id)))
-      state = nextStation(run) === id ? 'running' : 'waiting';
+    else if (active && i >= now) state = i === now ? 'running' : 'waiting';
     else if (atTheEnd(id)) state = !done ? 'waiting' : VERDICT_STATES[verdictOf(run.checks ?? []).state];
     else if (broken.some((check) => check.blocking)) state = 'blocks';
     else if (id === 'intake')
       state = character.revision.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
-    else if (step || done || measured)
+    else if (step || done || active)
       state = step?.findings.some((finding) => finding.severity !== 'info') ? 'findings' : 'done';
     return { id, name: STATION_NAMES[id], pair: pairs[id], state, says: STATE_WORDS[state] };
   });
-}
-
-/** Where the run is: the station after the last finished step, or what the message speaks of. */
-function nextStation(run: RunDetail): Station {
-  const order: Station[] = [
-    'intake',
-    'skeleton',
-    'rest-pose',
-    'weights',
-    'materials',
-    'textures',
-    'reduce',
-    'check',
-    'deliver',
-  ];
-  if (/measuring/.test(run.message)) return 'check';
-  if (/writing|other eyes/.test(run.message)) return 'deliver';
-  const last = run.steps.at(-1)?.station as Station | undefined;
-  return last ? (order[order.indexOf(last) + 1] ?? 'check') : 'intake';
 }

@@ -1,4 +1,4 @@
-import { Button, Checkbox, TextInput } from '@mantine/core';
+import { Button, TextInput } from '@mantine/core';
 import {
   asJointPlans,
   figureOf,
@@ -15,6 +15,7 @@ import {
 } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { FindingCard } from '../step/FindingCard.tsx';
+import { Setting } from '../step/Setting.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
@@ -30,9 +31,7 @@ import { WhatCouldGo } from './WhatCouldGo.tsx';
 export function SkeletonBench() {
   const { character, figures, target, run } = useDesk();
   const dispatch = useAppDispatch();
-  const ties = useAppSelector(
-    (state) => (settingsOf(state.recipe.recipe, 'skeleton.remap').ties ?? NO_TIES) as Record<string, string>,
-  );
+  const ties = useAppSelector((state) => settingsOf(state.recipe.recipe, 'skeleton.remap').ties ?? NO_TIES);
   const picked = useAppSelector((state) => state.view.joint);
   const [region, setRegion] = useState<Region>('all');
   const [filter, setFilter] = useState('');
@@ -44,10 +43,7 @@ export function SkeletonBench() {
     return { skeleton, weights: weightShares(document, skeleton) };
   }, [document]);
   const figure = figureOf(target),
-    { ends, spread } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'skeleton.remap')) as {
-      ends?: boolean;
-      spread?: boolean;
-    };
+    { ends } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'skeleton.remap'));
   const figurePlan = useMemo(
     () => (document && base && figure ? planFigure(document, figure, { ties, ends }, base.skeleton) : null),
     [document, base, figure, ties, ends],
@@ -97,8 +93,6 @@ export function SkeletonBench() {
     setRefused(turned?.message ?? null);
     if (!turned) dispatch(settingChanged({ step: 'skeleton.remap', setting: 'ties', value: next }));
   };
-  const set = (setting: string, value: boolean | undefined) =>
-    dispatch(settingChanged({ step: 'skeleton.remap', setting, value }));
   const kept = plans.filter((plan) => plan.target !== null).length;
   const loose = plans.filter((plan) => plan.target === null).length;
   const guesses = plans.filter(
@@ -155,18 +149,8 @@ export function SkeletonBench() {
         </Button>
         {figure && (
           <span style={{ display: 'flex', gap: 14, flexBasis: '100%', alignItems: 'center' }}>
-            <Checkbox
-              size="xs"
-              label="End joints"
-              checked={ends !== false}
-              onChange={(event) => set('ends', event.currentTarget.checked ? undefined : false)}
-            />
-            <Checkbox
-              size="xs"
-              label="Weight for joints put in"
-              checked={spread === true}
-              onChange={(event) => set('spread', event.currentTarget.checked || undefined)}
-            />
+            <Setting step="skeleton.remap" name="ends" />
+            <Setting step="skeleton.remap" name="spread" />
           </span>
         )}
         <TextInput

@@ -134,7 +134,6 @@ export function wireOf(mesh: THREE.Mesh): THREE.Object3D {
     skinned.frustumCulled = false;
     wire = skinned;
   } else wire = new THREE.Mesh(mesh.geometry, material);
-  wire.morphTargetInfluences = mesh.morphTargetInfluences;
   wire.name = 'edges';
   wire.renderOrder = 5;
   return wire;

@@ -5,6 +5,7 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import type { StageFigure } from '../figure/build.ts';
 import type { Jump } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
+import { prepareMaterials } from './dressing.ts';
 import { floor, rod } from './furniture.ts';
 import { backFaces, channelMaterial, isChannel, lookMaterial, wireOf } from './looks.ts';
 import { paint } from './painting.ts';
@@ -35,9 +36,9 @@ export class StageRenderer implements OnStage {
   /** What lies under a point of the canvas. */
   readonly picking = new Picking(this);
   private waiting = false;
-  /** Whether maps and the room's light are there; until then figures are drawn in plain clay, so that they are seen at once. */
-  private dressed = false;
-  private dressing = false;
+  /** Figures whose maps and materials are there; until then one is drawn in plain clay, so that it is seen at once. */
+  private readonly dressed = new WeakSet<StageFigure>();
+  private readonly dressing = new WeakSet<StageFigure>();
   private soon: ReturnType<typeof setTimeout> | null = null;
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
@@ -78,7 +79,7 @@ export class StageRenderer implements OnStage {
       scene.environment?.dispose();
       scene.environment = null;
     }
-    if (this.dressed) this.lightRoom();
+    if (this.anyDressed()) this.lightRoom();
     if (this.state) this.apply(this.state);
     this.draw();
     this.onLost(false);
@@ -109,10 +110,8 @@ export class StageRenderer implements OnStage {
       for (const item of figure.parts) {
         const { mesh, part } = item;
         mesh.visible = state.isolated ? part.id === state.isolated : !state.hidden.includes(part.id);
-        if (mesh.morphTargetInfluences && mesh.morphTargetDictionary)
-          for (const [name, i] of Object.entries(mesh.morphTargetDictionary))
-            mesh.morphTargetInfluences[i] = state.morphs[name] ?? 0;
-        this.dress(item, side, state);
+        item.dials?.set(state.morphs);
+        this.dress(item, figure, side, state);
       }
       this.overlays[side].show(figure, state);
     }
@@ -131,10 +130,10 @@ export class StageRenderer implements OnStage {
     this.posing.pose(figure, side, state, moving || close || ['wipe', 'overlay', 'difference'].includes(state.view));
   }
 
-  private dress(item: StageFigure['parts'][number], side: Side, state: StageState): void {
+  private dress(item: StageFigure['parts'][number], figure: StageFigure, side: Side, state: StageState): void {
     const { mesh, own, part } = item;
     const picked = state.part === part.id;
-    if (!this.dressed && state.look === 'material') {
+    if (!this.dressed.has(figure) && state.look === 'material') {
       mesh.material = this.look(
         'sketch',
         () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide }),
@@ -159,7 +158,6 @@ export class StageRenderer implements OnStage {
       wire.visible = wanted;
       (wire.material as THREE.MeshBasicMaterial).color.set(picked ? 0xf2ead6 : SIDE_COLOR[side]);
       (wire.material as THREE.MeshBasicMaterial).opacity = picked && state.look !== 'wire' ? 0.2 : 0.5;
-      if (wire instanceof THREE.SkinnedMesh) wire.morphTargetInfluences = mesh.morphTargetInfluences;
     }
   }
 
@@ -229,27 +227,34 @@ export class StageRenderer implements OnStage {
     return this.state?.view === 'pair' && Boolean(this.figures.result);
   }
 
+  private shown(): StageFigure[] {
+    return [this.figures.source, this.figures.result].filter((figure) => figure !== null);
+  }
+  private anyDressed(): boolean {
+    return this.shown().some((figure) => this.dressed.has(figure));
+  }
+
   /** For maps that arrive one by one: a picture for many of them. */
   drawSoon(): void {
-    if (!this.dressed || this.soon) return;
+    if (!this.anyDressed() || this.soon) return;
     this.soon = setTimeout(() => {
       this.soon = null;
       this.draw();
     }, 200);
   }
 
-  /** Lights the room and puts materials on, once the first figure's maps are there. */
-  private dressUp(): void {
-    if (this.dressed || this.dressing || !this.figures.source) return;
-    this.dressing = true;
-    const { ready } = this.figures.source;
-    void Promise.race([ready, new Promise((resolve) => setTimeout(resolve, 6000))]).then(() => {
-      if (this.disposed) return;
-      this.lightRoom();
-      this.dressed = true;
-      if (this.state) this.apply(this.state);
-      else this.draw();
-    });
+  /** Lights the room and puts a figure's materials on, once it was seen and its maps are there. */
+  private async dressUp(side: Side, figure: StageFigure): Promise<void> {
+    this.dressing.add(figure);
+    const left = () => this.disposed || this.figures[side] !== figure;
+    await Promise.race([figure.ready, new Promise((resolve) => setTimeout(resolve, 6000))]);
+    if (left()) return;
+    this.lightRoom();
+    await prepareMaterials(this.renderer, this.scenes[side], this.camera, figure, left);
+    if (left()) return;
+    this.dressed.add(figure);
+    if (this.state) this.apply(this.state);
+    else this.draw();
   }
 
   private lightRoom(): void {
@@ -312,10 +317,12 @@ export class StageRenderer implements OnStage {
     }
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
-    if (this.figures.source) {
-      counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
-      this.dressUp();
+    if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
+    for (const side of ['source', 'result'] as const) {
+      const figure = this.figures[side];
+      if (figure && !this.dressing.has(figure)) void this.dressUp(side, figure);
     }
+    this.canvas.dataset.dressed = String(this.shown().every((figure) => this.dressed.has(figure)));
   }
 
   /** The result laid over the source, half seen through. */

@@ -1,18 +1,25 @@
 import { Switch } from '@mantine/core';
-import { stepById } from '@dimetra/core';
+import { stepById, type StepId } from '@dimetra/core';
 import type { ReactNode } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { stepSwitched } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { fieldsOf, Setting } from './Setting.tsx';
+import styles from './StepCard.module.css';
 
-/** A step that shares its station with another: what it does, what it did, its settings. */
-export function StepCard({ step, children, says }: { step: string; says: string; children?: ReactNode }) {
+/**
+ * A step that shares its station with another: what it does, what it did, its settings. What it does and which settings
+ * it has is taken from the step itself where nothing else is given.
+ */
+export function StepCard({ step, children, says }: { step: StepId; says?: string; children?: ReactNode }) {
   const { run } = useDesk();
   const dispatch = useAppDispatch();
   const recipe = useAppSelector((state) => state.recipe.recipe);
   const enabled = recipe?.steps.find((entry) => entry.id === step)?.enabled !== false,
     done = run?.steps.find((entry) => entry.id === step),
-    title = stepById(step)?.title ?? step;
+    definition = stepById(step),
+    title = definition?.title ?? step,
+    fields = children ? [] : fieldsOf(step);
   return (
     <section className="card" aria-label={title}>
       <div className="top">
@@ -24,9 +31,9 @@ export function StepCard({ step, children, says }: { step: string; says: string;
           onChange={(event) => dispatch(stepSwitched({ step, enabled: event.currentTarget.checked }))}
         />
       </div>
-      <p>{says}</p>
+      <p>{says ?? definition?.says}</p>
       {done && (
-        <p className="num" style={{ color: 'var(--ink)' }}>
+        <p className={`num ${styles.did}`}>
           {done.measures
             .filter((measure) => measure.source !== 0 || measure.result !== 0)
             .map(
@@ -36,9 +43,9 @@ export function StepCard({ step, children, says }: { step: string; says: string;
             .join(' · ') || 'nothing to do in the last run'}
         </p>
       )}
-      {children && (
-        <div style={{ display: 'flex', gap: 14, flexWrap: 'wrap', alignItems: 'flex-end', marginTop: 8 }}>
-          {children}
+      {(children || fields.length > 0) && (
+        <div className={styles.settings}>
+          {children ?? fields.map(({ name }) => <Setting key={name} step={step} name={name} />)}
         </div>
       )}
     </section>

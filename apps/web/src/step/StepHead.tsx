@@ -52,7 +52,7 @@ export function StepHead({
             </thead>
             <tbody>
               {done.measures
-                .filter((measure) => !measure.name.startsWith('triangles of'))
+                .filter((measure) => measure.of === undefined)
                 .map((measure) => (
                   <tr key={measure.name}>
                     <td>{measure.name}</td>

@@ -43,11 +43,22 @@ async function opened() {
 
 it('progress is shown everywhere the run is, and nothing is asked for', async () => {
   const { store, dispatch } = await opened();
-  take(dispatch, { type: 'progress', id: 'r1', conversionId: 'c1', progress: 0.6, message: 'reducing' });
+  take(dispatch, {
+    type: 'progress',
+    id: 'r1',
+    conversionId: 'c1',
+    progress: 0.6,
+    message: 'reducing',
+    station: 'reduce',
+  });
   await quiet();
   expect(asked).toEqual([]);
   const state = store.getState() as never;
-  expect(api.endpoints.run.select('r1')(state).data).toMatchObject({ progress: 0.6, message: 'reducing' });
+  expect(api.endpoints.run.select('r1')(state).data).toMatchObject({
+    progress: 0.6,
+    message: 'reducing',
+    station: 'reduce',
+  });
   expect(api.endpoints.runsOf.select('c1')(state).data?.[0].progress).toBe(0.6);
   expect(api.endpoints.runs.select(1)(state).data?.[0].message).toBe('reducing');
 });

@@ -1,3 +1,4 @@
+import type { Station } from '@dimetra/core';
 import type { AppDispatch } from './store.ts';
 import { recipeChangedElsewhere } from './recipe-slice.ts';
 import { api } from '../api/api.ts';
@@ -11,6 +12,7 @@ type ServerEvent =
 interface Progress {
   progress: number;
   message: string;
+  station: Station | null;
 }
 
 /** Asks anew for what an announcement says has changed, and for no more: progress comes several times a second. */
@@ -45,10 +47,10 @@ export function take(dispatch: AppDispatch, event: ServerEvent): void {
 /** Progress is put where the run is shown; nothing is asked for. */
 function showProgress(
   dispatch: AppDispatch,
-  { id, conversionId, progress, message }: Progress & { id: string; conversionId: string },
+  { id, conversionId, progress, message, station }: Progress & { id: string; conversionId: string },
 ): void {
   const put = (row: (Progress & { id: string }) | undefined) => {
-    if (row?.id === id) Object.assign(row, { progress, message });
+    if (row?.id === id) Object.assign(row, { progress, message, station });
   };
   dispatch(api.util.updateQueryData('run', id, put));
   for (const list of [

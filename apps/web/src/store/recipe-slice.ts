@@ -1,4 +1,4 @@
-import type { Recipe } from '@dimetra/core';
+import type { Recipe, StepId, StepSettings } from '@dimetra/core';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Conversion } from '@dimetra/contract';
 
@@ -111,7 +111,7 @@ export const {
 export const recipeReducer = slice.reducer;
 
 /** Settings of one step, as far as they were set by hand. */
-export const settingsOf = (recipe: Recipe | null, step: string): Readonly<Record<string, unknown>> =>
-  recipe?.steps.find((entry) => entry.id === step)?.settings ?? NONE;
+export const settingsOf = <K extends StepId>(recipe: Recipe | null, step: K): StepSettings[K] =>
+  (recipe?.steps.find((entry) => entry.id === step)?.settings ?? NONE) as StepSettings[K];
 /** One and the same each time, so that whoever asks sees no change where there is none. */
-const NONE: Readonly<Record<string, unknown>> = Object.freeze({});
+const NONE = Object.freeze({});

@@ -19,6 +19,7 @@ import {
   type StepResult,
   codeOf,
 } from '../recipe/index.ts';
+import type { Station } from '../step.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
@@ -138,9 +139,9 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   return finished(options, run, conclusion, { made: files, kept: { manifest, archive }, measuringSeconds });
 }
 
-const stretch = (context: RunOptions['context'], from: number, share: number): RunOptions['context'] => ({
+const stretch = (context: RunOptions['context'], from: number, share: number, at?: Station): RunOptions['context'] => ({
   ...context,
-  progress: (fraction, message) => context.progress(from + share * fraction, message),
+  progress: (fraction, message, station = at) => context.progress(from + share * fraction, message, station),
 });
 
 /** What finishing found, told as one more step, where it found anything. */
@@ -206,7 +207,7 @@ async function measured(
   const source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
   const reference = await referenceOf(sourceDocument, stance, run, options, options);
-  const measuring = stretch(context, STRETCH.steps, STRETCH.parity);
+  const measuring = stretch(context, STRETCH.steps, STRETCH.parity, 'check');
   // Another rest pose is no other person: both are compared in the pose the source came in.
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
@@ -236,12 +237,12 @@ async function conclude(
   const origin = readDossier(document).origin,
     declaredRoles = rolesOf(document);
   const before = STRETCH.steps + STRETCH.parity,
-    delivery = await finishDocument(document, stretch(context, before, STRETCH.finish * WRITING));
+    delivery = await finishDocument(document, stretch(context, before, STRETCH.finish * WRITING, 'deliver'));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
-  context.progress(before + STRETCH.finish * WRITING, 'looking at what is delivered with other eyes');
+  context.progress(before + STRETCH.finish * WRITING, 'looking at what is delivered with other eyes', 'deliver');
   throwIfAborted(context.signal);
   const looking = performance.now(),
     { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);

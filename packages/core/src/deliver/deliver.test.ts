@@ -6,6 +6,7 @@ import { checkCharacter, statedOf, verdictOf } from '../check/index.ts';
 import { openArchive, writeArchive } from '../formats/index.ts';
 import { summarise } from '../inspect/index.ts';
 import { compareCharacters } from '../parity/index.ts';
+import { measure } from '../measures.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
@@ -282,7 +283,7 @@ describe('the report page', () => {
           title: name,
           cached: false,
           seconds: 0,
-          measures: [{ name: 'triangles', unit: '', source: 12345, result: 678.25 }],
+          measures: [measure('triangles', 12345, 678.25)],
           findings: [{ code: 'a', severity: 'warning', message: `<b>${name}</b>`, where: 'x' }],
         },
       ],

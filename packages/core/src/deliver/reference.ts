@@ -1,22 +1,18 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { skeletonOf, copyDocument } from '../character/index.ts';
-import { leaveOut, leaveOutStep, standStep } from '../intake/index.ts';
-import { kindsStep, sayKinds } from '../materials/index.ts';
+import { type Stance, jointRoles, roleIndex, turnsToward } from '../rig/index.ts';
 import {
-  standAsFound,
-  standsAsSet,
-  type Stance,
-  findBrokenBinds,
-  jointRoles,
-  repairBinds,
-  roleIndex,
-  turnsToward,
-} from '../rig/index.ts';
-import { runRecipe, STEPS, type Recipe, type RecipeRun, type RunOptions, type Source } from '../recipe/index.ts';
+  runRecipe,
+  stepById,
+  STEPS,
+  type Recipe,
+  type RecipeRun,
+  type RunOptions,
+  type Source,
+} from '../recipe/index.ts';
 import { restDirections, restStep, standAs, wantedRest } from '../rest/index.ts';
 import { isStatic, type Target } from '../targets/index.ts';
-import { bindStep, transferStep } from '../weights/index.ts';
 
 /** What a result is measured against. */
 export interface Reference {
@@ -54,37 +50,24 @@ function settingsOf({ recipe }: Decided, id: string): Record<string, unknown> | 
   return step?.enabled === false ? null : (step?.settings ?? {});
 }
 
+/** The source after every step of the recipe that means it too. The same document where none of them does anything to it. */
 function standingSource(source: Document, stance: Stance, asked: Asked): Document {
-  const without = settingsOf(asked, leaveOutStep.id),
-    stand = settingsOf(asked, standStep.id);
-  const leaving = without && v.parse(leaveOutStep.settings, without),
-    standing = stand && v.parse(standStep.settings, stand);
-  const named = settingsOf(asked, kindsStep.id),
-    kinds = named ? v.parse(kindsStep.settings, named).kinds : {};
-  if (
-    !Object.keys(kinds).length &&
-    !(leaving && leaveOutStep.applies(source, asked.target, leaving)) &&
-    (!standing || standsAsSet(stance, standing)) &&
-    !findBrokenBinds(source).length
-  )
-    return source;
-  const reference = copyDocument(source);
-  if (leaving) leaveOut(reference, leaving);
-  sayKinds(reference, kinds);
-  if (standing) standAsFound(reference, standing);
-  repairBinds(reference, findBrokenBinds(reference));
-  return reference;
+  const undergone = STEPS.flatMap(({ id, settings: schema, reference }) => {
+    const said = reference && settingsOf(asked, id);
+    return said ? [{ reference, settings: v.parse(schema, said) as never }] : [];
+  });
+  if (!undergone.some(({ reference, settings }) => reference.needed(source, settings, stance))) return source;
+  const changed = copyDocument(source);
+  for (const { reference, settings } of undergone) reference.undergo(changed, settings);
+  return changed;
 }
 
 const weightsWereGiven = ({ steps }: RecipeRun): boolean =>
-  steps.some(
-    (step) =>
-      (step.id === bindStep.id || step.id === transferStep.id) && step.measures.some((measure) => measure.result > 0),
-  );
+  steps.some((step) => stepById(step.id)?.givesWeights && step.measures.some((measure) => measure.result > 0));
 
 /** The source as it was right after its parts were bound: the same steps with the same settings, which a store knows already. */
 async function sourceWithWeights({ source, target, recipe }: Asked, options: RunOptions): Promise<Document> {
-  const last = STEPS.findIndex((step) => step.id === transferStep.id),
+  const last = STEPS.findLastIndex((step) => step.givesWeights),
     steps = STEPS.map((step, i) => {
       const said = recipe.steps.find((entry) => entry.id === step.id);
       return { id: step.id, settings: said?.settings ?? {}, enabled: i <= last && said?.enabled !== false };

@@ -2,7 +2,7 @@ import { type Check, type Stated, type Verdict, verdictSentence } from '../check
 import type { CharacterSummary } from '../inspect/index.ts';
 import type { Parity, ParityRow } from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
-import type { Measure } from '../step.ts';
+import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
 
 /** The delivery report: a contract, version 1; also what `convert --json` prints, less the files. */

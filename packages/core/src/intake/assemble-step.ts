@@ -2,6 +2,8 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listParts } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import { assemble } from './assemble.ts';
 import { findMisplaced, groupPieces, regionAt, withChoices } from './groups.ts';
@@ -15,9 +17,9 @@ export const assembleStep = defineStep({
   needs: ['I6', 'I7'],
   settings: v.object({
     /** Pieces of one surface become one part. */
-    join: v.optional(v.boolean(), true),
+    join: worded(v.optional(v.boolean(), true), { title: 'Join pieces' }),
     /** Faces in a wrong material go to the one they lie in. */
-    slots: v.optional(v.boolean(), true),
+    slots: worded(v.optional(v.boolean(), true), { title: 'Give misplaced faces back' }),
     /** Another character of the same texture layout that wears everything right, as the application or the command line names it. */
     reference: v.optional(v.nullable(v.string()), null),
     /** Regions that the user gave another material, or that stay as they are; each is named by one of its faces. */
@@ -72,9 +74,9 @@ export const assembleStep = defineStep({
       });
     return {
       measures: [
-        { name: 'parts', unit: '', source: before, result: listParts(document).length },
-        { name: 'triangles in another material', unit: '', source: 0, result: done.replaced },
-        { name: 'corners welded', unit: '', source: 0, result: done.welded },
+        measure('parts', before, listParts(document).length),
+        measure('triangles-reassigned', 0, done.replaced),
+        measure('corners-welded', 0, done.welded),
       ],
       findings,
     };

@@ -2,6 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listParts, takeOutPart } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
 import { defineStep } from '../step.ts';
 import { stageThings } from '../rig/index.ts';
 
@@ -18,6 +19,10 @@ export const leaveOutStep = defineStep({
   }),
   reads: () => null,
   applies: (document, _target, settings) => Boolean(settings?.drop.length) || stageThings(document).length > 0,
+  reference: {
+    needed: (document, settings) => settings.drop.length > 0 || stageThings(document).length > 0,
+    undergo: (document, settings) => void leaveOut(document, settings),
+  },
   async run(document, settings) {
     const findings: Finding[] = [],
       before = listParts(document).length,
@@ -37,7 +42,7 @@ export const leaveOutStep = defineStep({
         message: `There is no part “${name}” to leave out.`,
         where: name,
       });
-    return { measures: [{ name: 'parts', unit: '', source: before, result: listParts(document).length }], findings };
+    return { measures: [measure('parts', before, listParts(document).length)], findings };
   },
 });
 

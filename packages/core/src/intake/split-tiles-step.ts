@@ -10,6 +10,7 @@ import {
   keepVertices,
 } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
 import { defineStep } from '../step.ts';
 import { imageName, isLoose, tilesOfMaterials, tilesOfTriangles } from '../maps/index.ts';
 
@@ -17,6 +18,7 @@ export const splitTilesStep = defineStep({
   id: 'intake.split-tiles',
   station: 'intake',
   title: 'Surfaces by texture tile',
+  says: 'A material whose maps came in several tiles becomes one material for each tile.',
   needs: ['I4'],
   settings: v.object({}),
   reads: () => null,
@@ -46,7 +48,7 @@ export const splitTilesStep = defineStep({
       });
     }
     updateDossier(document, { splitParts: split });
-    return { measures: [{ name: 'materials by tile', unit: '', source: 0, result: findings.length }], findings };
+    return { measures: [measure('materials-by-tile', 0, findings.length)], findings };
   },
 });
 

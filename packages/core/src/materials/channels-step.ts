@@ -2,6 +2,8 @@ import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { mapsOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { DerivedMaps } from './derived-maps.ts';
 import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
@@ -24,14 +26,24 @@ export const channelsStep = defineStep({
   id: 'materials.channels',
   station: 'materials',
   title: 'Maps to the channels of glTF',
+  says: "Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels.",
   needs: ['S1', 'S2', 'S4'],
   settings: v.object({
     /** Normal maps with green down: turned as found, or left. */
-    green: AS,
+    green: worded(AS, {
+      title: 'Green of normal maps',
+      words: { found: 'Turned where it points down', keep: 'Left as it is' },
+    }),
     /** Gloss that lies where roughness belongs: inverted where the set of maps agrees, inverted wherever it may be, or left. */
-    gloss: v.optional(v.picklist(['found', 'invert', 'keep']), 'found'),
+    gloss: worded(v.optional(v.picklist(['found', 'invert', 'keep']), 'found'), {
+      title: 'Gloss where roughness belongs',
+      words: { found: 'Inverted where all maps agree', invert: 'Inverted wherever it may be', keep: 'Left as it is' },
+    }),
     /** Height of a bump map's full range on the surface, millimetres; 0 leaves bump maps aside. */
-    bumpMm: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(50)), BUMP_MM),
+    bumpMm: worded(v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(50)), BUMP_MM), {
+      title: 'Bumps are high, mm',
+      step: 0.5,
+    }),
   }),
   reads: () => null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
@@ -92,10 +104,7 @@ export const channelsStep = defineStep({
       }
     }
     return {
-      measures: [
-        { name: 'maps turned or inverted', unit: '', source: 0, result: turned },
-        { name: 'channels made from other maps', unit: '', source: 0, result: made },
-      ],
+      measures: [measure('maps-turned', 0, turned), measure('channels-made', 0, made)],
       findings,
     };
   },

@@ -9,6 +9,8 @@ import {
   updateDossier,
 } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 
 /** Keeps with a document what its materials were said to be; such as it doesn't have are passed over. */
@@ -31,10 +33,17 @@ export const kindsStep = defineStep({
   needs: ['S2'],
   settings: v.object({
     /** Material name → kind, said by hand. */
-    kinds: v.optional(v.record(v.string(), v.picklist(MATERIAL_KINDS)), {}),
+    kinds: worded(v.optional(v.record(v.string(), v.picklist(MATERIAL_KINDS)), {}), {
+      title: 'Kinds',
+      names: 'material',
+    }),
   }),
   reads: () => null,
   applies: (_document, _target, settings) => Object.keys(settings?.kinds ?? {}).length > 0,
+  reference: {
+    needed: (_document, settings) => Object.keys(settings.kinds).length > 0,
+    undergo: (document, settings) => sayKinds(document, settings.kinds),
+  },
   async run(document, settings) {
     const materials = new Map(
         document
@@ -59,7 +68,7 @@ export const kindsStep = defineStep({
     }
     sayKinds(document, settings.kinds);
     return {
-      measures: [{ name: 'materials said to be something else', unit: '', source: 0, result: findings.length }],
+      measures: [measure('kinds-said', 0, findings.length)],
       findings,
     };
   },

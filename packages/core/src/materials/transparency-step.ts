@@ -2,6 +2,8 @@ import type { Document, Material } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { planAlpha } from './alpha.ts';
 
@@ -13,9 +15,9 @@ export const materialsStep = defineStep({
   needs: ['S3'],
   settings: v.object({
     /** Material name → alpha mode set by hand. */
-    alphaModes: v.optional(v.record(v.string(), ALPHA_MODE), {}),
+    alphaModes: worded(v.optional(v.record(v.string(), ALPHA_MODE), {}), { title: 'Drawn', names: 'material' }),
     /** Material name → drawn from both sides, set by hand. */
-    doubleSided: v.optional(v.record(v.string(), v.boolean()), {}),
+    doubleSided: worded(v.optional(v.record(v.string(), v.boolean()), {}), { title: 'Both sides', names: 'material' }),
   }),
   reads: (target) => target.materials,
   applies: (document) => document.getRoot().listMaterials().length > 0,
@@ -53,8 +55,8 @@ export const materialsStep = defineStep({
     }
     return {
       measures: [
-        { name: 'blended materials', unit: '', source: before.blend, result: count('BLEND') },
-        { name: 'cut-out materials', unit: '', source: before.mask, result: count('MASK') },
+        measure('blended-materials', before.blend, count('BLEND')),
+        measure('cut-out-materials', before.mask, count('MASK')),
       ],
       findings,
     };

@@ -6,7 +6,8 @@ import { type Finding, throwIfAborted } from '../problem.ts';
 import type { Target } from '../targets/index.ts';
 import { codeOf } from './code-of.ts';
 import { parseRecipe, type Recipe } from './recipe.ts';
-import type { Measure, Station, StepContext } from '../step.ts';
+import type { Measure } from '../measures.ts';
+import type { Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
 import { unknownNames, unknownSettings } from './unknown-names.ts';
 
@@ -102,7 +103,7 @@ export async function runRecipe(
       settings = v.parse(step.settings, said),
       slips = unknownSettings(step, said);
     const report = (fraction: number, message: string) =>
-      context.progress((i + Math.min(1, fraction)) / active.length, message);
+      context.progress((i + Math.min(1, fraction)) / active.length, message, step.station);
     report(0, step.title);
     if (kept) {
       kept = {

@@ -1,3 +1,4 @@
+import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import { channelsStep, kindsStep, materialsStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
@@ -7,8 +8,7 @@ import type { StepDefinition } from '../step.ts';
 import { findMapsStep, texturesStep } from '../textures/index.ts';
 import { bindStep, mendWeightsStep, transferStep, weightsStep } from '../weights/index.ts';
 
-/** Every step there is, in the order in which a recipe runs them. */
-export const STEPS: readonly StepDefinition[] = [
+const IN_ORDER = [
   leaveOutStep,
   kindsStep,
   standStep,
@@ -27,5 +27,12 @@ export const STEPS: readonly StepDefinition[] = [
   materialsStep,
   texturesStep,
   reduceStep,
-] as unknown as readonly StepDefinition[];
+] as const;
+type Steps = (typeof IN_ORDER)[number];
+export type StepId = Steps['id'];
+/** What a recipe may say of a step. */
+export type StepSettings = { [K in Steps as K['id']]: v.InferInput<K['settings']> };
+
+/** Every step there is, in the order in which a recipe runs them. */
+export const STEPS = IN_ORDER as unknown as readonly StepDefinition[];
 export const stepById = (id: string): StepDefinition | undefined => STEPS.find((step) => step.id === id);

@@ -2,28 +2,19 @@ import type { Document } from '@gltf-transform/core';
 import { distance } from 'fastest-levenshtein';
 import { listParts, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { settingNames, type SettingWords, settingWords } from '../settings.ts';
 import type { StepDefinition } from '../step.ts';
 
-type Kind = 'material' | 'part' | 'joint';
-/** Settings that name things of the character, and what they name. */
-const NAMING: Readonly<Record<string, Readonly<Record<string, Kind>>>> = {
-  'intake.find-maps': { slots: 'material' },
-  'skeleton.remap': { ties: 'joint' },
-  'materials.kinds': { kinds: 'material' },
-  'materials.transparency': { alphaModes: 'material', doubleSided: 'material' },
-  'reduce.simplify': { parts: 'part', importance: 'part' },
-};
-
+type Kind = NonNullable<SettingWords['names']>;
 /** Settings that a step doesn't have: a slip of the pen would otherwise just do nothing. */
 export function unknownSettings(step: StepDefinition, settings: Readonly<Record<string, unknown>>): Finding[] {
-  const entries = (step.settings as unknown as { entries?: Record<string, unknown> }).entries;
-  if (!entries) return [];
+  const known = settingNames(step);
   return Object.keys(settings)
-    .filter((name) => !(name in entries))
+    .filter((name) => !known.includes(name))
     .map((name) => ({
       code: 'recipe.unknown-setting',
       severity: 'warning',
-      message: `“${step.title}” has no setting “${name}”${suggestion(name, Object.keys(entries))}. It did nothing.`,
+      message: `“${step.title}” has no setting “${name}”${suggestion(name, known)}. It did nothing.`,
       where: `${step.id}.${name}`,
       repair: step.id,
     }));
@@ -35,9 +26,9 @@ export function unknownNames(
   settings: Readonly<Record<string, unknown>>,
   document: Document,
 ): Finding[] {
-  return Object.entries(NAMING[step.id] ?? {}).flatMap(([setting, kind]) => {
-    const said = settings[setting];
-    if (!said || typeof said !== 'object' || !Object.keys(said).length) return [];
+  return Object.entries(settings).flatMap(([setting, said]) => {
+    const kind = settingWords(step, setting).names;
+    if (!kind || !said || typeof said !== 'object' || !Object.keys(said).length) return [];
     const have = namesOf(document, kind),
       known = new Set(have);
     return Object.keys(said)

@@ -1,7 +1,9 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listParts } from '../character/index.ts';
-import { defineStep, type Measure, type StepContext } from '../step.ts';
+import { measure, type Measure } from '../measures.ts';
+import { worded } from '../settings.ts';
+import { defineStep, type StepContext } from '../step.ts';
 import { budgetById, shareBudget, type PartBudget } from './budget.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 
@@ -52,10 +54,19 @@ export const reduceStep = defineStep({
   needs: ['R1', 'R2', 'R5'],
   settings: v.object({
     /** Triangles for the whole; the target's limit where not given. */
-    triangles: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),
+    triangles: worded(v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))), {
+      title: 'Triangles for the whole',
+      step: 500,
+    }),
     /** Part id → triangles, set by hand. */
-    parts: v.optional(v.record(v.string(), v.pipe(v.number(), v.integer(), v.minValue(0))), {}),
-    importance: v.optional(v.record(v.string(), v.pipe(v.number(), v.minValue(0), v.maxValue(100))), {}),
+    parts: worded(v.optional(v.record(v.string(), v.pipe(v.number(), v.integer(), v.minValue(0))), {}), {
+      title: 'Triangles by part',
+      names: 'part',
+    }),
+    importance: worded(v.optional(v.record(v.string(), v.pipe(v.number(), v.minValue(0), v.maxValue(100))), {}), {
+      title: 'Importance by part',
+      names: 'part',
+    }),
   }),
   reads: (target) => target.triangles,
   applies: () => true,
@@ -74,9 +85,17 @@ export const reduceStep = defineStep({
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const after = listParts(document);
     const measures: Measure[] = [
-      { name: 'triangles', unit: '', source: before, result: after.reduce((sum, part) => sum + part.triangles, 0) },
-      { name: 'vertices', unit: '', source: vertices, result: after.reduce((sum, part) => sum + part.vertices, 0) },
-      ...reduced.map((row) => ({ name: `triangles of ${row.id}`, unit: '', source: row.from, result: row.to })),
+      measure(
+        'triangles',
+        before,
+        after.reduce((sum, part) => sum + part.triangles, 0),
+      ),
+      measure(
+        'vertices',
+        vertices,
+        after.reduce((sum, part) => sum + part.vertices, 0),
+      ),
+      ...reduced.map((row) => measure('triangles', row.from, row.to, row.id)),
     ];
     return { measures, findings };
   },

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { readDossier } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
 import { defineStep } from '../step.ts';
 import { isStatic } from '../targets/index.ts';
 import { bakeSkeleton } from './bake-skeleton.ts';
@@ -30,6 +31,6 @@ export const bakeSkeletonStep = defineStep({
         message: `A static figure plays nothing: ${clips.length === 1 ? 'a clip was' : `${clips.length} clips were`} left out (${clips.slice(0, 3).join(', ')}${clips.length > 3 ? ' …' : ''}).`,
         measured: clips.length,
       });
-    return { measures: [{ name: 'joints', unit: '', source: joints, result: 0 }], findings };
+    return { measures: [measure('joints', joints, 0)], findings };
   },
 });

@@ -12,6 +12,8 @@ import {
   turnsToward,
   type Directions,
 } from '../rig/index.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { figureOf, isStatic, type Target } from '../targets/index.ts';
 import { changeRest } from './change-rest.ts';
@@ -43,7 +45,10 @@ export const restStep = defineStep({
     /** What the target asks for where not given. */
     pose: v.optional(v.picklist(REST_POSES)),
     /** `exact`: posed back into its old rest the mesh is what it was; `forward`: as linear blending bends it; `better`: whichever moves more like the source. */
-    method: v.optional(v.picklist(['better', 'exact', 'forward']), 'better'),
+    method: worded(v.optional(v.picklist(['better', 'exact', 'forward']), 'better'), {
+      title: 'How the mesh goes along',
+      words: { better: 'Whichever is nearer', exact: 'Exact return', forward: 'As it blends' },
+    }),
   }),
   reads: (target) => [target.restPose ?? null, target.joints.figure ?? null, isStatic(target)],
   applies: (document) => document.getRoot().listSkins().length > 0,
@@ -65,10 +70,7 @@ export const restStep = defineStep({
     const most = Math.max(0, ...turns.map(quatAngle));
     if (most < 0.1 * (Math.PI / 180))
       return {
-        measures: [
-          { name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(before) },
-          { name: 'largest turn', unit: '°', source: 0, result: 0 },
-        ],
+        measures: [measure('arms-below-straight-out', tenths(before), tenths(before)), measure('largest-turn', 0, 0)],
         findings,
       };
     const error = restErrors(document, turns, skeleton, roles);
@@ -93,10 +95,10 @@ export const restStep = defineStep({
       });
     return {
       measures: [
-        { name: 'arms below straight out', unit: '°', source: tenths(before), result: tenths(now) },
-        { name: 'largest turn', unit: '°', source: 0, result: tenths(change.mostDegrees) },
-        { name: 'joints turned', unit: '', source: 0, result: change.joints },
-        { name: 'off in the range of motion', unit: 'mm', source: 0, result: Math.round(error[method] * 1000) / 1000 },
+        measure('arms-below-straight-out', tenths(before), tenths(now)),
+        measure('largest-turn', 0, tenths(change.mostDegrees)),
+        measure('joints-turned', 0, change.joints),
+        measure('off-in-motion', 0, Math.round(error[method] * 1000) / 1000),
       ],
       findings,
     };

@@ -6,11 +6,10 @@ import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { inspectFindings, summarise } from '../inspect/inspect.ts';
-import { measureStance, UP_AXES } from './stance.ts';
+import { FACINGS, measureStance, UP_AXES } from './stance.ts';
 import { stanceFound, standStep } from '../intake/stand-step.ts';
 import { standUp } from './stand-up.ts';
 
-const FACINGS = ['+z', '-z', '+x', '-x'] as const;
 const UNITS = [1, 0.01, 0.0254, 0.3048, 0.1, 0.001];
 const ORIENTATIONS = UP_AXES.flatMap((up) => FACINGS.map((facing) => [up, facing] as const));
 

@@ -15,13 +15,15 @@ import { skeletonFrame } from './skeleton-axes.ts';
 import { stageThings } from './stage-things.ts';
 
 export type UpAxis = 'x' | 'y' | 'z' | '-x' | '-y' | '-z';
+/** Where a figure may look once it stands upright. */
+export const FACINGS = ['+z', '-z', '+x', '-x'] as const;
 export const UP_AXES: readonly UpAxis[] = ['y', 'z', 'x', '-y', '-z', '-x'];
 
 export interface Stance {
   upAxis: UpAxis;
   unitMetres: number;
   /** Once it stands upright. */
-  facing: '+z' | '-z' | '+x' | '-x';
+  facing: (typeof FACINGS)[number];
   /** Along the up axis, with the unit found. */
   heightCm: number;
   /** Lowest point above the floor. */

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { measureStance, type Stance, UP_AXES } from './stance.ts';
+import { FACINGS, measureStance, type Stance, UP_AXES } from './stance.ts';
 import { standUp } from './stand-up.ts';
 
 /** Centimetres; with what rounding takes still less than the millimetre that is a shoe's own business. */
@@ -11,7 +11,7 @@ export const STAND_SETTINGS = v.object({
   unitMetres: v.optional(v.pipe(v.number(), v.minValue(1e-6), v.maxValue(1e6))),
   upAxis: v.optional(v.picklist(UP_AXES)),
   /** Where it looks once it stands upright. */
-  facing: v.optional(v.picklist(['+z', '-z', '+x', '-x'])),
+  facing: v.optional(v.picklist(FACINGS)),
   floor: v.optional(v.boolean(), true),
 });
 

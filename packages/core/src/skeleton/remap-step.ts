@@ -1,6 +1,8 @@
 import * as v from 'valibot';
 import { roleLabel, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { figureOf, isStatic, skeletonRule } from '../targets/index.ts';
 import { asJointPlans, planFigure } from './plan-figure.ts';
@@ -17,11 +19,11 @@ export const skeletonStep = defineStep({
   needs: ['K1', 'K2', 'K3', 'K7'],
   settings: v.object({
     /** Joint name → name on the target, or empty to let it go. */
-    ties: v.optional(v.record(v.string(), v.string()), {}),
+    ties: worded(v.optional(v.record(v.string(), v.string()), {}), { title: 'Ties', names: 'joint' }),
     /** With a figure: whether joints that only end a chain are made. */
-    ends: v.optional(v.boolean(), true),
+    ends: worded(v.optional(v.boolean(), true), { title: 'End joints' }),
     /** With a figure: whether joints the source lacks take weight from the chain they lie on. */
-    spread: v.optional(v.boolean(), false),
+    spread: worded(v.optional(v.boolean(), false), { title: 'Weight for joints put in' }),
   }),
   reads: (target) => target.joints,
   applies: (document, target) => !isStatic(target) && document.getRoot().listSkins().length > 0,
@@ -83,7 +85,7 @@ export const skeletonStep = defineStep({
       refigure(document, figurePlan, settings, skeleton);
     } else findings.push(...remapSkeleton(document, plans, skeleton));
     return {
-      measures: [{ name: 'joints', unit: '', source: before, result: skeletonOf(document).joints.length }],
+      measures: [measure('joints', before, skeletonOf(document).joints.length)],
       findings,
     };
   },

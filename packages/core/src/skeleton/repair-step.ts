@@ -1,5 +1,7 @@
+import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { skeletonOf } from '../character/index.ts';
+import { measure } from '../measures.ts';
 import { defineStep } from '../step.ts';
 import { findBrokenBinds, repairBinds } from '../rig/index.ts';
 
@@ -7,6 +9,7 @@ export const repairStep = defineStep({
   id: 'skeleton.repair',
   station: 'skeleton',
   title: 'Broken binds mended',
+  says: 'A joint whose bind was thrown off follows its neighbours again.',
   needs: ['K5'],
   settings: v.object({
     /** Joints whose bind is left as it is. */
@@ -14,14 +17,18 @@ export const repairStep = defineStep({
   }),
   reads: () => null,
   applies: (document) => findBrokenBinds(document).length > 0,
+  reference: {
+    needed: (document, settings) => wanted(document, settings.leave).length > 0,
+    undergo: (document, settings) => repairBinds(document, wanted(document, settings.leave)),
+  },
   async run(document, settings) {
     const skeleton = skeletonOf(document);
     const found = findBrokenBinds(document, skeleton),
-      broken = found.filter((entry) => !settings.leave.includes(skeleton.joints[entry.joint].getName()));
+      broken = wanted(document, settings.leave, skeleton);
     repairBinds(document, broken, skeleton);
     const left = findBrokenBinds(document, skeletonOf(document)).length;
     return {
-      measures: [{ name: 'broken binds', unit: '', source: found.length, result: left }],
+      measures: [measure('broken-binds', found.length, left)],
       findings: broken.map((entry) => ({
         code: 'skeleton.bind-mended',
         severity: 'info' as const,
@@ -32,3 +39,7 @@ export const repairStep = defineStep({
     };
   },
 });
+
+/** The broken binds that aren't to be left as they are. */
+const wanted = (document: Document, leave: readonly string[], skeleton = skeletonOf(document)) =>
+  findBrokenBinds(document, skeleton).filter((entry) => !leave.includes(skeleton.joints[entry.joint].getName()));

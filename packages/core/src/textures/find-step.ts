@@ -2,6 +2,8 @@ import type { Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
 import type { MapChannel } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { addOperation } from '../pixels/index.ts';
 import { NAMED_CHANNELS, type NamedChannel, findMaps, isLoose } from '../maps/index.ts';
@@ -45,7 +47,10 @@ export const findMapsStep = defineStep({
   needs: ['I4'],
   settings: v.object({
     /** Material name → channel → file, set by hand; an empty file leaves the slot empty. */
-    slots: v.optional(v.record(v.string(), v.record(v.string(), v.string())), {}),
+    slots: worded(v.optional(v.record(v.string(), v.record(v.string(), v.string())), {}), {
+      title: 'Maps',
+      names: 'material',
+    }),
   }),
   reads: () => null,
   applies: (document) => document.getRoot().listTextures().some(isLoose),
@@ -95,10 +100,7 @@ export const findMapsStep = defineStep({
         measured: left,
       });
     return {
-      measures: [
-        { name: 'maps put in place', unit: '', source: 0, result: put },
-        { name: 'images without a place', unit: '', source: loose.length, result: left },
-      ],
+      measures: [measure('maps-placed', 0, put), measure('images-without-a-place', loose.length, left)],
       findings,
     };
   },

@@ -1,5 +1,7 @@
 import type { Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { textureMemory, textureState } from '../pixels/index.ts';
 import { applyTexturePlan, planTextures } from './plan.ts';
@@ -11,7 +13,9 @@ export const texturesStep = defineStep({
   title: 'Sizes and formats',
   needs: ['T1', 'T3'],
   settings: v.object({
-    maxSize: v.optional(v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))),
+    maxSize: worded(v.optional(v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))), {
+      title: 'Longest side',
+    }),
     sizes: v.optional(v.record(v.string(), v.pipe(v.number(), v.integer(), v.minValue(16), v.maxValue(16_384))), {}),
   }),
   reads: (target) => target.textures,
@@ -34,8 +38,8 @@ export const texturesStep = defineStep({
     const round = (x: number) => Math.round(x * 10) / 10;
     return {
       measures: [
-        { name: 'texture memory', unit: 'MB', source: round(before), result: round(memory(wornTextures(document))) },
-        { name: 'maps resized', unit: '', source: 0, result: resized },
+        measure('texture-memory', round(before), round(memory(wornTextures(document)))),
+        measure('maps-resized', 0, resized),
       ],
       findings: [],
     };

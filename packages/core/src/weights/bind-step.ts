@@ -13,6 +13,8 @@ import {
 import { emptyBounds, growBounds } from '../geometry/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { jointRoles, roleIndex } from '../rig/index.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { bindThroughVoxels, firstAtPlace } from './bind-voxels.ts';
 import { type Body, gatherBody } from './bind/body.ts';
@@ -32,12 +34,19 @@ export const bindStep = defineStep({
   id: 'weights.bind',
   station: 'weights',
   title: 'Bind mesh and skeleton',
+  says: 'Mesh and skeleton came in files of their own. The skeleton is scaled, placed and its arms turned until it lies in the mesh; weights follow distances measured through the body.',
   needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
-    falloff: v.optional(v.pipe(v.number(), v.minValue(2), v.maxValue(12)), 6),
-    influences: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(16)), 8),
+    falloff: worded(v.optional(v.pipe(v.number(), v.minValue(2), v.maxValue(12)), 6), {
+      title: 'Falloff, soft 2 to stiff 12',
+      step: 0.5,
+    }),
+    influences: worded(v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(16)), 8), {
+      title: 'Influences on a vertex',
+    }),
   }),
+  givesWeights: true,
   reads: () => null,
   applies: (document) => looseJoints(document).length > 0,
   async run(document, settings, _target, context) {
@@ -111,11 +120,11 @@ export const bindStep = defineStep({
       });
     return {
       measures: [
-        { name: 'parts bound', unit: '', source: 0, result: parts.length },
-        { name: 'scale of the skeleton', unit: '×', source: 1, result: fit.scale },
-        { name: 'arms raised', unit: '°', source: 0, result: fit.arms },
-        { name: 'vertices evened out where bending tore', unit: '', source: 0, result: eased },
-        { name: 'edges over twice as long in the worst pose', unit: '%', source: 0, result: stretched },
+        measure('parts-bound', 0, parts.length),
+        measure('skeleton-scale', 1, fit.scale),
+        measure('arms-raised', 0, fit.arms),
+        measure('vertices-evened-out', 0, eased),
+        measure('edges-stretched', 0, stretched),
       ],
       findings,
     };

@@ -13,6 +13,8 @@ import {
 import { multiply } from '../geometry/index.ts';
 import { throwIfAborted, type Finding } from '../problem.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { type Bending, bendingCost } from './bending.ts';
 import { limitInfluences } from './limit.ts';
@@ -35,9 +37,11 @@ export const weightsStep = defineStep({
   needs: ['K6'],
   settings: v.object({
     /** Influences per vertex; the target's number where not given. */
-    max: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(64))),
+    max: worded(v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(64))), {
+      title: 'Most influences on a vertex',
+    }),
     /** Fit the weights that stay so that bending changes least. */
-    repair: v.optional(v.boolean(), true),
+    repair: worded(v.optional(v.boolean(), true), { title: 'Fit the weights that stay' }),
   }),
   reads: (target) => target.influences,
   applies: (document) => document.getRoot().listSkins().length > 0,
@@ -90,16 +94,17 @@ export const weightsStep = defineStep({
         severity: kept.worstMm > 10 ? 'warning' : 'info',
         message: `${changed} vertices had more than ${most} influences; the worst moves ${kept.worstMm.toFixed(2)} mm in “${RANGE_OF_MOTION[kept.worstPose]?.name ?? 'rest'}”${repaired ? `, ${dropped.worstMm.toFixed(2)} mm before ${repaired} of them were fitted again` : ''}.`,
         measured: Math.round(kept.worstMm * 100) / 100,
+        names: { pose: RANGE_OF_MOTION[kept.worstPose]?.name ?? '' },
       });
     const rms = (squares: number) => Math.sqrt(squares / Math.max(1, vertices * RANGE_OF_MOTION.length));
     const round = (x: number) => Math.round(x * 1000) / 1000;
     return {
       measures: [
-        { name: 'influences', unit: '', source: before, result: Math.min(before, most) },
-        { name: 'vertices over the limit', unit: '', source: changed, result: 0 },
-        { name: 'largest shift in poses', unit: 'mm', source: 0, result: round(kept.worstMm) },
-        { name: 'RMS shift in poses', unit: 'mm', source: 0, result: round(rms(kept.squares)) },
-        { name: 'RMS shift before fitting', unit: 'mm', source: 0, result: round(rms(dropped.squares)) },
+        measure('influences', before, Math.min(before, most)),
+        measure('vertices-over-the-limit', changed, 0),
+        measure('largest-shift', 0, round(kept.worstMm)),
+        measure('rms-shift', 0, round(rms(kept.squares))),
+        measure('rms-shift-unfitted', 0, round(rms(dropped.squares))),
       ],
       findings,
     };

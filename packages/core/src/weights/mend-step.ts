@@ -1,5 +1,7 @@
 import * as v from 'valibot';
 import type { Finding } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { mirrorWeights, smoothWeights, weightFaults } from './mend.ts';
 
@@ -7,14 +9,20 @@ export const mendWeightsStep = defineStep({
   id: 'weights.mend',
   station: 'weights',
   title: 'Mend weights',
+  says: "Vertices without weight take on their neighbours', weights that pull the other side along or stand alone far off are taken out, sums brought to one.",
   needs: ['K5', 'K6'],
   settings: v.object({
     /** Vertices without weight, limbs of the other side, strays and sums that are off. */
-    mend: v.optional(v.boolean(), true),
+    mend: worded(v.optional(v.boolean(), true), { title: 'Mend' }),
     /** Which side's weights are laid on the other. */
-    mirror: v.optional(v.picklist(['none', 'left', 'right']), 'none'),
+    mirror: worded(v.optional(v.picklist(['none', 'left', 'right']), 'none'), {
+      title: 'Mirror',
+      words: { none: 'Each side its own', left: 'Left onto right', right: 'Right onto left' },
+    }),
     /** Passes in which weights take on their neighbours'. */
-    smooth: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(20)), 0),
+    smooth: worded(v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(20)), 0), {
+      title: 'Smooth, passes',
+    }),
   }),
   reads: () => null,
   applies: (document) => document.getRoot().listSkins().length > 0,
@@ -41,10 +49,10 @@ export const mendWeightsStep = defineStep({
       left = settings.mend && any ? weightFaults(document) : found;
     return {
       measures: [
-        { name: 'vertices without weight', unit: '', source: found.unweighted, result: left.unweighted },
-        { name: 'weights across the middle', unit: '', source: found.otherSide, result: left.otherSide },
-        { name: 'stray weights', unit: '', source: found.stray, result: left.stray },
-        ...(mirrored ? [{ name: 'vertices mirrored', unit: '', source: 0, result: mirrored }] : []),
+        measure('vertices-without-weight', found.unweighted, left.unweighted),
+        measure('weights-across-the-middle', found.otherSide, left.otherSide),
+        measure('stray-weights', found.stray, left.stray),
+        ...(mirrored ? [measure('vertices-mirrored', 0, mirrored)] : []),
       ],
       findings,
     };

@@ -17,6 +17,8 @@ import {
 import { standAsFound, matchFigure, spanOf, jointRoles } from '../rig/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
+import { measure } from '../measures.ts';
+import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { transferWeights, type WeightDonor } from './transfer.ts';
 
@@ -29,6 +31,7 @@ export const transferStep = defineStep({
   id: 'weights.transfer',
   station: 'weights',
   title: 'Take weights from another surface',
+  says: 'What no joint moves takes its weights from the skin it lies on, where both face the same way; what lies elsewhere is filled in smoothly between. Parts named here take new weights too.',
   needs: ['K6', 'H4'],
   settings: v.object({
     /** Another character to take weights from, as the application or the command line names it; the same character where left out. */
@@ -38,11 +41,15 @@ export const transferStep = defineStep({
     /** Parts that take; none named: those that no joint moves. */
     to: v.optional(v.array(v.string()), []),
     /** How far apart the surfaces may lie, centimetres. */
-    reachCm: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(50)), 6),
+    reachCm: worded(v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(50)), 6), {
+      title: 'Reach, cm',
+      step: 1,
+    }),
     /** How far their directions may differ, degrees. */
     angle: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(90)), 40),
     influences: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(16)), 8),
   }),
+  givesWeights: true,
   reads: () => null,
   applies: (document, _target, settings) =>
     Boolean(settings?.to.length) ||
@@ -121,9 +128,9 @@ export const transferStep = defineStep({
     }
     return {
       measures: [
-        { name: 'parts given weights', unit: '', source: 0, result: measures.parts },
-        { name: 'points on the other surface', unit: '', source: 0, result: measures.matched },
-        { name: 'points filled between', unit: '', source: 0, result: measures.filled + measures.nearest },
+        measure('parts-given-weights', 0, measures.parts),
+        measure('points-matched', 0, measures.matched),
+        measure('points-filled', 0, measures.filled + measures.nearest),
       ],
       findings,
     };

@@ -1,0 +1,68 @@
+/** What steps measure: by code, the words for it and its unit. Readers ask for the code; words may change. */
+const MEASURES = {
+  joints: ['joints', ''],
+  'arms-below-straight-out': ['arms below straight out', '°'],
+  'largest-turn': ['largest turn', '°'],
+  'joints-turned': ['joints turned', ''],
+  'off-in-motion': ['off in the range of motion', 'mm'],
+  'maps-turned': ['maps turned or inverted', ''],
+  'channels-made': ['channels made from other maps', ''],
+  'blended-materials': ['blended materials', ''],
+  'cut-out-materials': ['cut-out materials', ''],
+  'kinds-said': ['materials said to be something else', ''],
+  'broken-binds': ['broken binds', ''],
+  'vertices-without-weight': ['vertices without weight', ''],
+  'weights-across-the-middle': ['weights across the middle', ''],
+  'stray-weights': ['stray weights', ''],
+  'vertices-mirrored': ['vertices mirrored', ''],
+  'parts-bound': ['parts bound', ''],
+  'skeleton-scale': ['scale of the skeleton', '×'],
+  'arms-raised': ['arms raised', '°'],
+  'vertices-evened-out': ['vertices evened out where bending tore', ''],
+  'edges-stretched': ['edges over twice as long in the worst pose', '%'],
+  'parts-given-weights': ['parts given weights', ''],
+  'points-matched': ['points on the other surface', ''],
+  'points-filled': ['points filled between', ''],
+  influences: ['influences', ''],
+  'vertices-over-the-limit': ['vertices over the limit', ''],
+  'largest-shift': ['largest shift in poses', 'mm'],
+  'rms-shift': ['RMS shift in poses', 'mm'],
+  'rms-shift-unfitted': ['RMS shift before fitting', 'mm'],
+  'materials-by-tile': ['materials by tile', ''],
+  parts: ['parts', ''],
+  'triangles-reassigned': ['triangles in another material', ''],
+  'corners-welded': ['corners welded', ''],
+  height: ['height', 'cm'],
+  'lowest-point': ['lowest point', 'cm'],
+  'maps-placed': ['maps put in place', ''],
+  'images-without-a-place': ['images without a place', ''],
+  'texture-memory': ['texture memory', 'MB'],
+  'maps-resized': ['maps resized', ''],
+  triangles: ['triangles', ''],
+  vertices: ['vertices', ''],
+} as const satisfies Record<string, readonly [name: string, unit: string]>;
+export type MeasureCode = keyof typeof MEASURES;
+
+/** A number that a step changed: source beside result. */
+export interface Measure {
+  code: MeasureCode;
+  /** The part, joint or map it is about; of the whole character where it isn't said. */
+  of?: string;
+  /** For people: made from the code and what it is about. */
+  name: string;
+  unit: string;
+  source: number;
+  result: number;
+}
+
+export function measure(code: MeasureCode, source: number, result: number, of?: string): Measure {
+  const [name, unit] = MEASURES[code];
+  return { code, ...(of === undefined ? { name } : { of, name: `${name} of ${of}` }), unit, source, result };
+}
+
+/** The number with this code, of the whole character or of one thing; runs that were kept before measures had codes give none. */
+export const measureOf = <M extends { code?: string; of?: string }>(
+  measures: readonly M[] | undefined,
+  code: MeasureCode,
+  of?: string,
+): M | undefined => measures?.find((entry) => entry.code === code && entry.of === of);
