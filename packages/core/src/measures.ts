@@ -60,9 +60,12 @@ export function measure(code: MeasureCode, source: number, result: number, of?: 
   return { code, ...(of === undefined ? { name } : { of, name: `${name} of ${of}` }), unit, source, result };
 }
 
-/** The number with this code, of the whole character or of one thing; runs that were kept before measures had codes give none. */
-export const measureOf = <M extends { code?: string; of?: string }>(
+/** The number with this code, of the whole character or of one thing; what was kept before measures had codes is known by its words. */
+export const measureOf = <M extends { code?: string; of?: string; name: string }>(
   measures: readonly M[] | undefined,
   code: MeasureCode,
   of?: string,
-): M | undefined => measures?.find((entry) => entry.code === code && entry.of === of);
+): M | undefined =>
+  measures?.find((entry) =>
+    entry.code ? entry.code === code && entry.of === of : entry.name === measure(code, 0, 0, of).name,
+  );

@@ -22,6 +22,7 @@ import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepHead } from '../step/StepHead.tsx';
+import styles from './RestBench.module.css';
 
 const NAMES: Record<RestPose, string> = {
   keep: 'As it comes',
@@ -104,7 +105,9 @@ export function RestBench() {
           label: id === 'figure' && figure ? figure.title : NAMES[id],
         }))}
       />
-      <Setting step="rest.convert" name="method" />
+      <div className={styles.method}>
+        <Setting step="rest.convert" name="method" />
+      </div>
       <p className="quiet" style={{ lineHeight: 1.5 }}>
         {WHY[method]} Morphs, normals, binds and clips go along; clips play what they played.
       </p>

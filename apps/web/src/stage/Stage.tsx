@@ -4,7 +4,7 @@ import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from './context.ts';
-import { DeviationKey, InfluencesKey, StageTags } from './StageTags.tsx';
+import { DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
@@ -24,6 +24,7 @@ export function Stage() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
   const [lost, setLost] = useState(false);
+  const [dressed, setDressed] = useState(false);
   const [failure, setFailure] = useState<string | null>(null);
   const [deviation, setDeviation] = useState<{ url: string; map: Deviation } | null>(null);
   const [wipe, setWipe] = useState(0.5);
@@ -36,7 +37,7 @@ export function Stage() {
     if (!canvas.current) return;
     let made: StageRenderer;
     try {
-      made = new StageRenderer(canvas.current, setLost);
+      made = new StageRenderer(canvas.current, { lost: setLost, dressed: setDressed });
     } catch {
       setFailure("This browser can't draw in 3D (WebGL 2 is missing). Numbers and decisions work all the same.");
       return;
@@ -136,6 +137,7 @@ export function Stage() {
         />
       )}
       {view.look === 'influences' && <InfluencesKey />}
+      {view.look === 'material' && figures.source && !dressed && <MapsAreComing />}
       {figures.error && (
         <div className="middle">
           <div role="alert">

@@ -23,6 +23,15 @@ interface StageTagsProps {
   onWipe(to: number): void;
 }
 
+/** Until then figures stand in plain clay. */
+export function MapsAreComing() {
+  return (
+    <div className={`tag ${styles.coming}`} role="status">
+      Maps are coming …
+    </div>
+  );
+}
+
 /** Which figure is which, and where the one ends and the other begins. */
 export function StageTags({ place, both, heights, target, wipe, onWipe }: StageTagsProps) {
   const height = ({ heightCm }: { heightCm: number }) => `${heightCm.toFixed(1)} cm`,

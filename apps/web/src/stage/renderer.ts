@@ -19,6 +19,14 @@ import { SIDE_COLOR, type Side, type StageState } from './state.ts';
 /** Looks that colour vertices. */
 const PAINTED: ReadonlySet<string> = new Set(['weights', 'deviation', 'influences', 'segments', 'slots']);
 
+/** What the stage's surroundings are told. */
+export interface StageNews {
+  /** The system has taken the drawing away, or it is back. */
+  lost?(lost: boolean): void;
+  /** Whether every figure is drawn with its maps and materials. */
+  dressed?(dressed: boolean): void;
+}
+
 /** Draws both figures with one camera, only when something changed. Frames are counted on the window for tests. */
 export class StageRenderer implements OnStage {
   readonly renderer: THREE.WebGLRenderer;
@@ -46,10 +54,9 @@ export class StageRenderer implements OnStage {
   /** What the camera was sent to: close up both figures take the same pose, or one would be out of the picture. */
   private place: Jump = 'figure';
 
-  /** @param onLost hears when the system takes the drawing away, and when it is back */
   constructor(
     readonly canvas: HTMLCanvasElement,
-    private readonly onLost: (lost: boolean) => void = () => {},
+    private readonly told: StageNews = {},
   ) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping;
@@ -71,7 +78,7 @@ export class StageRenderer implements OnStage {
     this.controls.update();
   }
 
-  private readonly lost = (): void => this.onLost(true);
+  private readonly lost = (): void => this.told.lost?.(true);
 
   /** What lay in the graphics memory is gone: three.js brings figures and maps again, the room's light is ours to make. */
   private readonly restored = (): void => {
@@ -82,7 +89,7 @@ export class StageRenderer implements OnStage {
     if (this.anyDressed()) this.lightRoom();
     if (this.state) this.apply(this.state);
     this.draw();
-    this.onLost(false);
+    this.told.lost?.(false);
   };
 
   setFigure(side: Side, figure: StageFigure | null): void {
@@ -322,7 +329,11 @@ export class StageRenderer implements OnStage {
       const figure = this.figures[side];
       if (figure && !this.dressing.has(figure)) void this.dressUp(side, figure);
     }
-    this.canvas.dataset.dressed = String(this.shown().every((figure) => this.dressed.has(figure)));
+    const dressed = String(this.shown().every((figure) => this.dressed.has(figure)));
+    if (dressed !== this.canvas.dataset.dressed) {
+      this.canvas.dataset.dressed = dressed;
+      this.told.dressed?.(dressed === 'true');
+    }
   }
 
   /** The result laid over the source, half seen through. */
