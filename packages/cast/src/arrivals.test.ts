@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import {
+  ownOf,
   defaultRecipe,
   findBrokenBinds,
   type Influences,
@@ -117,7 +118,7 @@ describe('what is wrong is found', () => {
     const kept = document
       .getRoot()
       .listMaterials()
-      .map((material) => material.getExtras().dimetraMaps as Record<string, string> | undefined);
+      .map((material) => ownOf(material, 'maps'));
     expect(kept.some((maps) => maps?.bump) && kept.some((maps) => maps?.shininess)).toBe(true);
   });
   it('the signaller has no skeleton, fifty pieces or so, and faces in wrong materials', () => {

@@ -1,4 +1,5 @@
 import {
+  MOST_PIXELS,
   bleedOutward,
   bleedUnderClear,
   type ImageMime,
@@ -13,7 +14,6 @@ sharp.concurrency(1);
 sharp.cache(false);
 
 /** No image of a character is larger; a small file that claims to be is refused before it is opened. */
-const MOST_PIXELS = 16_384 * 16_384;
 
 /** Image reading and writing by libvips. */
 export const sharpCodec: ImageCodec = {

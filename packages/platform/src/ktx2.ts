@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import { ProblemError, type Pixels } from '@dimetra/core';
+import { MOST_PIXELS, ProblemError, type Pixels } from '@dimetra/core';
 
 interface Ktx2File {
   isValid(): boolean;
@@ -30,7 +30,6 @@ interface Transcoder {
 
 /** Number of plain 8-bit RGBA in the transcoder's list of formats. */
 const RGBA32 = 13;
-const MOST_PIXELS = 16_384 * 16_384;
 let loading: Promise<Transcoder> | undefined;
 
 /**

@@ -1,9 +1,7 @@
-import { ProblemError } from '@dimetra/core';
+import { MOST_PIXELS, ProblemError } from '@dimetra/core';
 import sharp from 'sharp';
 import { encodePixels } from './codec.ts';
 import { unpackKtx2 } from './ktx2.ts';
-
-const MOST_PIXELS = 16_384 * 16_384;
 
 /**
  * An image that glTF's views can't show, as PNG: KTX2 by its transcoder, TIFF by libvips (strips, tiles, every usual

@@ -1,3 +1,4 @@
+import { MOST_PIXELS } from '@dimetra/core';
 import { PiecesSchema } from '@dimetra/contract';
 import { Router } from 'express';
 import sharp from 'sharp';
@@ -32,7 +33,7 @@ export function pieceRoutes(blobs: BlobStore): Router {
     const bytes = /^[0-9a-f]{64}$/.test(hash) ? await blobs.read(hash) : null;
     if (!bytes) throw notFound('This image');
     try {
-      const image = sharp(bytes, { limitInputPixels: 16_384 * 16_384 }).resize({
+      const image = sharp(bytes, { limitInputPixels: MOST_PIXELS }).resize({
         width: size,
         height: size,
         fit: 'inside',

@@ -60,10 +60,16 @@ export const DossierSchema = v.object({
 });
 export type Dossier = v.InferOutput<typeof DossierSchema>;
 
-/** The dossier of a document; an empty one where there is none or it can't be understood. */
+/** The dossier of a document; an empty one where there is none. A field that can't be understood is lost alone. */
 export function readDossier(document: Document): Dossier {
-  const parsed = v.safeParse(DossierSchema, document.getRoot().getExtras()[KEY]);
-  return parsed.success ? parsed.output : { version: 1 };
+  const kept = document.getRoot().getExtras()[KEY] as Record<string, unknown> | undefined,
+    out: Record<string, unknown> = { version: 1 };
+  if (!v.is(v.looseObject({ version: v.literal(1) }), kept)) return { version: 1 };
+  for (const [field, schema] of Object.entries(DossierSchema.entries)) {
+    const parsed = kept[field] === undefined ? null : v.safeParse(schema, kept[field]);
+    if (parsed?.success) out[field] = parsed.output;
+  }
+  return out as Dossier;
 }
 
 export function writeDossier(document: Document, dossier: Dossier): void {

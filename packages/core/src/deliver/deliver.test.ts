@@ -72,7 +72,7 @@ describe('a finished document', () => {
     texture(document, 'spare.png');
     worn(document)
       .setNormalTexture(coat)
-      .setExtras({ dimetraMaps: { height: 'x' }, studio: 7 });
+      .setExtras({ dimetra: { maps: { height: 'x' } }, studio: 7 });
     await finishDocument(document, testContext());
     expect(document.getRoot().listTextures()).toEqual([coat]);
     expect([...(coat.getImage() ?? [])]).toEqual([1, 2, 3]);

@@ -1,11 +1,11 @@
 import type { Document } from '@gltf-transform/core';
-import { moveUnder, readDossier, removeDossier } from '../character/index.ts';
+import { dropOwn, moveUnder, readDossier, removeDossier } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
-import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
+import { coveredTexels, operationsOf } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
 
 /**
@@ -18,8 +18,7 @@ export async function finishDocument(document: Document, context: StepContext): 
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
   for (const material of document.getRoot().listMaterials()) {
-    const { dimetraMaps: _, ...extras } = material.getExtras();
-    material.setExtras(extras);
+    dropOwn(material);
   }
   const textures = document.getRoot().listTextures();
   for (const [i, texture] of textures.entries()) {
@@ -38,7 +37,7 @@ export async function finishDocument(document: Document, context: StepContext): 
           file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`),
         );
     }
-    clearOperations(texture);
+    dropOwn(texture);
   }
   distinctFileNames(document);
   for (const camera of document.getRoot().listCameras()) camera.dispose();

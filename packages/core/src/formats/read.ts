@@ -1,10 +1,10 @@
 import type { Document } from '@gltf-transform/core';
 import { mergeDocuments } from '@gltf-transform/functions';
-import { readDossier, updateDossier } from '../character/index.ts';
+import { freeName, readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from './files.ts';
-import { tellMaterialsApart } from './tell-apart.ts';
+import { tellImagesApart, tellJointsApart, tellMaterialsApart } from './tell-apart.ts';
 import { markLoose } from '../maps/index.ts';
 import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
 import { asGltfImage, imagePath } from './images/shelf.ts';
@@ -67,9 +67,11 @@ export async function readOpened(files: readonly InputFile[], help: ReadHelp = {
   const output = await reader.read(main, files);
   if (reader !== gltfReader) checkFinite(output.document, main.path);
   addLooseImages(output.document, files, output.used);
+  tellImagesApart(output.document);
   const findings = [
     ...output.findings,
     ...tellMaterialsApart(output.document),
+    ...tellJointsApart(output.document),
     ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : []),
   ];
   const apart = output.document.getRoot().listSkins().length
@@ -121,8 +123,7 @@ async function takeSkeleton(document: Document, file: InputFile, main: InputFile
         .map((node) => node.getName()),
     );
   // A joint may be called as a piece of the mesh is; the mark needs names of their own.
-  for (const node of read.document.getRoot().listNodes())
-    for (let n = 2, base = node.getName(); taken.has(node.getName()); n++) node.setName(`${base}_${n}`);
+  for (const node of read.document.getRoot().listNodes()) node.setName(freeName(node.getName(), taken, '_'));
   const roots = read.document
       .getRoot()
       .listScenes()

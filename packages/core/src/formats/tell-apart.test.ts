@@ -1,7 +1,7 @@
 import { Document, NodeIO } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { readCharacter } from './index.ts';
-import { tellMaterialsApart } from './tell-apart.ts';
+import { tellImagesApart, tellJointsApart, tellMaterialsApart } from './tell-apart.ts';
 
 const withMaterials = (...names: string[]): Document => {
   const document = new Document();
@@ -61,5 +61,41 @@ describe('materials of one name', () => {
     const read = await readCharacter([{ path: 'two.glb', bytes: await new NodeIO().writeBinary(document) }]);
     expect(namesOf(read.document)).toEqual(['Wool', 'Wool 2']);
     expect(read.findings.map((finding) => finding.code)).toContain('materials.same-name');
+  });
+});
+
+describe('joints and images of one name', () => {
+  it('numbers joints in the order they hang, names what has no name, and says so', () => {
+    const document = new Document(),
+      skin = document.createSkin('S');
+    const [hips, left, right, bare, other] = ['hips', 'arm', 'arm', '', 'arm_2'].map((name) =>
+      document.createNode(name),
+    );
+    document.createScene().addChild(hips);
+    for (const joint of [left, right, bare, other]) hips.addChild(joint);
+    for (const joint of [other, right, left, bare, hips]) skin.addJoint(joint);
+    const [finding, ...more] = tellJointsApart(document);
+    expect([hips, left, right, bare, other].map((joint) => joint.getName())).toEqual([
+      'hips',
+      'arm',
+      'arm_3',
+      'joint',
+      'arm_2',
+    ]);
+    expect(finding).toMatchObject({ code: 'skeleton.same-name', severity: 'info', measured: 2 });
+    expect(finding.message).toContain('“arm_3”, “joint”');
+    expect([more, tellJointsApart(document)]).toEqual([[], []]);
+  });
+  it('leaves nodes alone that are no joints', () => {
+    const document = new Document(),
+      nodes = ['Body', 'Body'].map((name) => document.createNode(name));
+    expect(tellJointsApart(document)).toEqual([]);
+    expect(nodes.map((node) => node.getName())).toEqual(['Body', 'Body']);
+  });
+  it('keeps two images of one name apart, for what is kept by their names', () => {
+    const document = new Document(),
+      images = ['skin', 'skin', '', 'map'].map((name) => document.createTexture(name));
+    tellImagesApart(document);
+    expect(images.map((image) => image.getName())).toEqual(['skin', 'skin 2', 'map 2', 'map']);
   });
 });

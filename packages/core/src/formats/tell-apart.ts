@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import { freeName, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 
 /**
@@ -21,8 +22,7 @@ export function tellMaterialsApart(document: Document): Finding[] {
       met.add(said);
       continue;
     }
-    let name = base;
-    for (let n = 2; taken.has(name); n++) name = `${base} ${n}`;
+    const name = freeName(base, taken);
     material.setName(name);
     taken.add(name);
     met.add(name);
@@ -45,6 +45,56 @@ export function tellMaterialsApart(document: Document): Finding[] {
       measured: nameless,
     });
   return findings;
+}
+
+/**
+ * Gives every joint a name of its own by the same rule, “arm_2”: roles, ties, notes and reports find a joint by its
+ * name, and would take the second of a name for the first. Changes `document` in place.
+ */
+export function tellJointsApart(document: Document): Finding[] {
+  const { joints } = skeletonOf(document),
+    taken = new Set(joints.map((joint) => joint.getName())),
+    met = new Set<string>(),
+    renamed: string[] = [];
+  for (const joint of joints) {
+    const said = joint.getName();
+    if (said && !met.has(said)) {
+      met.add(said);
+      continue;
+    }
+    const name = freeName(said || 'joint', taken, '_');
+    joint.setName(name);
+    taken.add(name);
+    renamed.push(`“${name}”`);
+  }
+  return renamed.length
+    ? [
+        {
+          code: 'skeleton.same-name',
+          severity: 'info',
+          message: `Several joints had one name or none; so that each can be found, ${renamed.length === 1 ? 'one is' : `${renamed.length} are`} now called ${listed(renamed)}.`,
+          measured: renamed.length,
+        },
+      ]
+    : [];
+}
+
+/** Gives every image a name of its own: what glTF has no place for is kept by the name of its image. */
+export function tellImagesApart(document: Document): void {
+  const textures = document.getRoot().listTextures(),
+    taken = new Set(textures.map((texture) => texture.getName())),
+    met = new Set<string>();
+  for (const texture of textures) {
+    const said = texture.getName();
+    if (said && !met.has(said)) {
+      met.add(said);
+      continue;
+    }
+    const name = freeName(said || 'map', taken);
+    texture.setName(name);
+    taken.add(name);
+    met.add(name);
+  }
 }
 
 const listed = (names: readonly string[]): string =>

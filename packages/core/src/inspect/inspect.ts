@@ -1,5 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import {
+  ownOf,
   influencesMax,
   influencesOf,
   isSeenThrough,
@@ -17,6 +18,7 @@ import {
   seenShares,
 } from '../character/index.ts';
 import {
+  ADULT_CM,
   brokenBindFinding,
   findBrokenBinds,
   jointRoles,
@@ -203,13 +205,14 @@ export async function inspectMaps(document: Document, images: ImageCodec): Promi
 /** What is worth a decision before anything is converted. */
 export function inspectFindings(document: Document, summary: CharacterSummary): Finding[] {
   const findings: Finding[] = [];
-  if (summary.heightCm < 140 || summary.heightCm > 210)
+  const [least, most] = ADULT_CM;
+  if (summary.heightCm < least || summary.heightCm > most)
     findings.push({
       code: 'intake.height',
       severity: 'warning',
-      message: `The character is ${summary.heightCm} cm high; an adult stands 140 to 210 cm. Set the unit if that is wrong.`,
+      message: `The character is ${summary.heightCm} cm high; an adult stands ${least} to ${most} cm. Set the unit if that is wrong.`,
       measured: summary.heightCm,
-      limit: '140–210',
+      limit: `${least}–${most}`,
       repair: 'intake.stand',
     });
   if (summary.unitMetres !== 1)
@@ -283,7 +286,7 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
   summary.materials.forEach((said, i) => {
     const material = materials[i],
       color = material?.getBaseColorTexture(),
-      kept = material?.getExtras().dimetraMaps as Record<string, string> | undefined;
+      kept = material && ownOf(material, 'maps');
     if (
       !color ||
       color.getMimeType() !== 'image/jpeg' ||

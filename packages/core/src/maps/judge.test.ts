@@ -1,3 +1,4 @@
+import { keepOwn } from '../character/index.ts';
 import { describe, expect, it } from 'vitest';
 import { Document, type Texture } from '@gltf-transform/core';
 import { KHRMaterialsPBRSpecularGlossiness } from '@gltf-transform/extensions';
@@ -106,7 +107,7 @@ describe('findMapFaults and materials.channels', () => {
       if (map.normal !== undefined) material.setNormalTexture(textures[map.normal]);
       if (map.rough !== undefined) material.setMetallicRoughnessTexture(textures[map.rough]);
       if (map.colour !== undefined) material.setBaseColorTexture(textures[map.colour]);
-      if (map.extras) material.setExtras({ dimetraMaps: map.extras });
+      if (map.extras) keepOwn(material, 'maps', map.extras);
     });
     return { document, context: { ...testContext(), images: codec(shelf) } };
   };

@@ -1,3 +1,4 @@
+import { ownOf } from '../character/index.ts';
 import { describe, expect, it } from 'vitest';
 import { Document } from '@gltf-transform/core';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
@@ -89,7 +90,7 @@ describe('intake.find-maps', () => {
     expect(operationsOf(skin.getMetallicRoughnessTexture() as never)).toEqual([{ op: 'invert' }]);
     expect([skin.getMetallicFactor(), skin.getRoughnessFactor()]).toEqual([0, 1]);
     expect(coat.getMetallicRoughnessTexture()).toBe(coat.getOcclusionTexture());
-    expect(coat.getExtras().dimetraMaps).toEqual({ height: 'coat_height' });
+    expect(ownOf(coat, 'maps')).toEqual({ height: 'coat_height' });
     expect(measures.map((measure) => measure.result)).toEqual([3, 2]);
     expect(findings.filter((finding) => finding.code === 'textures.found')).toHaveLength(3);
     expect(usedTextures(document).length + document.getRoot().listTextures().filter(isLoose).length).toBe(

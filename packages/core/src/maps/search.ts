@@ -1,5 +1,5 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
-import { wordsOf, listParts } from '../character/index.ts';
+import { keepOwn, wordsOf, listParts, ownOf } from '../character/index.ts';
 import { imageName, type NamedChannel } from './naming.ts';
 import { tileOf, tilesOfMaterials } from './tiles.ts';
 
@@ -15,13 +15,10 @@ export interface MapFound {
   evidence: string;
 }
 
-const LOOSE = 'dimetraLoose';
 /** Marks an image that arrived beside the model without being named by it. */
-export const markLoose = (texture: Texture): void => {
-  texture.setExtras({ ...texture.getExtras(), [LOOSE]: true });
-};
+export const markLoose = (texture: Texture): void => keepOwn(texture, 'loose', true);
 export const isLoose = (texture: Texture): boolean =>
-  texture.getExtras()[LOOSE] === true && !texture.listParents().some((parent) => parent.propertyType === 'Material');
+  ownOf(texture, 'loose') === true && !texture.listParents().some((parent) => parent.propertyType === 'Material');
 /** Textures that some material shows; loose images don't count. */
 export const usedTextures = (document: Document): Texture[] =>
   document
@@ -150,6 +147,6 @@ function has(material: Material, channel: NamedChannel): boolean {
     case 'emissive':
       return material.getEmissiveTexture() !== null;
     default:
-      return (material.getExtras().dimetraMaps as Record<string, string> | undefined)?.[channel] !== undefined;
+      return ownOf(material, 'maps')?.[channel] !== undefined;
   }
 }

@@ -1,6 +1,6 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { mapsOf } from '../character/index.ts';
+import { keepOwn, ownOf, mapsOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
@@ -88,7 +88,7 @@ export const channelsStep = defineStep({
     for (const [i, material] of materials.entries()) {
       context.progress(i / materials.length, `maps of ${material.getName()}`);
       made += await fromSpecularGlossiness(work, material, findings);
-      const kept = material.getExtras().dimetraMaps as Record<string, string> | undefined;
+      const kept = ownOf(material, 'maps');
       if (kept) made += await placeKept(document, work, material, kept, settings.bumpMm, findings);
       // An inversion decided before is carried out here, so that the stage shows what is delivered.
       const rough = material.getMetallicRoughnessTexture();
@@ -204,8 +204,7 @@ async function placeKept(
       delete left.opacity;
     }
   } else if (opacity) delete left.opacity;
-  const { dimetraMaps: _, ...extras } = material.getExtras();
-  material.setExtras(Object.keys(left).length ? { ...extras, dimetraMaps: left } : extras);
+  keepOwn(material, 'maps', Object.keys(left).length ? left : undefined);
   return made;
 }
 

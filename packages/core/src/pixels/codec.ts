@@ -15,6 +15,9 @@ export type ImageOperation =
   | { op: 'resize'; width: number; height: number; content: 'color' | 'normal' | 'data' }
   | { op: 'encode'; mimeType: ImageMime; quality: number };
 
+/** No image of more pixels is opened: 16,384 to a side. */
+export const MOST_PIXELS = 16_384 * 16_384;
+
 /** Image reading and writing, injected by the platform: native codecs on the server, the browser's in the page. */
 export interface ImageCodec {
   /** @throws ProblemError image.unreadable */

@@ -1,8 +1,8 @@
 import type { Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
+import { keepOwn, ownOf } from '../character/index.ts';
 import type { ImageOperation } from './codec.ts';
 
-const KEY = 'dimetraImage';
 const OperationSchema = v.variant('op', [
   v.object({ op: v.literal('invert') }),
   v.object({
@@ -20,22 +20,16 @@ const OperationSchema = v.variant('op', [
 
 /** What has been decided for an image and is not carried out yet. */
 export function operationsOf(texture: Texture): ImageOperation[] {
-  const parsed = v.safeParse(v.array(OperationSchema), texture.getExtras()[KEY]);
+  const parsed = v.safeParse(v.array(OperationSchema), ownOf(texture, 'operations'));
   return parsed.success ? parsed.output : [];
 }
 
 /** Replaces earlier operations of the same sort: an image is resized once, from its original. */
 export function addOperation(texture: Texture, operation: ImageOperation): void {
-  texture.setExtras({
-    ...texture.getExtras(),
-    [KEY]: [...operationsOf(texture).filter((entry) => entry.op !== operation.op), operation],
-  });
+  keepOwn(texture, 'operations', [...operationsOf(texture).filter((entry) => entry.op !== operation.op), operation]);
 }
 
-export function clearOperations(texture: Texture): void {
-  const { [KEY]: _, ...rest } = texture.getExtras();
-  texture.setExtras(rest);
-}
+export const clearOperations = (texture: Texture): void => keepOwn(texture, 'operations', undefined);
 
 export interface TextureState {
   width: number;

@@ -44,8 +44,9 @@ const UNITS: readonly [number, string][] = [
   [0.001, 'millimetres'],
   [100, 'hundreds of metres'],
 ];
-/** An adult stands between these, metres. */
-const ADULT = [1.4, 2.1] as const;
+/** An adult stands between these, centimetres. */
+export const ADULT_CM = [140, 210] as const;
+const ADULT = [ADULT_CM[0] / 100, ADULT_CM[1] / 100] as const;
 
 /**
  * Unit, up axis, facing and floor from the body's own proportions and joints. What the file declares is believed
@@ -104,7 +105,9 @@ function findUnit(height: number, declared: number | undefined, evidence: string
     );
     return first;
   }
-  evidence.push(`${said} ${found[1]} give ${(height * found[0] * 100).toFixed(1)} cm; an adult stands 140 to 210 cm.`);
+  evidence.push(
+    `${said} ${found[1]} give ${(height * found[0] * 100).toFixed(1)} cm; an adult stands ${ADULT_CM.join(' to ')} cm.`,
+  );
   return found[0];
 }
 

@@ -1,5 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import {
+  freeName,
   HUMANOID_PARENT,
   isFaceRole,
   isFingerRole,
@@ -116,11 +117,8 @@ function uniqueNames(plans: JointPlan[]): void {
   const taken = new Set<string>();
   for (const plan of plans) {
     if (plan.target === null) continue;
-    const base = plan.target || 'joint';
-    let name = base;
-    for (let n = 2; taken.has(name); n++) name = `${base}_${n}`;
-    plan.target = name;
-    taken.add(name);
+    plan.target = freeName(plan.target || 'joint', taken, '_');
+    taken.add(plan.target);
   }
 }
 

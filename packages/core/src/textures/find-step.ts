@@ -1,4 +1,5 @@
 import type { Material, Texture } from '@gltf-transform/core';
+import { keepOwn, ownOf } from '../character/index.ts';
 import * as v from 'valibot';
 import type { MapChannel } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
@@ -156,8 +157,7 @@ export function putMap(material: Material, channel: NamedChannel, texture: Textu
       return true;
     default: {
       // What glTF has no place for waits with the material for the materials station.
-      const kept = (material.getExtras().dimetraMaps as Record<string, string> | undefined) ?? {};
-      material.setExtras({ ...material.getExtras(), dimetraMaps: { ...kept, [channel]: texture.getName() } });
+      keepOwn(material, 'maps', { ...ownOf(material, 'maps'), [channel]: texture.getName() });
       return true;
     }
   }

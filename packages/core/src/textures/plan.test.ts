@@ -211,7 +211,7 @@ describe('what was decided for an image', () => {
     const {
       textures: [texture],
     } = wearing(['color', '256x256']);
-    texture.setExtras({ dimetraImage: [{ op: 'melt' }], own: 1 });
+    texture.setExtras({ dimetra: { operations: [{ op: 'melt' }] }, own: 1 });
     expect(operationsOf(texture)).toEqual([]);
     clearOperations(texture);
     expect(texture.getExtras()).toEqual({ own: 1 });

@@ -1,4 +1,5 @@
 import type { Accessor, Document, GLTF, JSONDocument, WebIO } from '@gltf-transform/core';
+import { keepOwn, ownOf, withOwn } from '../../character/index.ts';
 import { accessorPiece, type AccessorPiece, describePiece } from './accessor-piece.ts';
 import { accessorOf, skeletonJson } from './skeleton-json.ts';
 
@@ -88,7 +89,7 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
     image.uri = PIECE + kept.name;
     image.mimeType = textures[i].getMimeType();
     const file = textures[i].getURI();
-    if (file) image.extras = { ...(image.extras as object | undefined), dimetraFile: file };
+    if (file) image.extras = withOwn((image.extras ?? {}) as Record<string, unknown>, 'file', file);
   });
   return { manifest: json, pieces };
 }
@@ -117,9 +118,8 @@ export async function unpackDocument(
   }
   const document = await io.readJSON({ json, resources });
   for (const texture of document.getRoot().listTextures()) {
-    const { dimetraFile, ...extras } = texture.getExtras() as { dimetraFile?: string };
-    if (texture.getURI().startsWith(PIECE)) texture.setURI(dimetraFile ?? '');
-    texture.setExtras(extras);
+    if (texture.getURI().startsWith(PIECE)) texture.setURI(ownOf(texture, 'file') ?? '');
+    keepOwn(texture, 'file', undefined);
   }
   return document;
 }

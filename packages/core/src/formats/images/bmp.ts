@@ -1,6 +1,5 @@
 import { ProblemError } from '../../problem.ts';
-
-const MOST_PIXELS = 16_384 * 16_384;
+import { MOST_PIXELS } from '../../pixels/index.ts';
 
 /**
  * Reads an uncompressed Windows bitmap of 1, 4, 8, 16, 24 or 32 bits, with masks where given. RGBA, top row first.

@@ -1,4 +1,5 @@
 import type { Document, Texture } from '@gltf-transform/core';
+import { freeName } from '../../character/index.ts';
 import { ProblemError, type Finding } from '../../problem.ts';
 import { TILE_SIGN } from '../../maps/index.ts';
 import { baseName, findFile, type InputFile } from '../files.ts';
@@ -23,6 +24,8 @@ export function imageType(
 export class ImageShelf {
   private readonly made = new Map<InputFile, Texture | null>();
   private readonly missing = new Set<string>();
+  /** Names of textures: kept maps find theirs by it, and two folders may hold images of one name. */
+  private readonly taken = new Set<string>();
 
   constructor(
     private readonly document: Document,
@@ -69,6 +72,7 @@ export class ImageShelf {
         where: found.file.path,
       });
     const texture = this.make(found.file);
+    if (texture) this.taken.add(texture.getName());
     this.made.set(found.file, texture);
     this.used.push(found.file.path);
     return texture;
@@ -95,7 +99,7 @@ export class ImageShelf {
     try {
       const { bytes, mimeType } = asGltfImage(file);
       return this.document
-        .createTexture(baseName(path).replace(/\.[^.]+$/, ''))
+        .createTexture(freeName(baseName(path).replace(/\.[^.]+$/, ''), this.taken))
         .setImage(bytes as Uint8Array<ArrayBuffer>)
         .setURI(imagePath(path, mimeType))
         .setMimeType(mimeType);

@@ -1,7 +1,7 @@
 import { ProblemError } from '../../problem.ts';
+import { MOST_PIXELS } from '../../pixels/index.ts';
 
 /** Pixels no image of a character needs more of: guards against sizes that a damaged header makes up. */
-const MOST_PIXELS = 16_384 * 16_384;
 
 /**
  * Reads a Targa image (TGA 2.0): colour-mapped, true-colour and grey, plain and run-length packed, 8 to 32 bits,

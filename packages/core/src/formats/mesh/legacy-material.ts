@@ -1,4 +1,5 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
+import { keepOwn } from '../../character/index.ts';
 import { roughnessOfShininess } from './shininess.ts';
 
 /** A material as the older formats say it: diffuse, specular, shininess. Colours are linear 0 … 1. */
@@ -34,7 +35,7 @@ export type LegacyChannel = (typeof LEGACY_CHANNELS)[number];
 
 /**
  * The glTF material that comes nearest: shininess as roughness ({@link roughnessOfShininess}), colours and opacity as they are. Maps that glTF has no place for (specular, gloss, bump, opacity on
- * their own) stay with the material under `dimetraMaps` in its extras, by texture name, for the materials station.
+ * their own) stay with the material in its extras, by texture name, for the materials station.
  */
 export function toMaterial(document: Document, legacy: LegacyMaterial): Material {
   const { maps, diffuse } = legacy;
@@ -66,6 +67,6 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
       maps[channel] ? [[channel, maps[channel].getName()]] : [],
     ),
   );
-  if (Object.keys(kept).length) material.setExtras({ ...material.getExtras(), dimetraMaps: kept });
+  if (Object.keys(kept).length) keepOwn(material, 'maps', kept);
   return material;
 }

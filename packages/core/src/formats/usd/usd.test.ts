@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { USDCParser } from 'three/examples/jsm/loaders/usd/USDCParser.js';
 import { describe, expect, it } from 'vitest';
 import {
+  ownOf,
   createDeformer,
   floatsOf,
   influencesOf,
@@ -272,7 +273,7 @@ describe('USD surfaces', () => {
     ]);
     const [m] = document.getRoot().listMaterials();
     expect(m.getBaseColorFactor().map((x) => Math.round(x * 100) / 100)).toEqual([0.2, 0.4, 0.6, 1]);
-    expect(m.getExtras().dimetraMaps).toEqual({ roughness: 'p', opacity: 'o' });
+    expect(ownOf(m, 'maps')).toEqual({ roughness: 'p', opacity: 'o' });
   });
   it("follows values through node graphs and the material's own inputs", async () => {
     const { document } = await read(
