@@ -6,6 +6,7 @@ import { parseArgs } from 'node:util';
 import { build, root } from './build.mjs';
 import { isRoot } from './debian.mjs';
 import { startPostgres } from './postgres.mjs';
+import { leaveFolder, noteServer, takeFolder } from './running.mjs';
 
 let values;
 try {
@@ -29,7 +30,8 @@ Starts Dimetra and prints its address. Ctrl C stops it.
   --port N     serve on this port; 4810 or a free one where not given
   --data DIR   where database and demo are kept
   --no-demo    start empty
-DATABASE_URL   an existing PostgreSQL to use instead of our own
+DATABASE_URL     an existing PostgreSQL to use instead of our own
+DIMETRA_KEEP_GB  what results of steps may take on disk before the oldest go, 20 where not given
 `);
   process.exit(0);
 }
@@ -46,6 +48,7 @@ build('node');
 build('web');
 let database = null;
 try {
+  await takeFolder(data);
   if (!process.env.DATABASE_URL) database = await startPostgres(data);
 } catch (error) {
   process.stderr.write(`${error.message}\n`);
@@ -67,6 +70,7 @@ const server = spawn(process.execPath, [join(root, 'dist/node/server.js')], {
     DIMETRA_CLIENT: join(root, 'dist/web'),
   },
 });
+noteServer(data, server.pid);
 // A database that died (a full disk, a killed process) is started again; server and worker wait for it.
 const watch = database
   ? setInterval(() => {
@@ -90,5 +94,6 @@ process.on('SIGHUP', stop);
 server.on('exit', (code) => {
   if (watch) clearInterval(watch);
   database?.stop();
+  leaveFolder(data);
   process.exit(asked ? 0 : (code ?? 5));
 });

@@ -1,4 +1,4 @@
-import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawn, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, chmodSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -96,4 +96,28 @@ it('a copy of the stopped data folder, started elsewhere, has everything: charac
     await new Promise((resolve) => setTimeout(resolve, 250));
   }
   throw new Error('the run did not end');
+});
+
+it('starts again after it was killed outright, ends what that left behind, and refuses a folder in use', async () => {
+  const data = join(folder, 'killed');
+  mkdirSync(data);
+  const before = await start(data),
+    killed = running as ChildProcess,
+    form = new FormData();
+  form.append('file', new Blob([(await writeGlb(stickFigure())) as Uint8Array<ArrayBuffer>]), 'Deckhand.glb');
+  const { id } = (await (await fetch(`${before}/characters`, { method: 'POST', body: form })).json()) as { id: string };
+  // A second start in the same folder says so, and does the first no harm.
+  const second = spawnSync(process.execPath, ['scripts/start.mjs', '--data', data, '--no-demo'], { encoding: 'utf8' });
+  expect([second.status, second.stderr]).toEqual([
+    5,
+    expect.stringContaining(`Another Dimetra (process ${killed.pid}) uses`),
+  ]);
+  expect((await fetch(`${before}/characters/${id}`)).status).toBe(200);
+  killed.kill('SIGKILL');
+  await new Promise((resolve) => killed.once('exit', resolve));
+  // Its server and its database are still there.
+  expect((await fetch(`${before}/characters/${id}`)).status).toBe(200);
+  const api = await start(data);
+  expect((await fetch(`${api}/characters/${id}`)).status).toBe(200);
+  if (api !== before) await expect(fetch(`${before}/characters`)).rejects.toThrow();
 });

@@ -52,9 +52,9 @@ const json = async (path: string, method: string, body?: unknown) => {
   });
   return answer.status === 204 ? null : answer.json();
 };
-const bringIn = async (): Promise<string> => {
+const bringIn = async (rings = 6): Promise<string> => {
   const form = new FormData();
-  form.append('files', new Blob([(await writeGlb(stickFigure())) as Uint8Array<ArrayBuffer>]), 'sailor.glb');
+  form.append('files', new Blob([(await writeGlb(stickFigure({ rings }))) as Uint8Array<ArrayBuffer>]), 'sailor.glb');
   return ((await (await fetch(`${at}/characters`, { method: 'POST', body: form })).json()) as { id: string }).id;
 };
 const convert = async (characterId: string): Promise<string> => {
@@ -113,6 +113,41 @@ describe('what is stored', () => {
     ])
       expect(`${table} ${await rowsIn(table)}`).toBe(`${table} 0`);
     expect(await json('/storage', 'GET')).toMatchObject({ total: 0, characters: 0, runs: 0, results: 0 });
+  });
+  it('lets go of results by size, those first that were longest not asked for, and of nothing else', async () => {
+    const old = await bringIn(),
+      young = await bringIn(9);
+    await convert(old);
+    await connection.pool.query("update kept_use set used_at = now() - interval '2 days'");
+    await convert(young);
+    // Without the runs, what their steps made is needed by the results alone.
+    await connection.pool.query('delete from run');
+    await sweep(connection.db, { olderThanSeconds: 0 });
+    const keysOf = async (character: string) =>
+        (await connection.pool.query('select key from kept_use where character_id = $1 order by key', [character])).rows
+          .length,
+      [ofOld, ofYoung] = [await keysOf(old), await keysOf(young)];
+    expect(Math.min(ofOld, ofYoung)).toBeGreaterThan(5);
+    const sizes = await connection.pool.query(
+      `select sum(size)::int as bytes from blob b where not exists (select 1 from blob_ref r where r.sha256 = b.sha256
+        and r.owner not like 'step:%' and r.owner not like 'conclusion:%')`,
+    );
+    const bytes = sizes.rows[0].bytes as number;
+    expect(bytes).toBeGreaterThan(1000);
+    await sweep(connection.db, { olderThanSeconds: 0, keepResultsBytes: bytes });
+    expect([await keysOf(old), await keysOf(young)]).toEqual([ofOld, ofYoung]);
+    // What is just being made stays whatever the size.
+    await sweep(connection.db, { olderThanSeconds: 3 * 86_400, keepResultsBytes: 0 });
+    expect([await keysOf(old), await keysOf(young)]).toEqual([ofOld, ofYoung]);
+    await sweep(connection.db, { olderThanSeconds: 0, keepResultsBytes: bytes - 1 });
+    expect(await keysOf(old)).toBeLessThan(ofOld);
+    expect(await keysOf(young)).toBe(ofYoung);
+    await sweep(connection.db, { olderThanSeconds: 0, keepResultsBytes: 0 });
+    expect(await rowsIn('kept_use')).toBe(0);
+    // It is all made again when it is wanted.
+    expect((await json(`/runs/${await convert(old)}`, 'GET')).state).toBe('done');
+    for (const id of [old, young]) await json(`/characters/${id}`, 'DELETE');
+    await sweep(connection.db, { olderThanSeconds: 0 });
   });
   it('keeps results that somebody had use for lately, and lets go of those nobody asked for in weeks', async () => {
     const id = await bringIn();

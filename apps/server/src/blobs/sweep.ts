@@ -19,6 +19,8 @@ export interface SweepOptions {
   olderThanSeconds?: number;
   /** Results of steps that nobody had use for in this time are made again when they are wanted. */
   keepResultsDays?: number;
+  /** What results of steps may take on top of what characters and runs need, bytes: those that were longest not asked for go first. */
+  keepResultsBytes?: number;
   /** An upload that takes longer than this is a broken one. */
   arrivalSeconds?: number;
 }
@@ -37,7 +39,12 @@ export interface Swept {
  */
 export async function sweep(
   db: Database,
-  { olderThanSeconds = 3600, keepResultsDays = 60, arrivalSeconds = 86_400 }: SweepOptions = {},
+  {
+    olderThanSeconds = 3600,
+    keepResultsDays = 60,
+    keepResultsBytes = 20 * 1024 ** 3,
+    arrivalSeconds = 86_400,
+  }: SweepOptions = {},
 ): Promise<Swept> {
   return db.transaction(async (tx) => {
     await tx.execute(sql`set local lock_timeout = '60s'`);
@@ -45,6 +52,7 @@ export async function sweep(
     const count = async (query: SQL) => (await tx.execute(query)).rowCount ?? 0,
       old = sql`now() - make_interval(secs => ${olderThanSeconds})`;
     await tx.execute(sql`delete from kept_use where used_at < now() - make_interval(days => ${keepResultsDays})`);
+    await tx.execute(letGoBySize(keepResultsBytes, old));
     let results = 0;
     for (const table of [sql`step_result`, sql`conclusion`])
       results += await count(
@@ -72,6 +80,23 @@ export async function sweep(
     return { results, claims, blobs, chunks };
   });
 }
+
+/**
+ * Lets go of results until what only results need fits in `most` bytes. A blob counts for the result that was last asked
+ * for of those that need it; what is younger than `old` stays, for a run may be at it.
+ */
+const letGoBySize = (most: number, old: SQL): SQL => sql`
+  with asked as (select key, max(used_at) as at from kept_use group by key),
+  needed as (
+    select r.sha256, max(a.at) as at, bool_and(r.owner like 'step:%' or r.owner like 'conclusion:%') as by_results
+    from blob_ref r left join asked a on a.key = substring(r.owner from position(':' in r.owner) + 1)
+    group by r.sha256),
+  grown as (
+    select n.at, sum(b.size) over (order by n.at desc, b.sha256) as bytes
+    from needed n join blob b using (sha256) where n.by_results and n.at is not null),
+  first as (select max(at) as at from grown where bytes > ${most})
+  delete from kept_use where key in (
+    select key from asked where at <= (select at from first) and at < ${old})`;
 
 /** Who may claim blobs: the kind that stands before the colon, the table of such owners and their key. */
 const OWNERS: readonly (readonly [kind: string, table: SQL, key: SQL])[] = [

@@ -162,9 +162,10 @@ export async function startWorker(options: {
       /* the database is away; the next beat tries again */
     }
   }, HEARTBEAT_MS);
-  const sweep = setInterval(() => {
-    sweepStore(db).catch(() => {});
-  }, 15 * 60_000);
+  const keepGb = Number(process.env.DIMETRA_KEEP_GB),
+    sweep = setInterval(() => {
+      sweepStore(db, keepGb > 0 ? { keepResultsBytes: keepGb * 1024 ** 3 } : {}).catch(() => {});
+    }, 15 * 60_000);
 
   return async () => {
     clearInterval(beat);

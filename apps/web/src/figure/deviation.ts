@@ -2,7 +2,7 @@ import { piecesOf, type deviationByVertex } from '@dimetra/core';
 import type { GLTF } from '@gltf-transform/core';
 import { wrap } from 'comlink';
 import type { DeviationInput, DeviationWorker } from '../workers/deviation.worker.ts';
-import { fetchPieces } from './load.ts';
+import { fetchPieces } from './pieces.ts';
 import type { StandSettings } from './stand.ts';
 
 export type Deviation = ReturnType<typeof deviationByVertex>;

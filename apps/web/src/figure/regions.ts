@@ -3,7 +3,7 @@ import type { GLTF } from '@gltf-transform/core';
 import { wrap, type Remote } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import type { Region, RegionHit, RegionsWorker } from '../workers/regions.worker.ts';
-import { fetchPieces } from './load.ts';
+import { fetchPieces } from './pieces.ts';
 
 export type { Region, RegionHit } from '../workers/regions.worker.ts';
 

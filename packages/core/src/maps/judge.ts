@@ -95,14 +95,21 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
   const out: MapFault[] = [],
     overruled = readDossier(document).materialKinds ?? {},
     wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
-  const looked = new Map<Texture, Pixels | null>();
   const look = async (texture: Texture, most?: number): Promise<Pixels | null> => {
-    if (!looked.has(texture)) {
-      const image = texture.getImage();
-      looked.set(texture, image?.length ? await images.decode(image, most).catch(() => null) : null);
-    }
-    return looked.get(texture) ?? null;
+    const image = texture.getImage();
+    return image?.length ? images.decode(image, most).catch(() => null) : null;
   };
+  // Nothing of an image is kept but what it says: dozens of them at full size are gigabytes.
+  const medians = new Map<Texture, number | null>(),
+    medianOf = async (texture: Texture): Promise<number | null> => {
+      let median = medians.get(texture);
+      if (median === undefined) {
+        const pixels = await look(texture, 512);
+        median = pixels && pixels.width > 1 ? medianGreen(pixels) : null;
+        medians.set(texture, median);
+      }
+      return median;
+    };
   const votes: { texture: Texture; material: Material; mean: number; expected: number }[] = [];
   const seen = new Set<Texture>();
   for (const material of document.getRoot().listMaterials()) {
@@ -124,8 +131,8 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
         });
     }
     if (rough && expected !== undefined && material.getRoughnessFactor() > 0.5) {
-      const pixels = await look(rough, 512);
-      if (pixels && pixels.width > 1) votes.push({ texture: rough, material, mean: medianGreen(pixels), expected });
+      const mean = await medianOf(rough);
+      if (mean !== null) votes.push({ texture: rough, material, mean, expected });
     }
   }
   // One habit made all of a character's maps: they are judged together, by how far off each is one way and the other.

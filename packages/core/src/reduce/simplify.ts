@@ -1,5 +1,5 @@
 import type { Document, Primitive } from '@gltf-transform/core';
-import { MeshoptSimplifier } from 'meshoptimizer';
+import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import { floatsOf, influencesOf, listParts, trianglesOf, type Part, keepVertices } from '../character/index.ts';
 import { hashOf } from '../geometry/index.ts';
 import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';

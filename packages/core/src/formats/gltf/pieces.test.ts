@@ -1,3 +1,4 @@
+import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer';
 import { KHRDracoMeshCompression, EXTMeshoptCompression } from '@gltf-transform/extensions';
 import draco from 'draco3dgltf';
 import { describe, expect, it } from 'vitest';
@@ -137,7 +138,16 @@ describe('compressed glTF', () => {
     return (await createGltfIO(more)).writeBinary(document);
   };
   it.each([
-    ['meshopt', () => compressed(EXTMeshoptCompression)],
+    [
+      'meshopt',
+      async () => {
+        await MeshoptEncoder.ready;
+        return compressed(EXTMeshoptCompression, {
+          'meshopt.encoder': MeshoptEncoder,
+          'meshopt.decoder': MeshoptDecoder,
+        });
+      },
+    ],
     [
       'Draco',
       async () =>

@@ -1,6 +1,5 @@
 import { type Document, type GLTF, type JSONDocument, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import { MeshoptDecoder, MeshoptEncoder } from 'meshoptimizer';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import type { Reader, ReaderOutput } from '../reader.ts';
@@ -14,18 +13,22 @@ import { checkShape } from './shape.ts';
 import { weighClaims } from './claims.ts';
 
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
-export async function createGltfIO(more: Record<string, unknown> = {}): Promise<WebIO> {
-  await Promise.all([MeshoptDecoder.ready, MeshoptEncoder.ready]);
-  return new WebIO()
-    .registerExtensions(ALL_EXTENSIONS)
-    .registerDependencies({ 'meshopt.decoder': MeshoptDecoder, 'meshopt.encoder': MeshoptEncoder, ...more });
-}
+export const createGltfIO = async (codecs: Record<string, unknown> = {}): Promise<WebIO> =>
+  new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(codecs);
 
-/** Draco's decoder is half a megabyte: fetched when a file asks for it. */
-async function codecsFor(json: GLTF.IGLTF): Promise<Record<string, unknown>> {
-  if (!json.extensionsUsed?.includes('KHR_draco_mesh_compression')) return {};
-  const { default: draco } = await import('draco3dgltf');
-  return { 'draco3d.decoder': await draco.createDecoderModule() };
+/** Decoders of packed geometry are large, and what is stored needs none: each is fetched when a file asks for it. */
+async function codecsFor({ extensionsUsed = [] }: GLTF.IGLTF): Promise<Record<string, unknown>> {
+  const codecs: Record<string, unknown> = {};
+  if (extensionsUsed.includes('KHR_draco_mesh_compression')) {
+    const { default: draco } = await import('draco3dgltf');
+    codecs['draco3d.decoder'] = await draco.createDecoderModule();
+  }
+  if (extensionsUsed.some((name) => /^(EXT|KHR)_meshopt_compression$/.test(name))) {
+    const { MeshoptDecoder } = await import('meshoptimizer/decoder');
+    await MeshoptDecoder.ready;
+    codecs['meshopt.decoder'] = MeshoptDecoder;
+  }
+  return codecs;
 }
 
 /** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
