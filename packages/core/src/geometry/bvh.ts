@@ -1,3 +1,5 @@
+import { closestOn } from './on-triangle.ts';
+
 /**
  * Bounding-volume tree over triangles for closest-point queries; packed arrays, refitted in place when the
  * surface deforms. Built by median split on centroids (Ericson 2005, ch. 6). Positions are in one space, the
@@ -17,14 +19,6 @@ export class TriangleTree {
   private readonly parent: Int32Array;
   /** per triangle: the leaf it lies in */
   private readonly leafOf: Uint32Array;
-  /** per node: 1 where something below it was moved by the last {@link refitAbove} */
-  private readonly moved: Uint8Array;
-  /** per node: 1, to look everywhere */
-  private readonly all: Uint8Array;
-  private readonly dirty: Uint32Array;
-  /** boxes as they were before the last {@link refitAbove}, six per node of `dirty` */
-  private readonly before: Float32Array;
-  private changed = 0;
   private readonly around = new Float32Array(6);
   private nodes = 0;
   /** barycentric weights (of corners 2 and 3) of the last hit */
@@ -46,10 +40,6 @@ export class TriangleTree {
     this.count = new Uint16Array(most);
     this.parent = new Int32Array(most);
     this.leafOf = new Uint32Array(triangles);
-    this.moved = new Uint8Array(most);
-    this.all = new Uint8Array(most).fill(1);
-    this.dirty = new Uint32Array(most);
-    this.before = new Float32Array(most * 6);
     const centroid = new Float32Array(triangles * 3);
     for (let t = 0; t < triangles * 3; t += 3) {
       const a = indices[t] * 3,
@@ -89,43 +79,9 @@ export class TriangleTree {
   /** Takes new positions (same topology) and recomputes all boxes, leaves first. */
   refit(positions: Float32Array): void {
     this.positions = positions;
-    this.forgetMoved();
     for (let node = this.nodes - 1; node >= 0; node--)
       if (this.count[node]) this.fitLeaf(node);
       else this.fitInner(node);
-  }
-
-  /** Takes new positions of which only the corners of the triangles in `changed` lie elsewhere: only the boxes above those are recomputed. */
-  refitAbove(positions: Float32Array, changed: Uint32Array): void {
-    this.positions = positions;
-    this.forgetMoved();
-    const { dirty, parent, leafOf, count, moved, box, before } = this;
-    for (const triangle of changed)
-      for (let node = leafOf[triangle]; node >= 0 && !moved[node]; node = parent[node]) moved[node] = 1;
-    // A child's number is above its parent's.
-    let n = 0;
-    for (let node = this.nodes - 1; node >= 0; node--) {
-      if (!moved[node]) continue;
-      for (let k = 0, from = node * 6, to = n * 6; k < 6; k++) before[to + k] = box[from + k];
-      dirty[n++] = node;
-      if (count[node]) this.fitLeaf(node);
-      else this.fitInner(node);
-    }
-    this.changed = n;
-  }
-
-  /** Takes the last {@link refitAbove} back: `positions` are those it was called on top of. */
-  restore(positions: Float32Array): void {
-    this.positions = positions;
-    const { box, before, dirty } = this;
-    for (let i = 0; i < this.changed; i++)
-      for (let k = 0, to = dirty[i] * 6, from = i * 6; k < 6; k++) box[to + k] = before[from + k];
-    this.forgetMoved();
-  }
-
-  private forgetMoved(): void {
-    for (let i = 0; i < this.changed; i++) this.moved[this.dirty[i]] = 0;
-    this.changed = 0;
   }
 
   private fitLeaf(node: number): void {
@@ -161,42 +117,30 @@ export class TriangleTree {
    * @returns distance, Infinity for an empty mesh
    */
   closest(x: number, y: number, z: number, hint = -1, enough = 0): number {
-    const { hit, parent, link, all } = this;
+    const { hit, parent, link } = this;
     hit.triangle = -1;
     hit.distanceSquared = Infinity;
     if (!this.nodes) return Infinity;
     if (hint < 0) {
-      this.search(0, 0, x, y, z, all);
+      this.search(0, 0, x, y, z);
       return Math.sqrt(hit.distanceSquared);
     }
     this.tryTriangle(hint, this.indices, hint * 3, x, y, z);
     if (hit.distanceSquared < enough * enough) return Math.sqrt(hit.distanceSquared);
     let node = this.leafOf[hint];
-    this.search(node, 0, x, y, z, all);
+    this.search(node, 0, x, y, z);
     while (node > 0) {
       const above = parent[node],
         beside = node === above + 1 ? link[above] : above + 1,
         distance = this.boxDistance(beside, x, y, z);
-      if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z, all);
+      if (distance < hit.distanceSquared) this.search(beside, distance, x, y, z);
       node = above;
     }
     return Math.sqrt(hit.distanceSquared);
   }
 
-  /**
-   * Whether anything that the last {@link refitAbove} moved lies nearer to (x, y, z) than `squared`, the squared distance
-   * to something that it did not move; what lies nearest then is in {@link hit}.
-   */
-  closestMoved(x: number, y: number, z: number, squared: number): boolean {
-    const { hit } = this;
-    hit.triangle = -1;
-    hit.distanceSquared = squared;
-    if (this.changed) this.search(0, 0, x, y, z, this.moved);
-    return hit.triangle >= 0;
-  }
-
-  /** Looks for something nearer than the hit so far in and below `from`, whose box is `distance` (squared) away, in nodes that `only` marks. */
-  private search(from: number, distance: number, x: number, y: number, z: number, only: Uint8Array): void {
+  /** Looks for something nearer than the hit so far in and below `from`, whose box is `distance` (squared) away. */
+  private search(from: number, distance: number, x: number, y: number, z: number): void {
     const { hit, stack, near, link, count, order, corners } = this;
     let top = 1;
     stack[0] = from;
@@ -216,11 +160,11 @@ export class TriangleTree {
           leftFirst = dl < dr;
         const further = leftFirst ? dr : dl,
           nearer = leftFirst ? dl : dr;
-        if (further < hit.distanceSquared && only[leftFirst ? right : left]) {
+        if (further < hit.distanceSquared) {
           stack[top] = leftFirst ? right : left;
           near[top++] = further;
         }
-        if (nearer < hit.distanceSquared && only[leftFirst ? left : right]) {
+        if (nearer < hit.distanceSquared) {
           stack[top] = leftFirst ? left : right;
           near[top++] = nearer;
         }
@@ -228,72 +172,8 @@ export class TriangleTree {
     }
   }
 
-  /** Closest point on one triangle by Voronoi regions (Ericson 2005, 5.1.5). */
   private tryTriangle(triangle: number, corners: Uint32Array, t: number, x: number, y: number, z: number): void {
-    const p = this.positions;
-    const a = corners[t] * 3,
-      b = corners[t + 1] * 3,
-      c = corners[t + 2] * 3;
-    const ax = p[a],
-      ay = p[a + 1],
-      az = p[a + 2];
-    const ux = p[b] - ax,
-      uy = p[b + 1] - ay,
-      uz = p[b + 2] - az;
-    const vx = p[c] - ax,
-      vy = p[c + 1] - ay,
-      vz = p[c + 2] - az;
-    const wx = x - ax,
-      wy = y - ay,
-      wz = z - az;
-    const d1 = ux * wx + uy * wy + uz * wz,
-      d2 = vx * wx + vy * wy + vz * wz;
-    const uu = ux * ux + uy * uy + uz * uz,
-      uv = ux * vx + uy * vy + uz * vz,
-      vv = vx * vx + vy * vy + vz * vz;
-    let s = 0,
-      r = 0;
-    const d3 = d1 - uu,
-      d4 = d2 - uv,
-      d5 = d1 - uv,
-      d6 = d2 - vv;
-    const vc = d1 * d4 - d3 * d2,
-      vb = d5 * d2 - d1 * d6,
-      va = d3 * d6 - d5 * d4;
-    if (d1 <= 0 && d2 <= 0) {
-      s = 0;
-      r = 0;
-    } else if (d3 >= 0 && d4 <= d3) {
-      s = 1;
-      r = 0;
-    } else if (vc <= 0 && d1 >= 0 && d3 <= 0) {
-      s = uu > 0 ? d1 / uu : 0;
-      r = 0;
-    } else if (d6 >= 0 && d5 <= d6) {
-      s = 0;
-      r = 1;
-    } else if (vb <= 0 && d2 >= 0 && d6 <= 0) {
-      s = 0;
-      r = vv > 0 ? d2 / vv : 0;
-    } else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-      const e = d4 - d3 + (d5 - d6);
-      r = e > 0 ? (d4 - d3) / e : 0;
-      s = 1 - r;
-    } else {
-      const e = va + vb + vc;
-      s = e !== 0 ? vb / e : 0;
-      r = e !== 0 ? vc / e : 0;
-    }
-    const dx = wx - ux * s - vx * r,
-      dy = wy - uy * s - vy * r,
-      dz = wz - uz * s - vz * r;
-    const squared = dx * dx + dy * dy + dz * dz;
-    if (squared < this.hit.distanceSquared) {
-      this.hit.distanceSquared = squared;
-      this.hit.triangle = triangle;
-      this.hit.v = s;
-      this.hit.w = r;
-    }
+    if (closestOn(this.positions, corners, t, x, y, z, this.hit)) this.hit.triangle = triangle;
   }
 }
 
@@ -333,7 +213,14 @@ function boundInto(
 }
 
 /** Quickselect (Hoare 1961): afterwards the entry at `nth` is in its sorted place, smaller ones before it. */
-function selectNth(order: Uint32Array, key: Float32Array, axis: number, from: number, to: number, nth: number): void {
+export function selectNth(
+  order: Uint32Array,
+  key: Float32Array,
+  axis: number,
+  from: number,
+  to: number,
+  nth: number,
+): void {
   let low = from,
     high = to;
   while (low < high) {

@@ -142,26 +142,3 @@ it('finds the value that sorting would put in a place, among equal ones too', ()
     expect(values.sort()).toEqual(sorted);
   }
 });
-
-it('refits only above the triangles that moved, and finds what a full refit finds, there and back', () => {
-  const random = seededRandom(21);
-  const positions = Float32Array.from({ length: 900 * 3 }, () => random() * 2 - 1),
-    indices = Uint32Array.from({ length: 900 }, (_, i) => i);
-  const some = new TriangleTree(positions, indices),
-    all = new TriangleTree(positions, indices);
-  const moved = Float32Array.from(positions),
-    changed = Uint32Array.of(250, 3, 77);
-  for (const t of changed) for (let k = 0; k < 9; k++) moved[t * 9 + k] += 0.7;
-  some.refitAbove(moved, changed);
-  all.refit(moved);
-  for (let i = 0; i < 200; i++) {
-    const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const;
-    expect(some.closest(...p)).toBe(all.closest(...p));
-  }
-  some.restore(positions);
-  all.refit(positions);
-  for (let i = 0; i < 100; i++) {
-    const p = [random() * 3 - 1, random() * 3 - 1, random() * 3 - 1] as const;
-    expect(some.closest(...p)).toBe(all.closest(...p));
-  }
-});

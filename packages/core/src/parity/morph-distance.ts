@@ -38,6 +38,7 @@ export function morphDistance({ source, result }: MorphedPair, name: string, see
 function take({ deformer, surface, hidden, now }: Morphed, name: string): Uint32Array {
   const moved = deformer.movedTriangles(name, MOVES),
     seen = withMark(moved, hidden, 0);
-  surface.moveSome(deformer.evaluate(now, { [name]: 1 }), moved);
+  // The surface follows whatever moves, by however little.
+  surface.moveSome(deformer.evaluate(now, { [name]: 1 }), deformer.movedTriangles(name, 0));
   return seen.length ? seen : moved;
 }

@@ -175,46 +175,34 @@ export class DistanceGatherer {
     { tree }: MeasuredSurface,
     known?: MeasuredSurface['known'],
   ): void {
-    let near = -1;
-    for (let i = 0; i < triangle.length; i++) {
-      const hint = hints[triangle[i]];
-      // Where none is known, the last answer is a fair guess: samples come in the order of triangles.
-      const metres = tree.closest(
-        groupOf[triangle[i]],
-        points[i * 3],
-        points[i * 3 + 1],
-        points[i * 3 + 2],
-        hint < 0 ? near : hint,
-        SAME,
-      );
-      near = tree.hit.triangle;
-      hints[triangle[i]] = near;
-      if (known) {
-        known.nearest[i] = near;
-        known.squared[i] = tree.hit.distanceSquared;
-      }
-      this.take(side, triangle[i], metres * 1000);
-    }
+    tree.measure({
+      points,
+      groupAt: (i) => groupOf[triangle[i]],
+      hintAt: (i) => hints[triangle[i]],
+      enough: SAME,
+      take: (i, nearest, squared) => {
+        hints[triangle[i]] = nearest;
+        if (known) {
+          known.nearest[i] = nearest;
+          known.squared[i] = squared;
+        }
+        this.take(side, triangle[i], Math.sqrt(squared) * 1000);
+      },
+    });
   }
 
   addPosed(side: 'source' | 'result', own: MeasuredSurface, other: MeasuredSurface): void {
-    const points = own.locate(),
-      { triangle } = own.samples,
+    const { triangle } = own.samples,
       { groupOf } = own.tree,
-      { nearest, squared } = own.known,
-      { tree } = other;
-    for (let i = 0; i < triangle.length; i++) {
-      const t = triangle[i],
-        x = points[i * 3],
-        y = points[i * 3 + 1],
-        z = points[i * 3 + 2],
-        near = nearest[i];
-      const metres =
-        near >= 0 && !own.moved[t] && !other.moved[near]
-          ? tree.closestMoved(groupOf[t], x, y, z, near, squared[i])
-          : tree.closest(groupOf[t], x, y, z, near, SAME);
-      this.take(side, t, metres * 1000);
-    }
+      { nearest, squared } = own.known;
+    other.tree.measure({
+      points: own.locate(),
+      groupAt: (i) => groupOf[triangle[i]],
+      hintAt: (i) => nearest[i],
+      knownAt: (i) => (nearest[i] >= 0 && !own.moved[triangle[i]] && !other.moved[nearest[i]] ? squared[i] : NaN),
+      enough: SAME,
+      take: (i, _, found) => this.take(side, triangle[i], Math.sqrt(found) * 1000),
+    });
   }
 
   /** Takes one distance, millimetres; one that is no number is left out. */

@@ -39,6 +39,10 @@ export class KernelMemory {
     return new Uint32Array(this.memory.buffer, this.take(length * 4), length);
   }
 
+  ints(length: number): Int32Array<ArrayBuffer> {
+    return new Int32Array(this.memory.buffer, this.take(length * 4), length);
+  }
+
   bytes(length: number): Uint8Array<ArrayBuffer> {
     return new Uint8Array(this.memory.buffer, this.take(length), length);
   }
