@@ -7,6 +7,7 @@ export * from './hash.ts';
 export * from './laplacian.ts';
 export * from './matrix.ts';
 export * from './normals.ts';
+export * from './on-triangle.ts';
 export * from './random.ts';
 export * from './sampling.ts';
 export * from './select.ts';

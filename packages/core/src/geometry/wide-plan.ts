@@ -94,22 +94,34 @@ function centroidsOf(positions: Float32Array, indices: Uint32Array): Float32Arra
 }
 
 function halver(order: Uint32Array, key: Float32Array): Halve {
-  const low = new Float32Array(3),
-    high = new Float32Array(3);
   return (from, to) => {
-    low.fill(Infinity);
-    high.fill(-Infinity);
-    for (let i = from; i < to; i++)
-      for (let k = 0, at = order[i] * 3; k < 3; k++) {
-        const x = key[at + k];
-        if (x < low[k]) low[k] = x;
-        if (x > high[k]) high[k] = x;
-      }
-    const x = high[0] - low[0],
-      y = high[1] - low[1],
-      z = high[2] - low[2],
-      middle = from + Math.max(LEAF, Math.round((to - from) / (2 * LEAF)) * LEAF);
-    selectNth(order, key, x >= y && x >= z ? 0 : y >= z ? 1 : 2, from, to - 1, middle);
+    const middle = from + Math.max(LEAF, Math.round((to - from) / (2 * LEAF)) * LEAF);
+    selectNth(order, key, longestAxis(order, key, from, to), from, to - 1, middle);
     return middle;
   };
+}
+
+function longestAxis(order: Uint32Array, key: Float32Array, from: number, to: number): 0 | 1 | 2 {
+  let x0 = Infinity,
+    y0 = Infinity,
+    z0 = Infinity,
+    x1 = -Infinity,
+    y1 = -Infinity,
+    z1 = -Infinity;
+  for (let i = from; i < to; i++) {
+    const at = order[i] * 3,
+      x = key[at],
+      y = key[at + 1],
+      z = key[at + 2];
+    if (x < x0) x0 = x;
+    if (x > x1) x1 = x;
+    if (y < y0) y0 = y;
+    if (y > y1) y1 = y;
+    if (z < z0) z0 = z;
+    if (z > z1) z1 = z;
+  }
+  const x = x1 - x0,
+    y = y1 - y0,
+    z = z1 - z0;
+  return x >= y && x >= z ? 0 : y >= z ? 1 : 2;
 }

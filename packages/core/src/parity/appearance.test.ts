@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer } from '../character/index.ts';
 import type { Pixels } from '../pixels/index.ts';
 import { colorDifference, createColorSampler, deltaE2000, lookOnce, toLab } from './appearance.ts';
-import { MeasuredSurface } from './surface-distance.ts';
+import { MeasuredSurface, surfaceDistance } from './surface-distance.ts';
 
 describe('toLab', () => {
   it.each([
@@ -168,6 +168,7 @@ describe('colorDifference', () => {
   const between = async (a: Document, b: Document) => {
     const one = surface(a),
       two = surface(b);
+    surfaceDistance(one.measured, two.measured);
     return colorDifference(
       one.measured,
       two.measured,

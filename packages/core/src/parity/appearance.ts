@@ -1,6 +1,7 @@
 import { floatsOf, listParts, type Part, type Deformer } from '../character/index.ts';
 import type { Document, Texture } from '@gltf-transform/core';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import { closestOnTriangle } from '../geometry/index.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
 /** Base colour of a character at any of its surface points. */
@@ -131,28 +132,25 @@ export function deltaE2000(one: readonly number[], two: readonly number[]): numb
   return Math.sqrt(x * x + y * y + z * z + rt * y * z);
 }
 
-/** ΔE 2000 between a surface's samples and the nearest points of the other, mean and 99th percentile. */
+/** ΔE 2000 between a surface's samples and the nearest points of the other, mean and 99th percentile. Both have been measured at rest. */
 export function colorDifference(
   source: MeasuredSurface,
   result: MeasuredSurface,
   sourceColor: ColorSampler,
   resultColor: ColorSampler,
 ): { mean: number; p99: number } {
-  const { samples } = source;
-  const points = source.locate();
+  const { samples } = source,
+    points = source.locate(),
+    corners = result.corners(),
+    hit = { v: 0, w: 0, distanceSquared: Infinity };
   const out: number[] = [];
   for (let i = 0; i < samples.triangle.length; i++) {
-    result.tree.closest(
-      source.tree.groupOf[samples.triangle[i]],
-      points[i * 3],
-      points[i * 3 + 1],
-      points[i * 3 + 2],
-      source.hints[source.samples.triangle[i]],
-    );
-    const { triangle, v, w } = result.tree.hit;
+    // Both stand at rest, where the distance was measured before.
+    const triangle = source.known.nearest[i];
     if (triangle < 0) continue;
+    closestOnTriangle(corners, result.indices, triangle, points[i * 3], points[i * 3 + 1], points[i * 3 + 2], hit);
     const a = sourceColor.at(samples.triangle[i], samples.barycentric[i * 2], samples.barycentric[i * 2 + 1]);
-    const b = resultColor.at(triangle, v, w);
+    const b = resultColor.at(triangle, hit.v, hit.w);
     out.push(deltaE2000(toLab(a), toLab(b)));
   }
   out.sort((x, y) => x - y);
