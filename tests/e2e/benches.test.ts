@@ -77,3 +77,52 @@ it('arrows go through the materials as they stand, and what is come to is chosen
   }
   await page.close();
 });
+
+it('a table sorts by its heads, and its rows are come to by Tab and gone through by arrows', async () => {
+  const { page, errors } = await openPage(browser),
+    people = (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[];
+  await page.goto(`${address}/c/${people.find((row) => row.name === 'Harbour pilot')?.id}/headset-deck/intake`);
+  await page.waitForSelector('tr[data-part]');
+  await drawn(page);
+  const parts = () => page.$$eval('tr[data-part]', (rows) => rows.map((row) => row.getAttribute('data-part'))),
+    numbers = () =>
+      page.$$eval('tr[data-part] td:nth-child(3)', (cells) =>
+        cells.map((cell) => Number(cell.textContent?.replace(/,/g, ''))),
+      ),
+    sort = (head: string) =>
+      page.$$eval(
+        'table[aria-label=Parts] th button',
+        (heads, wanted) => heads.find((one) => one.textContent?.startsWith(wanted))?.click(),
+        head,
+      ),
+    sorted = () =>
+      page.$$eval('table[aria-label=Parts] th', (heads) => heads.map((one) => one.getAttribute('aria-sort')));
+  const largestFirst = await numbers();
+  expect(largestFirst).toEqual([...largestFirst].sort((a, b) => b - a));
+  expect(await sorted()).toEqual([null, null, 'descending', null]);
+  await sort('Part');
+  const byName = await parts();
+  expect(byName).toEqual([...byName].sort((a, b) => String(a).localeCompare(String(b), 'en', { numeric: true })));
+  expect(await sorted()).toEqual(['ascending', null, null, null]);
+  // One stop for Tab, then arrows; what is come to is chosen.
+  expect(await page.$$eval('tr[data-part][tabindex="0"]', (rows) => rows.length)).toBe(1);
+  await page.focus('tr[data-part][tabindex="0"]');
+  for (const [key, at] of [
+    ['ArrowDown', 1],
+    ['ArrowDown', 2],
+    ['ArrowUp', 1],
+    ['End', byName.length - 1],
+    ['Home', 0],
+  ] as const) {
+    await page.keyboard.press(key);
+    await page.waitForFunction(
+      (part: string | null) =>
+        document.activeElement?.getAttribute('data-part') === part &&
+        document.activeElement?.getAttribute('aria-selected') === 'true',
+      { timeout: 60_000 },
+      byName[at],
+    );
+  }
+  expect(errors).toEqual([]);
+  await page.close();
+});

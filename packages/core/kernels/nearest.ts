@@ -84,7 +84,7 @@ function leafAt(leaf: i32): usize {
   return LEAVES + <usize>leaf * LEAF;
 }
 function slotOf(triangle: i32): i32 {
-  return load<i32>(SLOTS + (<usize>triangle << 2));
+  return load<i32>(SLOTS + ((<usize>triangle) << 2));
 }
 
 /** The least and the most of four; what is no number is passed over. */
@@ -119,7 +119,7 @@ function fitNode(number: i32): void {
   for (let lane: usize = 0; lane < 4; lane++) {
     const at = node + lane * 4,
       child = load<i32>(at, CHILD);
-    if (child == NONE) continue;
+    if (child === NONE) continue;
     if (child < 0) {
       const leaf = leafAt(~child);
       for (let k: usize = 0; k < 3; k++) {
@@ -142,11 +142,11 @@ function fitNode(number: i32): void {
 function measureFar(): void {
   far = 0;
   for (let g = 0; g < roots; g++) {
-    const root = load<i32>(ROOTS + (<usize>g << 2));
+    const root = load<i32>(ROOTS + ((<usize>g) << 2));
     if (root < 0) continue;
     const node = nodeAt(root);
     for (let k: usize = 0; k < 3; k++) {
-      const low = -<f64>least(v128.load(node + k * 16)),
+      const low = -(<f64>least(v128.load(node + k * 16))),
         high = <f64>most(v128.load(node + k * 16, MOST));
       if (low > far) far = low;
       if (high > far) far = high;
@@ -167,17 +167,17 @@ export function refit(): void {
 /** Takes the places as they are now, of which only corners of the triangles in `list` lie elsewhere; what lies above those is marked as moved. */
 export function refitAbove(list: usize, count: i32): void {
   for (let i = 0; i < count; i++) {
-    const leaf = slotOf(load<i32>(list + (<usize>i << 2))) >> 2;
+    const leaf = slotOf(load<i32>(list + ((<usize>i) << 2))) >> 2;
     if (load<u8>(LEAF_MARKS + <usize>leaf)) continue;
     store<u8>(LEAF_MARKS + <usize>leaf, 1);
     packLeaf(leaf);
     let child = ~leaf,
-      n = load<i32>(LEAF_NODES + (<usize>leaf << 2));
+      n = load<i32>(LEAF_NODES + ((<usize>leaf) << 2));
     while (n >= 0) {
       const node = nodeAt(n),
         mask = load<i32>(node, MOVED);
       let lane: usize = 0;
-      while (load<i32>(node + (lane << 2), CHILD) != child) lane++;
+      while (load<i32>(node + (lane << 2), CHILD) !== child) lane++;
       store<i32>(node, mask | (1 << (<i32>lane)), MOVED);
       // What lies above was marked with whatever marked this node first.
       if (mask) break;
@@ -197,8 +197,7 @@ export function restore(list: usize, count: i32): void {
 }
 
 function clearLeafMarks(list: usize, count: i32): void {
-  for (let i = 0; i < count; i++)
-    store<u8>(LEAF_MARKS + <usize>(slotOf(load<i32>(list + (<usize>i << 2))) >> 2), 0);
+  for (let i = 0; i < count; i++) store<u8>(LEAF_MARKS + <usize>(slotOf(load<i32>(list + ((<usize>i) << 2))) >> 2), 0);
 }
 
 function setBound(squared: f64): void {
@@ -212,7 +211,7 @@ function f(at: usize, offset: usize): f64 {
 
 /** One triangle in doubles, by Voronoi regions. */
 function exact(slot: i32, x: f64, y: f64, z: f64): void {
-  const at = leafAt(slot >> 2) + (<usize>(slot & 3) << 2);
+  const at = leafAt(slot >> 2) + ((<usize>(slot & 3)) << 2);
   const ax = f(at, 0),
     ay = f(at, 16),
     az = f(at, 32);
@@ -260,8 +259,8 @@ function exact(slot: i32, x: f64, y: f64, z: f64): void {
     s = 1 - r;
   } else {
     const e = va + vb + vc;
-    s = e != 0 ? vb / e : 0;
-    r = e != 0 ? vc / e : 0;
+    s = e !== 0 ? vb / e : 0;
+    r = e !== 0 ? vc / e : 0;
   }
   const dx = wx - ux * s - vx * r,
     dy = wy - uy * s - vy * r,
@@ -353,18 +352,9 @@ function search(root: i32, x: f64, y: f64, z: f64, only: usize): void {
   while (true) {
     if (at >= 0) {
       const node = nodeAt(at);
-      const dx = f32x4.pmax(
-          zero,
-          f32x4.pmax(f32x4.sub(v128.load(node), px), f32x4.sub(px, v128.load(node, 48))),
-        ),
-        dy = f32x4.pmax(
-          zero,
-          f32x4.pmax(f32x4.sub(v128.load(node, 16), py), f32x4.sub(py, v128.load(node, 64))),
-        ),
-        dz = f32x4.pmax(
-          zero,
-          f32x4.pmax(f32x4.sub(v128.load(node, 32), pz), f32x4.sub(pz, v128.load(node, 80))),
-        ),
+      const dx = f32x4.pmax(zero, f32x4.pmax(f32x4.sub(v128.load(node), px), f32x4.sub(px, v128.load(node, 48)))),
+        dy = f32x4.pmax(zero, f32x4.pmax(f32x4.sub(v128.load(node, 16), py), f32x4.sub(py, v128.load(node, 64)))),
+        dz = f32x4.pmax(zero, f32x4.pmax(f32x4.sub(v128.load(node, 32), pz), f32x4.sub(pz, v128.load(node, 80)))),
         d = dot(dx, dy, dz, dx, dy, dz);
       const mask = i32x4.bitmask(f32x4.lt(d, f32x4.splat(bound))) & load<i32>(node + only);
       if (mask) {
@@ -410,7 +400,7 @@ function search(root: i32, x: f64, y: f64, z: f64, only: usize): void {
 }
 
 function rootOf(group: i32): i32 {
-  return group >= 0 && group < roots ? load<i32>(ROOTS + (<usize>group << 2)) : -1;
+  return group >= 0 && group < roots ? load<i32>(ROOTS + ((<usize>group) << 2)) : -1;
 }
 
 /** In a group, or in all where it holds nothing. */
@@ -452,12 +442,12 @@ export function nearestOf(
       x = load<f64>(at),
       y = load<f64>(at, 8),
       z = load<f64>(at, 16),
-      own = <i32>load<u16>(group + (<usize>i << 1)),
-      told = load<i32>(hint + (<usize>i << 2));
+      own = <i32>load<u16>(group + ((<usize>i) << 1)),
+      told = load<i32>(hint + ((<usize>i) << 2));
     slack = SLACK * (far + Math.max(Math.max(Math.abs(x), Math.abs(y)), Math.abs(z)));
     bestSlot = -1;
     if (load<u8>(still + <usize>i)) {
-      best = load<f64>(known + (<usize>i << 3));
+      best = load<f64>(known + ((<usize>i) << 3));
       setBound(best);
       last = told;
       look(own, x, y, z, MOVED);
@@ -467,12 +457,12 @@ export function nearestOf(
       const guess = told < 0 ? last : told;
       last = -1;
       // A hint of another group says nothing, but where the own one holds nothing.
-      if (guess >= 0 && (rootOf(own) < 0 || <i32>load<u16>(GROUPS + (<usize>guess << 1)) == own))
+      if (guess >= 0 && (rootOf(own) < 0 || <i32>load<u16>(GROUPS + ((<usize>guess) << 1)) == own))
         exact(slotOf(guess), x, y, z);
       if (!(best < enough)) look(own, x, y, z, ALL);
     }
-    if (bestSlot >= 0) last = load<i32>(leafAt(bestSlot >> 2) + (<usize>(bestSlot & 3) << 2), TRIANGLE);
-    store<i32>(nearest + (<usize>i << 2), last);
-    store<f64>(out + (<usize>i << 3), best);
+    if (bestSlot >= 0) last = load<i32>(leafAt(bestSlot >> 2) + ((<usize>(bestSlot & 3)) << 2), TRIANGLE);
+    store<i32>(nearest + ((<usize>i) << 2), last);
+    store<f64>(out + ((<usize>i) << 3), best);
   }
 }

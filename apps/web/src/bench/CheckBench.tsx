@@ -1,9 +1,10 @@
 import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
+import { type Check, type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { count, millimetres } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { lookChosen, morphDialled, morphsReset, posed } from '../store/view-slice.ts';
@@ -174,34 +175,36 @@ export function CheckBench() {
         </Button>
       </h3>
       {all && (
-        <table className="list">
-          <thead>
-            <tr>
-              <th>Rule</th>
-              <th className="n">Measured</th>
-              <th className="n">Limit</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {checks.map((check) => (
-              <tr key={check.rule}>
-                <td>{check.title}</td>
-                <td className="n num">
-                  {typeof check.measured === 'number' ? check.measured.toLocaleString('en-GB') : check.measured}
-                </td>
-                <td className="n num">
-                  {typeof check.limit === 'number' ? check.limit.toLocaleString('en-GB') : check.limit} {check.unit}
-                </td>
-                <td>{check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          label="All rules"
+          rows={checks}
+          keyOf={(check) => check.rule}
+          columns={[
+            { id: 'rule', head: 'Rule', by: (check) => check.title, cell: (check) => check.title },
+            {
+              id: 'measured',
+              head: 'Measured',
+              className: 'n',
+              cellClass: 'num',
+              cell: (check) => inWords(check.measured),
+            },
+            {
+              id: 'limit',
+              head: 'Limit',
+              className: 'n',
+              cellClass: 'num',
+              cell: (check) => `${inWords(check.limit)} ${check.unit}`,
+            },
+            { id: 'answer', head: 'Answer', by: answerOf, cell: answerOf },
+          ]}
+        />
       )}
     </>
   );
 }
+
+const inWords = (value: number | string): string => (typeof value === 'number' ? value.toLocaleString('en-GB') : value);
+const answerOf = (check: Check): string => (check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted');
 
 /** The worst of a group, and all of it on request. */
 function Group({ title, rows, onShow }: { title: string; rows: ParityRow[]; onShow: (name: string) => void }) {
@@ -222,54 +225,41 @@ function Group({ title, rows, onShow }: { title: string; rows: ParityRow[]; onSh
   );
 }
 
-function ParityTable({
-  rows,
-  onShow,
-  caption,
-}: {
-  rows: (Omit<ParityRow, 'where'> & { where?: string })[];
-  onShow: (name: string) => void;
-  caption?: string;
-}) {
+const HEADS = { rmsMm: 'RMS', p99Mm: '99 %', maxMm: 'Largest' } as const;
+type Row = Omit<ParityRow, 'where'> & { where?: string };
+
+function ParityTable({ rows, onShow, caption }: { rows: Row[]; onShow: (name: string) => void; caption?: string }) {
   return (
     <div className="card" style={{ marginBottom: 4 }}>
-      <table className="list">
-        <thead>
-          <tr>
-            <th>{caption ?? ''}</th>
-            <th className="n">RMS</th>
-            <th className="n">99 %</th>
-            <th className="n">Largest</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.name} className="pick">
-              <td>
-                <button
-                  type="button"
-                  className="crumb"
-                  style={{ padding: 0 }}
-                  title={
-                    [
-                      row.where && `Largest on ${row.where}`,
-                      row.vertex && `vertices ${millimetres(row.vertex.rmsMm)} mm from themselves`,
-                    ]
-                      .filter(Boolean)
-                      .join('; ') || undefined
-                  }
-                  onClick={() => onShow(row.name)}
-                >
-                  {row.name}
-                </button>
-              </td>
-              <td className="n num">{millimetres(row.rmsMm)}</td>
-              <td className="n num">{millimetres(row.p99Mm)}</td>
-              <td className="n num">{millimetres(row.maxMm)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label={caption ?? 'Distances'}
+        rows={rows}
+        keyOf={(row) => row.name}
+        onPick={(row) => onShow(row.name)}
+        columns={[
+          {
+            id: 'name',
+            head: caption ?? '',
+            by: (row) => row.name,
+            hint: (row) =>
+              [
+                row.where && `Largest on ${row.where}`,
+                row.vertex && `vertices ${millimetres(row.vertex.rmsMm)} mm from themselves`,
+              ]
+                .filter(Boolean)
+                .join('; ') || undefined,
+            cell: (row) => row.name,
+          },
+          ...(['rmsMm', 'p99Mm', 'maxMm'] as const).map((id) => ({
+            id,
+            head: HEADS[id],
+            className: 'n',
+            cellClass: 'num',
+            by: (row: Row) => row[id],
+            cell: (row: Row) => millimetres(row[id]),
+          })),
+        ]}
+      />
     </div>
   );
 }

@@ -6,12 +6,14 @@ import { count, megabytes } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { FindingList } from '../step/FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
 import { LeftOut } from './LeftOut.tsx';
 import { MaterialRegions } from './MaterialRegions.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
+import styles from './IntakeBench.module.css';
 
 /** What came in: findings first, then how it stands, then the parts. */
 export function IntakeBench() {
@@ -184,10 +186,21 @@ function PartList() {
   const picked = useAppSelector((state) => state.view.part);
   const hidden = useAppSelector((state) => state.view.hidden);
   const [filter, setFilter] = useState('');
-  const [by, setBy] = useState<'name' | 'triangles'>('triangles');
-  const rows = character.revision.summary.parts
-    .filter((part) => `${part.name} ${part.material} ${part.role}`.toLowerCase().includes(filter.toLowerCase()))
-    .sort((a, b) => (by === 'name' ? a.name.localeCompare(b.name) : b.triangles - a.triangles));
+  const rows = character.revision.summary.parts.filter((part) =>
+    `${part.name} ${part.material} ${part.role}`.toLowerCase().includes(filter.toLowerCase()),
+  );
+  const act = (word: string, action: () => void) => (
+    <button
+      type="button"
+      className={`crumb ${styles.act}`}
+      onClick={(event) => {
+        event.stopPropagation();
+        action();
+      }}
+    >
+      {word}
+    </button>
+  );
   return (
     <>
       <h3>
@@ -202,69 +215,52 @@ function PartList() {
           w={130}
         />
       </h3>
-      <table className="list">
-        <thead>
-          <tr>
-            <th>
-              <button type="button" onClick={() => setBy('name')}>
-                Part{by === 'name' ? ' ↓' : ''}
-              </button>
-            </th>
-            <th>Role</th>
-            <th className="n">
-              <button type="button" onClick={() => setBy('triangles')}>
-                Triangles{by === 'triangles' ? ' ↓' : ''}
-              </button>
-            </th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((part) => (
-            <tr
-              key={part.id}
-              className="pick"
-              aria-selected={picked === part.id}
-              onClick={() => dispatch(partPicked(part.id))}
-              data-part={part.id}
-            >
-              <td className="clip" title={`${part.name}, material ${part.material ?? 'none'}`}>
+      <DataTable
+        label="Parts"
+        rows={rows}
+        keyOf={(part) => part.id}
+        order={{ by: 'triangles', desc: true }}
+        picked={picked}
+        onPick={(part) => dispatch(partPicked(part.id))}
+        attributes={(part) => ({ 'data-part': part.id })}
+        columns={[
+          {
+            id: 'part',
+            head: 'Part',
+            by: (part) => part.name,
+            cellClass: 'clip',
+            hint: (part) => `${part.name}, material ${part.material ?? 'none'}`,
+            cell: (part) => (
+              <>
                 {part.name}
                 <br />
-                <span className="quiet" style={{ fontSize: 12 }}>
-                  {part.material ?? 'no material'}
-                </span>
-              </td>
-              <td>{part.role}</td>
-              <td className="n num">{count(part.triangles)}</td>
-              <td className="n" style={{ whiteSpace: 'nowrap' }}>
-                <button
-                  type="button"
-                  className="crumb"
-                  style={{ display: 'inline', padding: '2px 4px' }}
-                  onClick={(event) => {
-                    event.stopPropagation();
-                    dispatch(partHidden(part.id));
-                  }}
-                >
-                  {hidden.includes(part.id) ? 'Show' : 'Hide'}
-                </button>
-                <button
-                  type="button"
-                  className="crumb"
-                  style={{ display: 'inline', padding: '2px 4px' }}
-                  onClick={(event) => {
-                    event.stopPropagation();
-                    dispatch(partIsolated(part.id));
-                  }}
-                >
-                  Alone
-                </button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+                <span className={`quiet ${styles.small}`}>{part.material ?? 'no material'}</span>
+              </>
+            ),
+          },
+          { id: 'role', head: 'Role', by: (part) => part.role, cell: (part) => part.role },
+          {
+            id: 'triangles',
+            head: 'Triangles',
+            className: 'n',
+            cellClass: 'num',
+            by: (part) => part.triangles,
+            cell: (part) => count(part.triangles),
+          },
+          {
+            id: 'acts',
+            head: '',
+            className: 'n',
+            cellClass: styles.acts,
+            cell: (part) => (
+              <>
+                {act(hidden.includes(part.id) ? 'Show' : 'Hide', () => dispatch(partHidden(part.id)))}
+                {act('Alone', () => dispatch(partIsolated(part.id)))}
+              </>
+            ),
+          },
+        ]}
+      />
       {rows.length === 0 && <p className="quiet">No part is called that.</p>}
     </>
   );

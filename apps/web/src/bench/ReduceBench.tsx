@@ -1,13 +1,15 @@
 import { Button, NumberInput } from '@mantine/core';
-import { ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
+import { measureOf, ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
 import { useDesk } from '../stage/context.ts';
 import { count, millimetres } from '../shared/format.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
+import styles from './ReduceBench.module.css';
 
 /** The triangle budget: one number for the whole, shared by a visible rule, changed part by part. */
 export function ReduceBench() {
@@ -20,9 +22,7 @@ export function ReduceBench() {
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
   const rows = shareBudget(parts, budget, fixed);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');
-  const reached = new Map(
-    step?.measures.flatMap(({ code, of, result }) => (code === 'triangles' && of ? [[of, result] as const] : [])),
-  );
+  const reached = (id: string) => measureOf(step?.measures, 'triangles', id)?.result;
   const give = (id: string, to: number) => set('parts', { ...fixed, [id]: to });
   const sum = rows.reduce((total, row) => total + row.to, 0);
   return (
@@ -69,47 +69,65 @@ export function ReduceBench() {
         </Button>
       )}
       <h3>Parts</h3>
-      <table className="list">
-        <thead>
-          <tr>
-            <th>Part</th>
-            <th className="n source">Source</th>
-            <th className="n">Budget</th>
-            <th className="n result">Reached</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr
-              key={row.id}
-              className="pick"
-              aria-selected={picked === row.id}
-              onClick={() => dispatch(partPicked(row.id))}
-            >
-              <td className="clip" title={row.id}>
-                {row.id}
-              </td>
-              <td className="n num">{count(row.from)}</td>
-              <td className="n" style={{ width: 92 }}>
-                <NumberInput
-                  size="xs"
-                  aria-label={`Budget of ${row.id}`}
-                  value={row.to}
-                  min={0}
-                  max={row.from}
-                  hideControls
-                  onBlur={(event) => {
-                    const value = Number(event.target.value);
-                    if (value !== row.to && value >= 0) give(row.id, value);
-                  }}
-                  styles={{ input: { textAlign: 'right', fontStyle: row.fixed ? 'italic' : undefined } }}
-                />
-              </td>
-              <td className="n num">{reached.has(row.id) ? count(reached.get(row.id) as number) : '–'}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        label="Parts and their budgets"
+        rows={rows}
+        keyOf={(row) => row.id}
+        picked={picked}
+        onPick={(row) => dispatch(partPicked(row.id))}
+        columns={[
+          {
+            id: 'part',
+            head: 'Part',
+            by: (row) => row.id,
+            cellClass: 'clip',
+            hint: (row) => row.id,
+            cell: (row) => row.id,
+          },
+          {
+            id: 'source',
+            head: 'Source',
+            className: 'n',
+            headClass: 'source',
+            cellClass: 'num',
+            by: (row) => row.from,
+            cell: (row) => count(row.from),
+          },
+          {
+            id: 'budget',
+            head: 'Budget',
+            className: `n ${styles.budget}`,
+            by: (row) => row.to,
+            cell: (row) => (
+              <NumberInput
+                size="xs"
+                aria-label={`Budget of ${row.id}`}
+                value={row.to}
+                min={0}
+                max={row.from}
+                hideControls
+                onBlur={(event) => {
+                  const value = Number(event.target.value);
+                  if (value !== row.to && value >= 0) give(row.id, value);
+                }}
+                classNames={{ input: `${styles.field} ${row.fixed ? styles.fixed : ''}` }}
+              />
+            ),
+          },
+          {
+            id: 'reached',
+            head: 'Reached',
+            className: 'n',
+            headClass: 'result',
+            cellClass: 'num',
+            by: (row) => reached(row.id) ?? -1,
+            cell: (row) => {
+              const now = reached(row.id);
+              return now === undefined ? '–' : count(now);
+            },
+          },
+        ]}
+      />
       {step?.findings.map((finding) => (
         <FindingCard key={finding.where} finding={finding} />
       ))}

@@ -19,6 +19,7 @@ import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepHead } from '../step/StepHead.tsx';
@@ -113,34 +114,37 @@ export function RestBench() {
       </p>
       <h3>Joints that turn</h3>
       {turning.length ? (
-        <table className="list">
-          <thead>
-            <tr>
-              <th>Joint</th>
-              <th className="n">Turn</th>
-              <th style={{ width: '38%' }} />
-            </tr>
-          </thead>
-          <tbody>
-            {turning.slice(0, 24).map((row) => (
-              <tr key={row.role}>
-                <td className="num">{row.joint}</td>
-                <td className="n num">{row.degrees.toFixed(1)}°</td>
-                <td>
-                  <span
-                    style={{
-                      display: 'block',
-                      height: 6,
-                      borderRadius: 3,
-                      background: 'var(--source)',
-                      width: `${Math.min(100, (row.degrees / 90) * 100)}%`,
-                    }}
-                  />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <DataTable
+          label="Joints that turn"
+          rows={turning.slice(0, 24)}
+          keyOf={(row) => row.role}
+          order={{ by: 'turn', desc: true }}
+          columns={[
+            { id: 'joint', head: 'Joint', by: (row) => row.joint, cellClass: 'num', cell: (row) => row.joint },
+            {
+              id: 'turn',
+              head: 'Turn',
+              className: 'n',
+              cellClass: 'num',
+              by: (row) => row.degrees,
+              cell: (row) => `${row.degrees.toFixed(1)}°`,
+            },
+            {
+              id: 'bar',
+              head: '',
+              className: styles.bars,
+              cell: (row) => (
+                <meter
+                  className={styles.bar}
+                  min={0}
+                  max={90}
+                  value={Math.min(90, row.degrees)}
+                  aria-label={row.joint}
+                />
+              ),
+            },
+          ]}
+        />
       ) : (
         <p className="quiet">None: the character stands in this pose already.</p>
       )}

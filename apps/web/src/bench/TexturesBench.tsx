@@ -2,6 +2,7 @@ import { Button, NativeSelect } from '@mantine/core';
 import { useDesk } from '../stage/context.ts';
 import { megabytes } from '../shared/format.ts';
 import { useSettings } from '../store/use-settings.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { MapTable } from './MapTable.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 
@@ -79,45 +80,58 @@ export function TexturesBench() {
         </span>
       </h3>
       {character.revision.summary.textures.length === 0 && <p className="quiet">The character brings no maps.</p>}
-      <table className="list">
-        <thead>
-          <tr>
-            <th>Map</th>
-            <th className="n source">Source</th>
-            <th className="n result">Result</th>
-          </tr>
-        </thead>
-        <tbody>
-          {character.revision.summary.textures.map((texture) => {
-            const now = after.get(baseOf(texture.name));
-            return (
-              <tr key={texture.name}>
-                <td className="clip" title={texture.name}>
-                  {texture.name}
-                </td>
-                <td className="n num">
-                  {sizeOf(texture)}
-                  <span className="quiet"> {texture.mimeType.slice(6)}</span>
-                </td>
-                <td className="n num">
-                  {now ? (
-                    <>
-                      {sizeOf(now)}
-                      <span className="quiet"> {now.mimeType.slice(6)}</span>
-                    </>
-                  ) : run?.result ? (
-                    <span className="quiet" title="No material wears it">
-                      not delivered
-                    </span>
-                  ) : (
-                    '–'
-                  )}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <DataTable
+        label="Sizes of maps"
+        rows={character.revision.summary.textures}
+        keyOf={(texture) => texture.name}
+        columns={[
+          {
+            id: 'map',
+            head: 'Map',
+            by: (texture) => texture.name,
+            cellClass: 'clip',
+            hint: (texture) => texture.name,
+            cell: (texture) => texture.name,
+          },
+          {
+            id: 'source',
+            head: 'Source',
+            className: 'n',
+            headClass: 'source',
+            cellClass: 'num',
+            by: (texture) => texture.width * texture.height,
+            cell: (texture) => <Size {...texture} />,
+          },
+          {
+            id: 'result',
+            head: 'Result',
+            className: 'n',
+            headClass: 'result',
+            cellClass: 'num',
+            by: ({ name }) => (after.get(baseOf(name))?.width ?? 0) * (after.get(baseOf(name))?.height ?? 0),
+            cell: ({ name }) => {
+              const now = after.get(baseOf(name));
+              if (now) return <Size {...now} />;
+              return run?.result ? (
+                <span className="quiet" title="No material wears it">
+                  not delivered
+                </span>
+              ) : (
+                '–'
+              );
+            },
+          },
+        ]}
+      />
+    </>
+  );
+}
+
+function Size({ width, height, mimeType }: { width: number; height: number; mimeType: string }) {
+  return (
+    <>
+      {sizeOf({ width, height })}
+      <span className="quiet"> {mimeType.slice(6)}</span>
     </>
   );
 }

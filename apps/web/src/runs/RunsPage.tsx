@@ -2,8 +2,10 @@ import { Button, Progress } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCancelRunMutation, useRunsQuery, useStorageQuery, useTargetsQuery } from '../api/api.ts';
-import { isActive, type Stored } from '@dimetra/contract';
+import { isActive, type RunRow, type Stored } from '@dimetra/contract';
+import { DataTable } from '../shared/DataTable.tsx';
 import { ago, megabytes } from '../shared/format.ts';
+import styles from './RunsPage.module.css';
 
 const WORDS = {
   queued: '○ waiting',
@@ -13,6 +15,9 @@ const WORDS = {
   done: '● done',
   failed: '■ failed',
 } as const;
+
+const secondsOf = ({ startedAt, finishedAt }: RunRow): number | null =>
+  startedAt && finishedAt ? (Date.parse(finishedAt) - Date.parse(startedAt)) / 1000 : null;
 
 /** What the database holds, and what for; what several need counts for each of them. */
 function Kept({ stored: { total, characters, runs, results } }: { stored: Stored }) {
@@ -32,6 +37,7 @@ export function RunsPage() {
   const { data: targets = [] } = useTargetsQuery();
   const { data: stored } = useStorageQuery();
   const [cancel] = useCancelRunMutation();
+  const titleOf = (run: RunRow) => targets.find((row) => row.id === run.targetId)?.title ?? run.targetId ?? '';
   return (
     <main className="page">
       <header>
@@ -56,70 +62,97 @@ export function RunsPage() {
         </p>
       )}
       {runs && runs.length > 0 && (
-        <table className="list">
-          <thead>
-            <tr>
-              <th>Character</th>
-              <th>Target</th>
-              <th>State</th>
-              <th className="n">Steps done</th>
-              <th className="n">Taken over</th>
-              <th className="n">Seconds</th>
-              <th className="n">Package</th>
-              <th className="n">When</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {runs.map((run) => {
-              const active = isActive(run);
-              return (
-                <tr key={run.id}>
-                  <td>
-                    <Link to={`/c/${run.characterId}/${run.targetId}/check`} style={{ color: 'inherit' }}>
-                      {run.character}
-                    </Link>
-                  </td>
-                  <td>{targets.find((row) => row.id === run.targetId)?.title ?? run.targetId}</td>
-                  <td style={{ minWidth: 170 }}>
-                    {WORDS[run.state]}
-                    {active && (
-                      <Progress value={run.progress * 100} size={4} mt={3} color="var(--done)" aria-label="Progress" />
-                    )}
-                    {run.error && (
-                      <div className="quiet" style={{ fontSize: 12 }}>
-                        {run.error.message}
-                      </div>
-                    )}
-                  </td>
-                  <td className="n">
-                    {run.message && active ? <span className="quiet">{run.message} </span> : ''}
-                    <span className="num">{run.done}</span>
-                  </td>
-                  <td className="n num">{run.known}</td>
-                  <td className="n num">
-                    {run.startedAt && run.finishedAt
-                      ? ((new Date(run.finishedAt).getTime() - new Date(run.startedAt).getTime()) / 1000).toFixed(1)
-                      : '–'}
-                  </td>
-                  <td className="n num">{run.deliveryBytes ? `${megabytes(run.deliveryBytes)} MB` : '–'}</td>
-                  <td className="n">{ago(run.createdAt)}</td>
-                  <td className="n">
-                    {active ? (
-                      <Button size="compact-xs" variant="default" onClick={() => cancel(run.id)}>
-                        Stop
-                      </Button>
-                    ) : run.state === 'done' ? (
-                      <Link to={`/report/${run.id}`} style={{ color: 'inherit' }}>
-                        Report
-                      </Link>
-                    ) : null}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <DataTable
+          label="Runs"
+          rows={runs}
+          keyOf={(run) => run.id}
+          columns={[
+            {
+              id: 'character',
+              head: 'Character',
+              by: (run) => run.character ?? '',
+              cell: (run) => (
+                <Link to={`/c/${run.characterId}/${run.targetId}/check`} className={styles.link}>
+                  {run.character}
+                </Link>
+              ),
+            },
+            { id: 'target', head: 'Target', by: titleOf, cell: titleOf },
+            {
+              id: 'state',
+              head: 'State',
+              cellClass: styles.state,
+              by: (run) => WORDS[run.state],
+              cell: (run) => (
+                <>
+                  {WORDS[run.state]}
+                  {isActive(run) && (
+                    <Progress value={run.progress * 100} size={4} mt={3} color="var(--done)" aria-label="Progress" />
+                  )}
+                  {run.error && <div className={`quiet ${styles.small}`}>{run.error.message}</div>}
+                </>
+              ),
+            },
+            {
+              id: 'done',
+              head: 'Steps done',
+              className: 'n',
+              by: (run) => run.done,
+              cell: (run) => (
+                <>
+                  {run.message && isActive(run) ? <span className="quiet">{run.message} </span> : ''}
+                  <span className="num">{run.done}</span>
+                </>
+              ),
+            },
+            {
+              id: 'known',
+              head: 'Taken over',
+              className: 'n',
+              cellClass: 'num',
+              by: (run) => run.known,
+              cell: (run) => run.known,
+            },
+            {
+              id: 'seconds',
+              head: 'Seconds',
+              className: 'n',
+              cellClass: 'num',
+              by: (run) => secondsOf(run) ?? -1,
+              cell: (run) => secondsOf(run)?.toFixed(1) ?? '–',
+            },
+            {
+              id: 'package',
+              head: 'Package',
+              className: 'n',
+              cellClass: 'num',
+              by: (run) => run.deliveryBytes ?? -1,
+              cell: (run) => (run.deliveryBytes ? `${megabytes(run.deliveryBytes)} MB` : '–'),
+            },
+            {
+              id: 'when',
+              head: 'When',
+              className: 'n',
+              by: (run) => Date.parse(run.createdAt),
+              cell: (run) => ago(run.createdAt),
+            },
+            {
+              id: 'acts',
+              head: '',
+              className: 'n',
+              cell: (run) =>
+                isActive(run) ? (
+                  <Button size="compact-xs" variant="default" onClick={() => cancel(run.id)}>
+                    Stop
+                  </Button>
+                ) : run.state === 'done' ? (
+                  <Link to={`/report/${run.id}`} className={styles.link}>
+                    Report
+                  </Link>
+                ) : null,
+            },
+          ]}
+        />
       )}
       <div style={{ display: 'flex', gap: 8, marginTop: 14 }}>
         {page > 1 && (
