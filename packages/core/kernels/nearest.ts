@@ -457,7 +457,7 @@ export function nearestOf(
       const guess = told < 0 ? last : told;
       last = -1;
       // A hint of another group says nothing, but where the own one holds nothing.
-      if (guess >= 0 && (rootOf(own) < 0 || <i32>load<u16>(GROUPS + ((<usize>guess) << 1)) == own))
+      if (guess >= 0 && (rootOf(own) < 0 || <i32>load<u16>(GROUPS + ((<usize>guess) << 1)) === own))
         exact(slotOf(guess), x, y, z);
       if (!(best < enough)) look(own, x, y, z, ALL);
     }

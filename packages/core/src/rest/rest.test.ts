@@ -1,4 +1,4 @@
-import { Document } from '@gltf-transform/core';
+import { type AnimationSampler, Document, type Node } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import {
   createDeformer,
@@ -27,11 +27,24 @@ import {
   vertexNormals,
 } from '../geometry/index.ts';
 import { compareCharacters } from '../parity/index.ts';
-import { armDirections, armsDown, jointRoles, poseByTurns, roleIndex, turnsToward, bakeMotion } from '../rig/index.ts';
+import {
+  armDirections,
+  armsDown,
+  jointRoles,
+  poseByTurns,
+  poseSkeleton,
+  RANGE_OF_MOTION,
+  roleIndex,
+  turnsToward,
+  bakeMotion,
+} from '../rig/index.ts';
+import { measureOf } from '../measures.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { bakeSkeleton } from './bake-skeleton.ts';
+import { bakeSkeletonStep } from './bake-skeleton-step.ts';
+import { lowest, standAs } from './stand-joints.ts';
 import { changeRest, restErrors, restStep, returnsHome } from './index.ts';
 
 const rest = (document: Document, morphs: Record<string, number> = {}) => {
@@ -237,6 +250,52 @@ describe('bakeSkeleton', () => {
     expect(readDossier(document).homePose).toBeUndefined();
     for (const { prim } of listParts(document))
       expect(prim.listSemantics().filter((name) => /^(JOINTS|WEIGHTS)/.test(name))).toEqual([]);
+  });
+  it('takes clips out that turned joints, with their samplers, and leaves what plays on', () => {
+    const document = posed(),
+      clip = document.createAnimation('wave'),
+      both = document.createAnimation('talk and nod'),
+      body = document
+        .getRoot()
+        .listNodes()
+        .find((node) => node.getMesh()) as Node;
+    const sampler = () => document.createAnimationSampler(),
+      channel = (path: 'rotation' | 'weights', node: Node) =>
+        document.createAnimationChannel().setTargetPath(path).setTargetNode(node).setSampler(sampler());
+    const joint = skeletonOf(document).joints[3],
+      nod = channel('rotation', joint),
+      talk = channel('weights', body),
+      wave = channel('rotation', joint);
+    for (const [animation, one] of [
+      [clip, wave],
+      [both, nod],
+      [both, talk],
+    ] as const)
+      animation.addChannel(one).addSampler(one.getSampler() as AnimationSampler);
+    expect(bakeSkeleton(document).clips).toEqual(['wave']);
+    expect(document.getRoot().listAnimations()).toEqual([both]);
+    expect([both.listChannels(), both.listSamplers()]).toEqual([[talk], [talk.getSampler()]]);
+  });
+  it('tells what it did, and what plays no more', async () => {
+    const document = posed(),
+      joints = skeletonOf(document).joints.length,
+      still = parseTarget({ ...SHIPPED_TARGETS[0], joints: { ...SHIPPED_TARGETS[0].joints, keep: 'none' } });
+    const { findings, measures } = await bakeSkeletonStep.run(document, {}, still, testContext());
+    expect(findings).toMatchObject([{ code: 'skeleton.baked', severity: 'info', measured: joints }]);
+    expect(measures).toMatchObject([{ code: 'joints', source: joints, result: 0 }]);
+  });
+  it('poses by turning joints alone, the lowest point where it was', () => {
+    const document = stickFigure(),
+      floor = lowest(document),
+      before = rest(document),
+      names = skeletonOf(document).joints.map((joint) => joint.getName()),
+      turn = quatFromAxis([1, 0, 0], 1.2);
+    standAs(
+      document,
+      names.map((name): Quat => (/^(left|right)(UpperLeg|LowerLeg|Foot|Toes)$/.test(name) ? turn : [0, 0, 0, 1])),
+    );
+    expect(apart(before, rest(document))).toBeGreaterThan(0.2);
+    expect(lowest(document)).toBeCloseTo(floor, 4);
   });
   it('leaves what hung on a joint where that held it, and what stood apart untouched', () => {
     const document = posed(),
@@ -473,6 +532,44 @@ describe('rest.convert', () => {
     expect(half.forward).toBeLessThan(errors.forward * 0.5);
     expect(errors.exact).toBeGreaterThan(0.3);
     expect(errors.exact).toBeLessThan(30);
+  });
+  it('tells errors in millimetres: how far vertices really lie apart in the poses', () => {
+    const document = stickFigure(),
+      roles = rolesOf(document),
+      turns = armsOut(document),
+      told = restErrors(document, turns, skeletonOf(document), roles);
+    for (const method of ['exact', 'forward'] as const) {
+      const result = copyDocument(document);
+      changeRest(result, turns, method);
+      // Poses are away from the one it came in.
+      takeHome(result);
+      const [a, b] = [createDeformer(document), createDeformer(result)];
+      let squares = 0;
+      for (const pose of RANGE_OF_MOTION) {
+        const at = a.evaluate(new Float32Array(a.vertices * 3), {}, poseSkeleton(a.skeleton, roles, pose)),
+          there = b.evaluate(new Float32Array(b.vertices * 3), {}, poseSkeleton(b.skeleton, rolesOf(result), pose));
+        at.forEach((x, i) => {
+          squares += (x - there[i]) ** 2;
+        });
+      }
+      const really = Math.sqrt(squares / (a.vertices * RANGE_OF_MOTION.length)) * 1000;
+      // Told from vertices drawn by lot.
+      expect(told[method] / really).toBeGreaterThan(0.93);
+      expect(told[method] / really).toBeLessThan(1.07);
+    }
+  });
+  it('says what the change costs in the way it took', async () => {
+    const document = stickFigure(),
+      { exact } = restErrors(document, armsOut(document), skeletonOf(document), rolesOf(document)),
+      { measures } = await restStep.run(document, { ...settings, method: 'exact' }, target, testContext());
+    expect(measureOf(measures, 'off-in-motion')?.result).toBeCloseTo(exact, 2);
+    expect(measureOf(measures, 'off-in-motion')?.unit).toBe('mm');
+  });
+  it('puts arms down by 45°, from straight out too', async () => {
+    const document = stickFigure();
+    await restStep.run(document, settings, target, testContext());
+    const down = await restStep.run(document, { ...settings, pose: 'arms-down' }, target, testContext());
+    expect(measureOf(down.measures, 'arms-below-straight-out')).toMatchObject({ source: 0, result: 45 });
   });
   it('takes the method that moves more like the source', () => {
     const document = stickFigure(),

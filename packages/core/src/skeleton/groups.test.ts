@@ -108,3 +108,19 @@ describe('what could go', () => {
     expect(of('fingers').every((joint) => plans[joint].target !== null)).toBe(true);
   });
 });
+
+it('counts the weights of a surface that is shown twice once', () => {
+  const document = stickFigure(),
+    skeleton = skeletonOf(document),
+    once = weightCarried(document, skeleton),
+    [body] = document
+      .getRoot()
+      .listNodes()
+      .filter((node) => node.getMesh());
+  document
+    .getRoot()
+    .listScenes()[0]
+    .addChild(document.createNode('Again').setMesh(body.getMesh()).setSkin(body.getSkin()));
+  expect(weightCarried(document, skeleton)).toEqual(once);
+  expect(once.reduce((sum, weight) => sum + weight, 0)).toBeGreaterThan(100);
+});

@@ -5,6 +5,7 @@ import {
   globalMatrix,
   HUMANOID_ROLES,
   influencesOf,
+  readDossier,
   skeletonOf,
   updateDossier,
   type HumanoidRole,
@@ -266,6 +267,26 @@ describe('planSkeleton and remapSkeleton', () => {
     expect(gone(56)).toEqual(['index_end_l']);
     expect(gone(55).sort()).toEqual(['arm_twist_l', 'index_end_l']);
     expect(gone(47).every((name) => /twist|end|Toes|Distal/.test(name))).toBe(true);
+  });
+  it('say why a joint goes over the limit, and only of those that do', () => {
+    const plans = planSkeleton(stickFigure(), { keep: 'all', names: {}, maxJoints: 47 });
+    for (const plan of plans)
+      expect(/^over the limit of 47 joints; .+ go first$/.test(plan.why ?? '')).toBe(plan.target === null);
+    expect(plans.filter((plan) => plan.target === null).length).toBeGreaterThan(3);
+  });
+  it('keep who took a joint in and who was renamed, each under the name it had', () => {
+    const document = stickFigure(),
+      skeleton = skeletonOf(document),
+      plans = planSkeleton(
+        document,
+        { keep: 'humanoid', names: { head: 'Head', hips: 'Hips' } },
+        { jaw: '' },
+        skeleton,
+      );
+    remapSkeleton(document, plans, skeleton);
+    const { mergedJoints, renamedJoints } = readDossier(document);
+    expect(renamedJoints).toEqual({ head: 'Head', hips: 'Hips' });
+    expect(mergedJoints).toEqual({ jaw: 'Head' });
   });
   it('follow ties by hand: another joint takes the role, or a joint is let go', () => {
     const document = stickFigure();
