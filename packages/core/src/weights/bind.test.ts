@@ -16,6 +16,7 @@ import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { stretchedShare } from './bind/stretched-share.ts';
 import { bindStep, bindThroughVoxels, distancesThrough, fitSkeleton, voxelAt, voxelise } from './index.ts';
+import { smoothOver } from './bind-voxels.ts';
 
 /** A closed box from (0, 0, 0) to (w, h, d), as triangles. */
 function box(
@@ -80,6 +81,17 @@ describe('distancesThrough', () => {
       expect(Math.abs(got / want - 1)).toBeLessThan(0.1);
     }
   });
+  it('begins anywhere on a line, wherever its ends lie, and stops at its reach', () => {
+    // Ends on both sides of nought, so that their sum says nothing of how long it is.
+    const { positions, indices } = joined(box(2, 0.5, 0.5, [-1, -0.25, -0.25])),
+      voxels = voxelise(positions, indices, 60),
+      out = new Uint16Array(voxels.solid.length),
+      at = (x: number, y: number) => out[voxelAt(voxels, x, y, 0)];
+    distancesThrough(voxels, [-0.9, 0, 0], [0.9, 0, 0], 0.1, out);
+    for (let x = -0.9; x <= 0.9; x += 0.02) expect(at(x, 0)).toBe(0);
+    expect((at(0.4, 0.08) / 10) * voxels.size).toBeCloseTo(0.08, 1);
+    expect([at(0.4, 0.2), at(-0.4, -0.2)]).toEqual([65535, 65535]);
+  });
   it('goes round a gap instead of across it', () => {
     // Two legs of a U: near each other in space, far apart through the body.
     const { positions, indices } = joined(box(0.2, 1, 0.2), box(0.2, 1, 0.2, [0.4, 0, 0]), box(0.6, 0.2, 0.2)),
@@ -122,7 +134,42 @@ describe('a bone that lies outside the body', () => {
   });
 });
 
+describe('smoothOver', () => {
+  it('gives each vertex half of what its neighbours have, counted once for every triangle that joins them', () => {
+    const indices = Uint32Array.of(0, 1, 2, 2, 1, 3, 3, 4, 2),
+      before = [Float32Array.of(1, 0, 0.25, 0, 0.5, 0.7), Float32Array.of(0, 1, 0.75, 1, 0.5, 0.3)],
+      after = before.map((column) => Float32Array.from(column));
+    smoothOver(after, 6, indices, 1);
+    const beside = Array.from({ length: 6 }, () => [] as number[]);
+    for (let t = 0; t < indices.length; t += 3)
+      for (const i of [0, 1, 2]) for (const j of [0, 1, 2]) if (i !== j) beside[indices[t + i]].push(indices[t + j]);
+    before.forEach((column, b) =>
+      column.forEach((own, v) => {
+        const mean = beside[v].reduce((sum, other) => sum + column[other], 0) / (beside[v].length || 1);
+        expect(after[b][v]).toBeCloseTo(beside[v].length ? (own + mean) / 2 : own, 6);
+      }),
+    );
+  });
+});
+
 describe('bindThroughVoxels', () => {
+  it('ties what no bone reaches through the body to the nearest one, whichever is named first', () => {
+    const { positions, indices } = joined(box(0.3, 1, 0.3), box(0.05, 0.05, 0.05, [0.9, 0.9, 0.1])),
+      high = { from: [0.15, 0.8, 0.15], to: [0.15, 0.95, 0.15] },
+      low = { from: [0.15, 0.05, 0.15], to: [0.15, 0.2, 0.15] };
+    for (const bones of [
+      [high, low],
+      [low, high],
+    ]) {
+      const { joints, weights, perVertex } = bindThroughVoxels(positions, indices, bones, { across: 40, smooth: 0 });
+      for (let v = 8; v < 16; v++) {
+        const most = [...joints.subarray(v * perVertex, (v + 1) * perVertex)].find(
+          (_, k) => weights[v * perVertex + k] > 0.99,
+        );
+        expect(most).toBe(bones.indexOf(high));
+      }
+    }
+  });
   const stick = stickFigure(),
     deformer = createDeformer(stick),
     positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));

@@ -147,6 +147,18 @@ describe('weights.limit', () => {
     writeInfluences(document, part.prim, wide);
     return document;
   }
+  it('leaves alone what follows no joint, and counts what is shown twice once', async () => {
+    const target = SHIPPED_TARGETS.find((entry) => entry.id === 'headset-deck') as (typeof SHIPPED_TARGETS)[number],
+      once = await weightsStep.run(smeared(), { repair: false }, target, testContext()),
+      document = smeared(),
+      [part] = listParts(document),
+      [scene] = document.getRoot().listScenes(),
+      still = document.createPrimitive().setAttribute('POSITION', part.prim.getAttribute('POSITION'));
+    scene.addChild(document.createNode('Twin').setMesh(part.node.getMesh()).setSkin(part.node.getSkin()));
+    scene.addChild(document.createNode('Buoy').setMesh(document.createMesh('Buoy').addPrimitive(still)));
+    const twice = await weightsStep.run(document, { repair: false }, target, testContext());
+    expect(twice.measures).toEqual(once.measures);
+  });
   it('keeps to the number, keeps the sum, says what it cost, and costs less when it fits', async () => {
     const target = SHIPPED_TARGETS.find((entry) => entry.id === 'headset-deck') as (typeof SHIPPED_TARGETS)[number];
     const cost: number[] = [];

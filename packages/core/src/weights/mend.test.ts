@@ -147,6 +147,36 @@ describe('mirrorWeights and smoothWeights', () => {
 });
 
 describe('weights.mend', () => {
+  it('tells of strays, how many, and that they are gone', async () => {
+    const document = stickFigure(),
+      influences = influencesIn(document),
+      { joints, weights, perVertex } = influences,
+      skeleton = skeletonOf(document),
+      foot = listParts(document)[0]
+        .node.getSkin()
+        ?.listJoints()
+        .findIndex((joint) => joint.getName() === 'rightToes') as number;
+    expect(skeleton.joints.length).toBeGreaterThan(20);
+    // A vertex of the head that follows a toe a little.
+    const last = weights.length / perVertex - 1;
+    joints[last * perVertex + perVertex - 1] = foot;
+    weights[last * perVertex + perVertex - 1] = 0.2;
+    weights[last * perVertex] -= 0.2;
+    write(document, influences);
+    const { stray } = weightFaults(document),
+      { findings, measures } = await mendWeightsStep.run(
+        document,
+        { mend: true, mirror: 'none', smooth: 0 },
+        SHIPPED_TARGETS[0],
+        testContext(),
+      );
+    expect(stray).toBeGreaterThan(0);
+    expect(findings.find((finding) => finding.code === 'weights.stray')).toMatchObject({
+      severity: 'info',
+      measured: stray,
+    });
+    expect(measures.find(({ code }) => code === 'stray-weights')).toMatchObject({ source: stray, result: 0 });
+  });
   it('tells what it found and what is left; told to leave, it warns', async () => {
     const document = stickFigure(),
       influences = influencesIn(document);

@@ -46,6 +46,15 @@ describe('what is worn follows', () => {
   it('not an arm that only lies beside it', () => {
     expect(follows([...trunk, ...tube([0.2, 1.41, -0.01], [0.38, 1.23, -0.02], 0.06, Math.PI / 2)])).toEqual([]);
   });
+  it('a limb that isn’t known, since it can’t be left alone', () => {
+    for (const gone of ['leftUpperArm', 'leftLowerArm', 'leftHand'] as const) {
+      const fewer = new Map(roles);
+      fewer.delete(gone);
+      expect([...limbsOf({ role: 'garment' } as Part, Float32Array.from(trunk.flat()), skeleton, fewer, 1.7)]).toEqual([
+        'leftArm',
+      ]);
+    }
+  });
   it('everything, where it is the body', () => {
     expect(follows(trunk, 'body')).toHaveLength(4);
   });
