@@ -70,7 +70,7 @@ it('arrows go through the materials as they stand, and what is come to is chosen
     await page.keyboard.press(key);
     await page.waitForFunction(
       (name: string | null) => document.activeElement?.getAttribute('data-material') === name,
-      { timeout: 60_000 },
+      { timeout: 90_000 },
       names[at],
     );
     expect(await now()).toEqual([names[at], names[at]]);
@@ -119,7 +119,7 @@ it('a table sorts by its heads, and its rows are come to by Tab and gone through
       (part: string | null) =>
         document.activeElement?.getAttribute('data-part') === part &&
         document.activeElement?.getAttribute('aria-selected') === 'true',
-      { timeout: 60_000 },
+      { timeout: 90_000 },
       byName[at],
     );
   }

@@ -21,6 +21,8 @@ export async function openBrowser(): Promise<{ browser: Browser; close(): Promis
 export async function openPage(browser: Browser): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
+  // A machine four times slower is no fault.
+  page.setDefaultTimeout(90_000);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String((error as Error).message)));
   page.on('console', (message) => {
@@ -36,7 +38,7 @@ export async function press(page: Page, text: string, within = 'body'): Promise<
       [...document.querySelectorAll(`${root} button, ${root} a, ${root} [role=menuitem]`)].some(
         (element) => element.textContent?.trim() === wanted,
       ),
-    { timeout: 60_000 },
+    { timeout: 90_000 },
     text,
     within,
   );
@@ -55,7 +57,7 @@ export async function press(page: Page, text: string, within = 'body'): Promise<
 /** Clicks what a selector finds, with the mouse. A menu that is just being drawn anew takes its button away under the pointer: then it is found again. */
 export async function click(page: Page, selector: string): Promise<void> {
   for (let left = 4; ; left--) {
-    await page.waitForSelector(selector, { timeout: 60_000 });
+    await page.waitForSelector(selector, { timeout: 90_000 });
     try {
       return await page.click(selector);
     } catch (error) {

@@ -89,7 +89,7 @@ describe('figures', () => {
     await page.waitForSelector('form input');
     await page.type('form input', 'Harbour figure');
     await press(page, 'Learn', 'form');
-    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 60_000 });
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 90_000 });
     await shows(page, 'main', /Made here.*111 joints/);
     const data = JSON.parse(
       decodeURIComponent(
@@ -123,7 +123,7 @@ describe('figures', () => {
 describe('one figure becomes another', () => {
   it("shows the loom against the figure's joints, and what the rest pose will turn", async () => {
     await page.goto(`${address}/c/${people.get('Harbour pilot')}/corvane-figure/skeleton`);
-    await page.waitForSelector('[data-target="Thorax"]', { timeout: 60_000 });
+    await page.waitForSelector('[data-target="Thorax"]', { timeout: 90_000 });
     await shows(page, '.bench', /111 joints become 79/);
     await page.keyboard.press('3');
     await shows(page, '.bench', /The target wants the pose of Corvane.*arm_l.*45\.0°/);
@@ -148,7 +148,7 @@ describe('the stage moves', () => {
     await click(page, 'button[aria-label="Play Walk"]');
     await page.waitForSelector('.play');
     await page.waitForFunction(() => Number((document.querySelector('.play input') as HTMLInputElement).value) > 0.05, {
-      timeout: 60_000,
+      timeout: 90_000,
     });
     await click(page, '.play button[aria-label="Stop"]');
     await drawn(page);

@@ -32,7 +32,7 @@ let people = 0;
 
 describe('the slice, as a user goes through it', () => {
   it('shows the demo character and brings in another from an archive', async () => {
-    await page.waitForSelector('[data-character="Harbour pilot"]', { timeout: 60_000 });
+    await page.waitForSelector('[data-character="Harbour pilot"]', { timeout: 90_000 });
     const files = await writeGltfFiles(stickFigure({ rings: 24, sides: 16 }), 'deck hand');
     writeFileSync(join(folder, 'deck_hand.zip'), writeArchive(files));
     const input = await page.$('input[data-files]');
@@ -168,7 +168,7 @@ describe('the slice, as a user goes through it', () => {
     await page.keyboard.press('Enter');
     await page.waitForSelector('[data-saved="saved"]');
     await click(page, '[data-run]');
-    await page.waitForSelector('[aria-label="Progress of the run"]', { timeout: 30_000 }).catch(() => {});
+    await page.waitForSelector('[aria-label="Progress of the run"]', { timeout: 90_000 }).catch(() => {});
     await runDone();
     await shows(page, '.ledger', /→/);
     await drawn(page);
@@ -186,9 +186,16 @@ describe('the slice, as a user goes through it', () => {
     await press(page, 'Material', '.stage-bar');
   });
   it('runs again with nothing changed and takes every step over', async () => {
+    const newest = async () =>
+        ((await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; state: string }[])[0],
+      before = (await newest())?.id;
     await click(page, '[data-run]');
-    await new Promise((resolve) => setTimeout(resolve, 500));
-    await runDone();
+    for (let i = 0; ; i++) {
+      const { id, state } = await newest();
+      if (id !== before && state === 'done') break;
+      expect(i).toBeLessThan(600);
+      await new Promise((resolve) => setTimeout(resolve, 200));
+    }
     await page.goto(`${address}/runs`);
     await page.waitForSelector('tbody tr');
     const cells = await page.$$eval('tbody tr:first-child td', (list) => list.map((cell) => cell.textContent));
@@ -272,7 +279,7 @@ describe('the slice, as a user goes through it', () => {
   it('downloads a package that another reader takes without an error', async () => {
     await page.waitForSelector('[data-station="deliver"]');
     await click(page, '[data-station="deliver"]');
-    await page.waitForSelector('[data-download]', { timeout: 60_000 });
+    await page.waitForSelector('[data-download]', { timeout: 90_000 });
     await click(page, '[data-download]');
     let name: string | undefined;
     for (let i = 0; i < 100 && !name; i++) {
@@ -292,7 +299,7 @@ describe('the slice, as a user goes through it', () => {
   it('opens the report with its chart', async () => {
     const desk = page.url();
     await press(page, 'Open report', '.bench');
-    await page.waitForSelector('.apexcharts-bar-area', { timeout: 60_000 });
+    await page.waitForSelector('.apexcharts-bar-area', { timeout: 90_000 });
     await page.waitForSelector('iframe[title="Report of the delivery"]');
     await page.goto(desk);
     await page.waitForSelector('[data-station="reduce"]');
@@ -317,7 +324,7 @@ describe('the slice, as a user goes through it', () => {
     await page.bringToFront();
     await page.waitForFunction(
       () => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '2,500',
-      { timeout: 30_000 },
+      { timeout: 90_000 },
     );
     await second.close();
   });
