@@ -18,7 +18,7 @@ export async function openBrowser(): Promise<{ browser: Browser; close(): Promis
 }
 
 /** A page at the design size that notes every error of the console. */
-export async function openPage(browser: Browser): Promise<{ page: Page; errors: string[] }> {
+export async function openPage(browser: Pick<Browser, 'newPage'>): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
   // A machine four times slower is no fault.

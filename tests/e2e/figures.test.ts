@@ -319,7 +319,9 @@ describe('what is not there', () => {
     expect(await page.$$eval('.page a', (links) => links.length)).toBeGreaterThan(4);
   });
   it("a figure that can't be loaded is asked for again", async () => {
-    const { page: other } = await openPage(browser);
+    // A window that has nothing on disk yet: what was fetched before is not asked for again.
+    const fresh = await browser.createBrowserContext(),
+      { page: other } = await openPage(fresh);
     await other.setRequestInterception(true);
     let failing = true;
     other.on('request', (request) => {
@@ -332,7 +334,13 @@ describe('what is not there', () => {
     await press(other, 'Try again', '.stage');
     await drawn(other);
     expect((await stagePixels(other)).different).toBeGreaterThan(8);
-    await other.close();
+    // And after a reload it is here without asking.
+    await other.waitForFunction(async () => (await (await caches.open('dimetra-pieces-1')).keys()).length > 10);
+    failing = true;
+    await other.reload();
+    await drawn(other);
+    expect((await stagePixels(other)).different).toBeGreaterThan(8);
+    await fresh.close();
   });
   it("a bench takes no decision before its recipe is here, and says why one doesn't come", async () => {
     const { page: other } = await openPage(browser);

@@ -12,7 +12,7 @@ export async function takePicture(characterId: string, revisionId: string): Prom
   const canvas = document.createElement('canvas');
   canvas.style.cssText = 'position:fixed;left:-2000px;width:520px;height:460px';
   document.body.append(canvas);
-  const renderer = new StageRenderer(canvas);
+  const renderer = new StageRenderer(canvas, {}, true);
   try {
     const built = buildFigure(figure, () => {});
     renderer.setFigure('source', built);

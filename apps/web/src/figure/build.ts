@@ -19,10 +19,10 @@ import {
   type Skeleton,
   type HumanoidRole,
 } from '@dimetra/core';
-import type { Texture as GltfTexture } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { Dials } from './dials.ts';
 import type { LoadedFigure } from './load.ts';
+import { FigureTextures } from './textures.ts';
 
 /** One part on the stage. */
 export interface StagePart {
@@ -52,8 +52,6 @@ export interface StageFigure {
   dispose(): void;
 }
 
-const PREVIEW_PIXELS = 1024;
-
 /** Builds three.js objects for a document. Four strongest influences are shown; steps and measures use all. */
 export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFigure {
   const { document } = figure;
@@ -65,7 +63,7 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
     bone.matrixAutoUpdate = false;
     bone.matrixWorld.fromArray(skeleton.global, i * 16);
   });
-  const textures = new TextureCache(figure, onImage);
+  const textures = new FigureTextures(figure, onImage);
   const materials = new Map<unknown, THREE.MeshPhysicalMaterial>();
   const parts: StagePart[] = [];
   for (const part of listParts(document)) {
@@ -199,49 +197,7 @@ function strongestFour(
   geometry.setAttribute('skinWeight', new THREE.BufferAttribute(w, 4));
 }
 
-/** Images by address, each once; the stage draws again when one arrives. */
-class TextureCache {
-  private readonly made = new Map<string, THREE.Texture>();
-  readonly loads: Promise<void>[] = [];
-  constructor(
-    private readonly figure: LoadedFigure,
-    private readonly onImage: () => void,
-  ) {}
-  get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
-    const hash = texture && this.figure.imageOf.get(texture);
-    if (!texture || !hash) return null;
-    const key = `${hash}/${color}`;
-    let made = this.made.get(key);
-    if (!made) {
-      made = new THREE.Texture();
-      made.flipY = false;
-      made.wrapS = made.wrapT = THREE.RepeatWrapping;
-      made.anisotropy = 4;
-      made.colorSpace = color ? THREE.SRGBColorSpace : THREE.NoColorSpace;
-      this.made.set(key, made);
-      const image = new Image();
-      const target = made;
-      this.loads.push(
-        new Promise((resolve) => {
-          image.onload = () => {
-            target.image = image;
-            target.needsUpdate = true;
-            this.onImage();
-            resolve();
-          };
-          image.onerror = () => resolve();
-        }),
-      );
-      image.src = `/api/v1/images/${hash}?max=${PREVIEW_PIXELS}`;
-    }
-    return made;
-  }
-  dispose(): void {
-    for (const texture of this.made.values()) texture.dispose();
-  }
-}
-
-function ownMaterial(part: Part, textures: TextureCache): THREE.MeshPhysicalMaterial {
+function ownMaterial(part: Part, textures: FigureTextures): THREE.MeshPhysicalMaterial {
   const m = part.material;
   const out = new THREE.MeshPhysicalMaterial({
     roughness: m?.getRoughnessFactor() ?? 0.8,

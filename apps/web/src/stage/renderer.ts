@@ -57,6 +57,8 @@ export class StageRenderer implements OnStage {
   constructor(
     readonly canvas: HTMLCanvasElement,
     private readonly told: StageNews = {},
+    /** Nothing is drawn but the pictures that are asked for. */
+    private readonly still = false,
   ) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, alpha: true, preserveDrawingBuffer: true });
     this.renderer.toneMapping = THREE.ACESFilmicToneMapping;
@@ -273,7 +275,7 @@ export class StageRenderer implements OnStage {
   }
 
   draw(): void {
-    if (this.waiting || this.disposed) return;
+    if (this.waiting || this.disposed || this.still) return;
     this.waiting = true;
     requestAnimationFrame(() => {
       this.waiting = false;

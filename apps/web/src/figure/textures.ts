@@ -1,0 +1,73 @@
+import type { Texture as GltfTexture } from '@gltf-transform/core';
+import * as THREE from 'three';
+import type { LoadedFigure } from './load.ts';
+
+const PREVIEW_PIXELS = 1024;
+
+interface Shared {
+  texture: THREE.Texture;
+  /** Settles when the image has arrived or failed. */
+  load: Promise<void>;
+  users: number;
+}
+/** By image and use. Source and result wear mostly the same images: each lies in the graphics memory once. */
+const shared = new Map<string, Shared>();
+
+/** The images of one figure, by address; the stage draws again when one arrives. */
+export class FigureTextures {
+  private readonly mine = new Map<string, Shared>();
+  readonly loads: Promise<void>[] = [];
+
+  constructor(
+    private readonly figure: LoadedFigure,
+    private readonly onImage: () => void,
+  ) {}
+
+  get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
+    const hash = texture && this.figure.imageOf.get(texture);
+    if (!texture || !hash) return null;
+    const key = `${hash}/${color}`;
+    let own = this.mine.get(key);
+    if (!own) {
+      own = shared.get(key) ?? bring(key, hash, color);
+      own.users++;
+      this.mine.set(key, own);
+      this.loads.push(own.load.then(this.onImage));
+    }
+    return own.texture;
+  }
+
+  dispose(): void {
+    for (const [key, own] of this.mine) {
+      if (--own.users) continue;
+      own.texture.dispose();
+      if (shared.get(key) === own) shared.delete(key);
+    }
+    this.mine.clear();
+  }
+}
+
+function bring(key: string, hash: string, color: boolean): Shared {
+  const texture = new THREE.Texture();
+  texture.flipY = false;
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
+  texture.anisotropy = 4;
+  texture.colorSpace = color ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  const load = new Promise<void>((resolve) => {
+    const image = new Image();
+    image.onload = () => {
+      texture.image = image;
+      texture.needsUpdate = true;
+      resolve();
+    };
+    // What didn't come may come for the next figure.
+    image.onerror = () => {
+      shared.delete(key);
+      resolve();
+    };
+    image.src = `/api/v1/images/${hash}?max=${PREVIEW_PIXELS}`;
+  });
+  const made = { texture, load, users: 0 };
+  shared.set(key, made);
+  return made;
+}

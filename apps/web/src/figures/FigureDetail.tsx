@@ -1,0 +1,195 @@
+import { Button, TextInput } from '@mantine/core';
+import type { FigureRow } from '@dimetra/contract';
+import type { Figure } from '@dimetra/core';
+import { useMemo, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { sentenceOf, useAddFigureMutation, useRemoveFigureMutation, useSaveFigureMutation } from '../api/api.ts';
+import { DataTable } from '../shared/DataTable.tsx';
+import { FigureDrawing } from './FigureDrawing.tsx';
+import { FigureEditor } from './FigureEditor.tsx';
+import styles from './figures.module.css';
+
+/** One figure: drawn, with its joints, or being edited. */
+export function FigureDetail({
+  figure,
+  taken,
+  onProblem,
+}: {
+  figure: FigureRow;
+  taken: readonly string[];
+  onProblem: (sentence: string | null) => void;
+}) {
+  const navigate = useNavigate();
+  const [remove] = useRemoveFigureMutation();
+  const [save, saving] = useSaveFigureMutation();
+  const [add] = useAddFigureMutation();
+  const [picked, setPicked] = useState<string | null>(null);
+  const [draft, setDraft] = useState<Figure | null>(null);
+  const { shipped, ...plain } = figure;
+  const edit = async () => {
+    if (!shipped) {
+      setDraft(plain);
+      return;
+    }
+    let id = `${figure.id.slice(0, 56)}-copy`;
+    for (let n = 2; taken.includes(id); n++) id = `${figure.id.slice(0, 56)}-copy-${n}`;
+    const answer = await add({ ...plain, id, title: `${figure.title.slice(0, 74)} copy` });
+    if (answer.error) onProblem(sentenceOf(answer.error));
+    else {
+      onProblem(null);
+      navigate(`/figures/${id}`);
+    }
+  };
+  return (
+    <div>
+      <div className={styles.head}>
+        <span className="quiet">
+          {shipped ? 'Shipped with Dimetra' : 'Made here'} · <span className="num">{figure.joints.length}</span> joints
+          · <span className="num">{(figure.heightM * 100).toFixed(0)} cm</span>
+          {figure.morphs.length > 0 && (
+            <>
+              {' '}
+              · <span className="num">{figure.morphs.length}</span> morphs
+            </>
+          )}
+          {figure.parts.length > 0 && (
+            <>
+              {' '}
+              · <span className="num">{figure.parts.length}</span> parts
+            </>
+          )}
+          . {figure.note}
+        </span>
+        <span className={styles.acts}>
+          {!draft && (
+            <Button variant="default" size="compact-md" onClick={edit}>
+              {shipped ? 'Copy to edit' : 'Edit'}
+            </Button>
+          )}
+          {!shipped && (
+            <Button
+              variant="default"
+              size="compact-md"
+              onClick={async () => {
+                const answer = await remove(figure.id);
+                if (answer.error) onProblem(sentenceOf(answer.error));
+                else {
+                  onProblem(null);
+                  navigate('/figures');
+                }
+              }}
+            >
+              Remove
+            </Button>
+          )}
+          <Button
+            component="a"
+            variant="default"
+            size="compact-md"
+            href={`data:application/json,${encodeURIComponent(JSON.stringify(plain, null, 1))}`}
+            download={`${figure.id}.json`}
+          >
+            JSON
+          </Button>
+        </span>
+      </div>
+      <div className={styles.beside}>
+        <FigureDrawing figures={[draft ?? figure]} picked={picked} onPick={setPicked} />
+        {draft ? (
+          <FigureEditor
+            figure={draft}
+            saving={saving.isLoading}
+            picked={picked}
+            onPick={setPicked}
+            onChange={setDraft}
+            onLeave={() => setDraft(null)}
+            onSave={async () => {
+              const answer = await save(draft);
+              if (answer.error) onProblem(sentenceOf(answer.error));
+              else {
+                onProblem(null);
+                setDraft(null);
+              }
+            }}
+          />
+        ) : (
+          <Joints figure={figure} picked={picked} onPick={setPicked} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** Steps of indent that still tell something. */
+const MOST_DEEP = 10;
+
+interface JointsProps {
+  figure: Figure;
+  picked: string | null;
+  onPick(name: string): void;
+}
+
+function Joints({ figure, picked, onPick }: JointsProps) {
+  const [filter, setFilter] = useState('');
+  const depth = useMemo(() => depths(figure), [figure]),
+    order = new Map(figure.joints.map((joint, i) => [joint.name, i]));
+  return (
+    <div className={styles.list}>
+      <TextInput
+        size="xs"
+        placeholder="Filter"
+        aria-label="Filter joints"
+        value={filter}
+        onChange={(event) => setFilter(event.target.value)}
+        data-filter
+        mb={6}
+      />
+      <DataTable
+        label={`Joints of ${figure.title}`}
+        rows={figure.joints.filter((joint) =>
+          `${joint.name} ${joint.role}`.toLowerCase().includes(filter.toLowerCase()),
+        )}
+        keyOf={(joint) => joint.name}
+        picked={picked}
+        onPick={(joint) => onPick(joint.name)}
+        columns={[
+          {
+            id: 'joint',
+            head: 'Joint',
+            title: 'In the order they hang, or by height',
+            by: (joint) => order.get(joint.name) ?? 0,
+            cellClass: 'num',
+            cell: (joint) => (
+              <span className={styles[`in${Math.min(MOST_DEEP, depth.get(joint.name) ?? 0)}`]}>{joint.name}</span>
+            ),
+          },
+          { id: 'role', head: 'Role', by: (joint) => joint.role, cellClass: 'quiet', cell: (joint) => joint.role },
+          {
+            id: 'height',
+            head: 'Height, cm',
+            className: 'n',
+            cellClass: 'num',
+            by: (joint) => joint.at[1],
+            cell: (joint) => (joint.at[1] * 100).toFixed(1),
+          },
+        ]}
+      />
+    </div>
+  );
+}
+
+/** How many joints hang above each. */
+function depths(figure: Figure): Map<string, number> {
+  const above = new Map(figure.joints.map((joint) => [joint.name, joint.parent])),
+    out = new Map<string, number>();
+  const depthOf = (name: string): number => {
+    const known = out.get(name);
+    if (known !== undefined) return known;
+    const parent = above.get(name),
+      depth = parent ? depthOf(parent) + 1 : 0;
+    out.set(name, depth);
+    return depth;
+  };
+  for (const { name } of figure.joints) depthOf(name);
+  return out;
+}
