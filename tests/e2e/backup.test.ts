@@ -15,6 +15,8 @@ afterAll(async () => {
 });
 
 async function start(data: string): Promise<string> {
+  // One at a time: what a test leaves running would go on after the tests.
+  if (running && running.exitCode === null && running.signalCode === null) await stop();
   const { DATABASE_URL: _, ...env } = process.env;
   const app = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--no-demo'], {
     stdio: ['ignore', 'pipe', 'inherit'],
