@@ -8,8 +8,18 @@ const noteIn = (folder) => join(folder, 'running.json');
 
 /** Whether a process lives and is what we took it for: numbers are given out again. */
 function lives(pid, what) {
-  const { stdout } = spawnSync('ps', ['-o', 'args=', '-p', String(pid)], { encoding: 'utf8' });
-  return Number.isInteger(pid) && pid > 1 && (stdout ?? '').includes(what);
+  return Number.isInteger(pid) && pid > 1 && commandOf(pid).includes(what);
+}
+
+/** How a process was called; nothing where there is none. A bare Debian has no ps. */
+function commandOf(pid) {
+  if (!existsSync('/proc/self/cmdline'))
+    return spawnSync('ps', ['-o', 'args=', '-p', String(pid)], { encoding: 'utf8' }).stdout ?? '';
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, 'utf8');
+  } catch {
+    return '';
+  }
 }
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 

@@ -39,13 +39,15 @@ for (const [name, path, presses] of VIEWS) {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
   await page.goto(address + path);
-  // The stage stands still once every map has arrived and every tile is cut.
+  // The stage stands still once every map has arrived and every tile is cut, and the cast once everybody has a picture.
   const settle = async (least) => {
     let before = -1;
     for (let i = 0; i < 40; i++) {
       await new Promise((resolve) => setTimeout(resolve, least));
       const now = await page.evaluate(() =>
-        document.querySelector('canvas[data-dressed=false], .swatch .empty') ? -2 : (window.dimetraFrames ?? 0),
+        document.querySelector('canvas[data-dressed=false], .swatch .empty, .person .picture span')
+          ? -2
+          : (window.dimetraFrames ?? 0),
       );
       if (now === before && now >= 0) return;
       before = now;

@@ -54,6 +54,12 @@ describe('figures', () => {
     await choose('Compare with', 'tessel');
     await shows(page, 'main', /61 joints are in both/);
     expect(await page.$$eval('svg[role=img] circle', (dots) => dots.length)).toBe(2 * (71 + 111));
+    // Nobody has chosen a joint yet; one that only the other figure has can be chosen too.
+    const chosen = () => page.$$eval('table tr[aria-selected="true"]', (rows) => rows.map((row) => row.textContent));
+    expect(await chosen()).toEqual([]);
+    await page.$$eval('table tbody tr', (rows) => rows.find((row) => row.textContent === '–waist_twist')?.click());
+    await page.waitForSelector('table tr[aria-selected="true"]');
+    expect(await chosen()).toEqual(['–waist_twist']);
   });
   it('are changed in place, on a copy of what ships, with a way back before saving', async () => {
     await page.goto(`${address}/figures/h-anim-1`);

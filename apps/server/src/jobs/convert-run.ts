@@ -49,7 +49,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
     write = (values: Partial<typeof run.$inferInsert>) => persistently(() => writeOnce(values));
   let takenOver = false,
     last = 0,
-    at: Station | undefined;
+    lastStation: Station | undefined;
   const saveProgress = (progress: number, message: string, station: Station | null) =>
     // Where the database is away the next one does.
     writeOnce({ progress, message: message.slice(0, 500), station })
@@ -106,9 +106,9 @@ export async function convertRun(connection: Connection, runId: string, signal: 
         },
         progress(fraction, message, station) {
           const now = Date.now();
-          if (now - last > PROGRESS_EVERY_MS || station !== at) {
+          if (now - last > PROGRESS_EVERY_MS || station !== lastStation) {
             last = now;
-            at = station;
+            lastStation = station;
             void saveProgress(fraction, message, station ?? null);
           }
         },

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { type Check, type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
+import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { count, millimetres } from '../shared/format.ts';
 import { useAppDispatch } from '../store/store.ts';
@@ -250,14 +251,9 @@ function ParityTable({ rows, onShow, caption }: { rows: Row[]; onShow: (name: st
                 .join('; ') || undefined,
             cell: (row) => row.name,
           },
-          ...(['rmsMm', 'p99Mm', 'maxMm'] as const).map((id) => ({
-            id,
-            head: HEADS[id],
-            className: 'n',
-            cellClass: 'num',
-            by: (row: Row) => row[id],
-            cell: (row: Row) => millimetres(row[id]),
-          })),
+          ...(['rmsMm', 'p99Mm', 'maxMm'] as const).map((id) =>
+            numbers(id, HEADS[id], (row: Row) => row[id], { show: millimetres }),
+          ),
         ]}
       />
     </div>

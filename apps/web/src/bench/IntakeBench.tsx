@@ -6,6 +6,7 @@ import { count, megabytes } from '../shared/format.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { partHidden, partIsolated, partPicked } from '../store/view-slice.ts';
+import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FindingList } from '../step/FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
@@ -239,14 +240,7 @@ function PartList() {
             ),
           },
           { id: 'role', head: 'Role', by: (part) => part.role, cell: (part) => part.role },
-          {
-            id: 'triangles',
-            head: 'Triangles',
-            className: 'n',
-            cellClass: 'num',
-            by: (part) => part.triangles,
-            cell: (part) => count(part.triangles),
-          },
+          numbers('triangles', 'Triangles', (part: (typeof rows)[number]) => part.triangles),
           {
             id: 'acts',
             head: '',

@@ -5,7 +5,9 @@ import { useDesk } from '../stage/context.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { StepCard } from '../step/StepCard.tsx';
+import styles from './LeftOut.module.css';
 
 const STEP = 'intake.leave-out';
 
@@ -52,18 +54,32 @@ export function LeftOut() {
       }
     >
       {rows.length > 0 && (
-        <table className="list" data-left-out>
-          <tbody>
-            {rows.map(({ id, why, out, turn }) => (
-              <tr key={id} className="pick" aria-selected={picked === id} onClick={() => dispatch(partPicked(id))}>
-                <td className="clip">
-                  <span style={out ? { textDecoration: 'line-through' } : undefined}>{id}</span>
-                  <br />
-                  <span className="quiet" style={{ fontSize: 12 }}>
-                    {why}
-                  </span>
-                </td>
-                <td className="n">
+        <div data-left-out>
+          <DataTable
+            label="What is left out"
+            rows={rows}
+            keyOf={(row) => row.id}
+            picked={picked}
+            onPick={(row) => dispatch(partPicked(row.id))}
+            columns={[
+              {
+                id: 'part',
+                head: 'Part',
+                by: (row) => row.id,
+                cellClass: 'clip',
+                cell: ({ id, why, out }) => (
+                  <>
+                    <span className={out ? styles.out : undefined}>{id}</span>
+                    <br />
+                    <span className={`quiet ${styles.why}`}>{why}</span>
+                  </>
+                ),
+              },
+              {
+                id: 'turn',
+                head: '',
+                className: 'n',
+                cell: ({ out, turn }) => (
                   <Button
                     size="compact-xs"
                     variant="default"
@@ -74,11 +90,11 @@ export function LeftOut() {
                   >
                     {out ? 'Keep' : 'Leave out'}
                   </Button>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+                ),
+              },
+            ]}
+          />
+        </div>
       )}
       {open && (
         <Button size="compact-xs" variant="default" onClick={() => set('drop', [...drop, open])}>

@@ -2,7 +2,9 @@ import { Button, NativeSelect } from '@mantine/core';
 import type { SlotChoice } from '@dimetra/core';
 import { useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
-import type { RegionHit } from '../figure/regions.ts';
+import type { Region, RegionHit } from '../figure/regions.ts';
+import { numbers, words } from '../shared/columns.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { count } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
@@ -10,6 +12,7 @@ import { facePicked, lookChosen } from '../store/view-slice.ts';
 
 const STEP = 'intake.assemble',
   NONE: SlotChoice[] = [];
+const keyOf = ({ group, from, to, parts: [first] }: Region): string => `${group}/${from}/${to}/${first?.faces[0]}`;
 export const useSlotChoices = (): SlotChoice[] =>
   useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).hand ?? NONE);
 
@@ -29,7 +32,10 @@ export function MaterialRegions() {
     dispatch(settingChanged({ step: STEP, setting: 'hand', value: next.length ? next : undefined }));
   const choose = (at: { part: string; face: number }, to: string | null) =>
     say([...choices.filter((choice) => choice.part !== at.part || choice.face !== at.face), { ...at, to }]);
-  const shown = look === 'slots';
+  const shown = look === 'slots',
+    picked =
+      face &&
+      misplaced?.find(({ parts }) => parts.some(({ id, faces }) => id === face.part && faces.includes(face.face)));
   return (
     <section className="card" aria-label="Faces in a wrong material">
       <div className="top">
@@ -81,34 +87,23 @@ export function MaterialRegions() {
         </p>
       )}
       {shown && misplaced && misplaced.length > 0 && (
-        <table className="list" data-misplaced>
-          <thead>
-            <tr>
-              <th>Part</th>
-              <th>Wears</th>
-              <th>Goes to</th>
-              <th className="n">Triangles</th>
-            </tr>
-          </thead>
-          <tbody>
-            {misplaced.map((region) => (
-              <tr
-                key={`${region.group}/${region.from}/${region.to}/${region.parts[0]?.faces[0]}`}
-                className="pick"
-                onClick={() =>
-                  dispatch(
-                    facePicked(region.parts[0] ? { part: region.parts[0].id, face: region.parts[0].faces[0] } : null),
-                  )
-                }
-              >
-                <td className="clip">{region.group}</td>
-                <td className="clip">{region.from ?? 'none'}</td>
-                <td className="clip">{region.to ?? 'none'}</td>
-                <td className="n num">{count(region.triangles)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <div data-misplaced>
+          <DataTable
+            label="Faces that the run gives another material"
+            rows={misplaced}
+            keyOf={keyOf}
+            picked={picked && keyOf(picked)}
+            onPick={({ parts: [first] }) =>
+              dispatch(facePicked(first ? { part: first.id, face: first.faces[0] } : null))
+            }
+            columns={[
+              words('part', 'Part', (region: Region) => region.group),
+              words('from', 'Wears', (region: Region) => region.from ?? 'none'),
+              words('to', 'Goes to', (region: Region) => region.to ?? 'none'),
+              numbers('triangles', 'Triangles', (region: Region) => region.triangles),
+            ]}
+          />
+        </div>
       )}
       {shown && face && chosen && (
         <ChosenRegion

@@ -40,7 +40,6 @@ export function MaterialsBench() {
         Opaque, cut-out or blended is decided from what each map's alpha really holds, what the material is, and what
         the target can sort.
       </StepHead>
-      <StepCard step="materials.channels" />
       <div className="swatches" role="listbox" tabIndex={-1} aria-label="Materials" onKeyDown={listArrows}>
         {materials.map((material) => (
           <button
@@ -94,6 +93,7 @@ export function MaterialsBench() {
         ))}
       </div>
       {chosen && <OverruleMaterial name={chosen} />}
+      <StepCard step="materials.channels" />
       {findings.length > 0 && <h3>What the last run did</h3>}
       <FindingList findings={findings} />
     </>

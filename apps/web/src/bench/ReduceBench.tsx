@@ -6,10 +6,13 @@ import { count, millimetres } from '../shared/format.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
+import { numbers, words } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 import styles from './ReduceBench.module.css';
+
+type Row = ReturnType<typeof shareBudget>[number];
 
 /** The triangle budget: one number for the whole, shared by a visible rule, changed part by part. */
 export function ReduceBench() {
@@ -76,23 +79,8 @@ export function ReduceBench() {
         picked={picked}
         onPick={(row) => dispatch(partPicked(row.id))}
         columns={[
-          {
-            id: 'part',
-            head: 'Part',
-            by: (row) => row.id,
-            cellClass: 'clip',
-            hint: (row) => row.id,
-            cell: (row) => row.id,
-          },
-          {
-            id: 'source',
-            head: 'Source',
-            className: 'n',
-            headClass: 'source',
-            cellClass: 'num',
-            by: (row) => row.from,
-            cell: (row) => count(row.from),
-          },
+          words('part', 'Part', (row: Row) => row.id),
+          numbers('source', 'Source', (row: Row) => row.from, { headClass: 'source' }),
           {
             id: 'budget',
             head: 'Budget',
@@ -114,18 +102,7 @@ export function ReduceBench() {
               />
             ),
           },
-          {
-            id: 'reached',
-            head: 'Reached',
-            className: 'n',
-            headClass: 'result',
-            cellClass: 'num',
-            by: (row) => reached(row.id) ?? -1,
-            cell: (row) => {
-              const now = reached(row.id);
-              return now === undefined ? '–' : count(now);
-            },
-          },
+          numbers('reached', 'Reached', (row: Row) => reached(row.id), { headClass: 'result' }),
         ]}
       />
       {step?.findings.map((finding) => (

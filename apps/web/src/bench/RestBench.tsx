@@ -19,6 +19,7 @@ import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';
+import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
@@ -121,14 +122,9 @@ export function RestBench() {
           order={{ by: 'turn', desc: true }}
           columns={[
             { id: 'joint', head: 'Joint', by: (row) => row.joint, cellClass: 'num', cell: (row) => row.joint },
-            {
-              id: 'turn',
-              head: 'Turn',
-              className: 'n',
-              cellClass: 'num',
-              by: (row) => row.degrees,
-              cell: (row) => `${row.degrees.toFixed(1)}°`,
-            },
+            numbers('turn', 'Turn', (row: (typeof turning)[number]) => row.degrees, {
+              show: (degrees) => `${degrees.toFixed(1)}°`,
+            }),
             {
               id: 'bar',
               head: '',

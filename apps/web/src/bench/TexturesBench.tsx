@@ -1,7 +1,9 @@
 import { Button, NativeSelect } from '@mantine/core';
+import type { CharacterSummary } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { megabytes } from '../shared/format.ts';
 import { useSettings } from '../store/use-settings.ts';
+import { words } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { MapTable } from './MapTable.tsx';
 import { StepHead } from '../step/StepHead.tsx';
@@ -85,14 +87,7 @@ export function TexturesBench() {
         rows={character.revision.summary.textures}
         keyOf={(texture) => texture.name}
         columns={[
-          {
-            id: 'map',
-            head: 'Map',
-            by: (texture) => texture.name,
-            cellClass: 'clip',
-            hint: (texture) => texture.name,
-            cell: (texture) => texture.name,
-          },
+          words('map', 'Map', (texture: CharacterSummary['textures'][number]) => texture.name),
           {
             id: 'source',
             head: 'Source',

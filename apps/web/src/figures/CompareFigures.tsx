@@ -12,6 +12,9 @@ interface Pair {
 }
 const pairOf = (a: string | null, b: string | null): Pair => ({ key: `${a ?? ''}/${b ?? ''}`, a, b });
 
+/** What a pair is called in the drawing. */
+const nameOf = ({ a, b }: Pair): string => a ?? b ?? '';
+
 /** Two figures over each other, and which joint is which. */
 export function CompareFigures({ a, b }: { a: Figure; b: Figure }) {
   const [picked, setPicked] = useState<string | null>(null);
@@ -50,8 +53,8 @@ export function CompareFigures({ a, b }: { a: Figure; b: Figure }) {
           label={`Joints of ${a.title} and ${b.title}`}
           rows={rows}
           keyOf={(row) => row.key}
-          picked={rows.find((row) => row.a === picked && row.b)?.key ?? null}
-          onPick={(row) => setPicked(row.a)}
+          picked={picked === null ? null : rows.find((row) => nameOf(row) === picked)?.key}
+          onPick={(row) => setPicked(nameOf(row))}
           columns={(['a', 'b'] as const).map((side) => ({
             id: side,
             head: (side === 'a' ? a : b).title,

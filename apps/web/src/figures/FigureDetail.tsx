@@ -4,6 +4,7 @@ import type { Figure } from '@dimetra/core';
 import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddFigureMutation, useRemoveFigureMutation, useSaveFigureMutation } from '../api/api.ts';
+import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
 import { FigureEditor } from './FigureEditor.tsx';
@@ -164,14 +165,9 @@ function Joints({ figure, picked, onPick }: JointsProps) {
             ),
           },
           { id: 'role', head: 'Role', by: (joint) => joint.role, cellClass: 'quiet', cell: (joint) => joint.role },
-          {
-            id: 'height',
-            head: 'Height, cm',
-            className: 'n',
-            cellClass: 'num',
-            by: (joint) => joint.at[1],
-            cell: (joint) => (joint.at[1] * 100).toFixed(1),
-          },
+          numbers('height', 'Height, cm', (joint: Figure['joints'][number]) => joint.at[1] * 100, {
+            show: (cm) => cm.toFixed(1),
+          }),
         ]}
       />
     </div>

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCancelRunMutation, useRunsQuery, useStorageQuery, useTargetsQuery } from '../api/api.ts';
 import { isActive, type RunRow, type Stored } from '@dimetra/contract';
+import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { ago, megabytes } from '../shared/format.ts';
 import styles from './RunsPage.module.css';
@@ -105,30 +106,11 @@ export function RunsPage() {
                 </>
               ),
             },
-            {
-              id: 'known',
-              head: 'Taken over',
-              className: 'n',
-              cellClass: 'num',
-              by: (run) => run.known,
-              cell: (run) => run.known,
-            },
-            {
-              id: 'seconds',
-              head: 'Seconds',
-              className: 'n',
-              cellClass: 'num',
-              by: (run) => secondsOf(run) ?? -1,
-              cell: (run) => secondsOf(run)?.toFixed(1) ?? '–',
-            },
-            {
-              id: 'package',
-              head: 'Package',
-              className: 'n',
-              cellClass: 'num',
-              by: (run) => run.deliveryBytes ?? -1,
-              cell: (run) => (run.deliveryBytes ? `${megabytes(run.deliveryBytes)} MB` : '–'),
-            },
+            numbers('known', 'Taken over', (run: RunRow) => run.known),
+            numbers('seconds', 'Seconds', secondsOf, { show: (seconds) => seconds.toFixed(1) }),
+            numbers('package', 'Package', (run: RunRow) => run.deliveryBytes, {
+              show: (bytes) => `${megabytes(bytes)} MB`,
+            }),
             {
               id: 'when',
               head: 'When',

@@ -40,7 +40,7 @@ interface DataTableProps<Row> {
 }
 
 /**
- * The one table of the application: heads sort, rows that can be chosen are come to by Tab and gone through by arrows,
+ * A table whose heads sort and whose rows, where they can be chosen, are come to by Tab and gone through by arrows,
  * Home and End. Arrows inside a field of a row are the field's.
  */
 export function DataTable<Row>({

@@ -1,8 +1,67 @@
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
+import type { OnStage } from './picking.ts';
+import type { Side } from './state.ts';
 
 /** The channels of a material that a stage figure may have a map for. */
 const MAPS = ['map', 'normalMap', 'roughnessMap', 'aoMap', 'emissiveMap'] as const;
+
+/** Maps that take longer are drawn as they come. */
+const LONGEST_MS = 6000;
+
+/** Puts materials on figures once their maps are there; until then one is drawn in plain clay, so that it is seen at once. */
+export class Dressing {
+  private readonly dressed = new WeakSet<StageFigure>();
+  private readonly begun = new WeakSet<StageFigure>();
+
+  /**
+   * @param isHere whether a figure still stands on the stage
+   * @param onReady called when there is something to put on: the room is to be lit
+   * @param onDressed called when it can be drawn
+   */
+  constructor(
+    private readonly on: OnStage,
+    private readonly isHere: (side: Side, figure: StageFigure) => boolean,
+    private readonly onReady: () => void,
+    private readonly onDressed: () => void,
+  ) {}
+
+  has(figure: StageFigure): boolean {
+    return this.dressed.has(figure);
+  }
+  /** Of those on the stage. */
+  any(): boolean {
+    return this.shown().some((figure) => this.has(figure));
+  }
+  all(): boolean {
+    return this.shown().every((figure) => this.has(figure));
+  }
+
+  /** Begins with figures that were drawn for the first time. */
+  begin(): void {
+    for (const side of ['source', 'result'] as const) {
+      const figure = this.on.figures[side];
+      if (!figure || this.begun.has(figure)) continue;
+      this.begun.add(figure);
+      void this.dress(side, figure);
+    }
+  }
+
+  private shown(): StageFigure[] {
+    return [this.on.figures.source, this.on.figures.result].filter((figure) => figure !== null);
+  }
+
+  private async dress(side: Side, figure: StageFigure): Promise<void> {
+    const left = () => !this.isHere(side, figure);
+    await Promise.race([figure.ready, new Promise((resolve) => setTimeout(resolve, LONGEST_MS))]);
+    if (left()) return;
+    this.onReady();
+    await prepareMaterials(this.on.renderer, this.on.scenes[side], this.on.camera, figure, left);
+    if (left()) return;
+    this.dressed.add(figure);
+    this.onDressed();
+  }
+}
 
 /** Lets the page answer until the graphics side has done what it was given: the first question to it would wait for all of that. */
 async function caughtUp(gl: WebGL2RenderingContext): Promise<void> {
@@ -19,7 +78,7 @@ async function caughtUp(gl: WebGL2RenderingContext): Promise<void> {
  * the first picture with them doesn't hold the page up.
  * @param left whether nobody waits any more
  */
-export async function prepareMaterials(
+async function prepareMaterials(
   renderer: THREE.WebGLRenderer,
   scene: THREE.Scene,
   camera: THREE.Camera,

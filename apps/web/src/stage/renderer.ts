@@ -5,7 +5,7 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import type { StageFigure } from '../figure/build.ts';
 import type { Jump } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
-import { prepareMaterials } from './dressing.ts';
+import { Dressing } from './dressing.ts';
 import { floor, rod } from './furniture.ts';
 import { backFaces, channelMaterial, isChannel, lookMaterial, wireOf } from './looks.ts';
 import { paint } from './painting.ts';
@@ -44,9 +44,12 @@ export class StageRenderer implements OnStage {
   /** What lies under a point of the canvas. */
   readonly picking = new Picking(this);
   private waiting = false;
-  /** Figures whose maps and materials are there; until then one is drawn in plain clay, so that it is seen at once. */
-  private readonly dressed = new WeakSet<StageFigure>();
-  private readonly dressing = new WeakSet<StageFigure>();
+  private readonly dressing = new Dressing(
+    this,
+    (side, figure) => !this.disposed && this.figures[side] === figure,
+    () => this.lightRoom(),
+    () => (this.state ? this.apply(this.state) : this.draw()),
+  );
   private soon: ReturnType<typeof setTimeout> | null = null;
   /** Place of the wipe, 0 … 1 of the width. */
   wipe = 0.5;
@@ -88,7 +91,7 @@ export class StageRenderer implements OnStage {
       scene.environment?.dispose();
       scene.environment = null;
     }
-    if (this.anyDressed()) this.lightRoom();
+    if (this.dressing.any()) this.lightRoom();
     if (this.state) this.apply(this.state);
     this.draw();
     this.told.lost?.(false);
@@ -142,7 +145,7 @@ export class StageRenderer implements OnStage {
   private dress(item: StageFigure['parts'][number], figure: StageFigure, side: Side, state: StageState): void {
     const { mesh, own, part } = item;
     const picked = state.part === part.id;
-    if (!this.dressed.has(figure) && state.look === 'material') {
+    if (!this.dressing.has(figure) && state.look === 'material') {
       mesh.material = this.look(
         'sketch',
         () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide }),
@@ -236,34 +239,13 @@ export class StageRenderer implements OnStage {
     return this.state?.view === 'pair' && Boolean(this.figures.result);
   }
 
-  private shown(): StageFigure[] {
-    return [this.figures.source, this.figures.result].filter((figure) => figure !== null);
-  }
-  private anyDressed(): boolean {
-    return this.shown().some((figure) => this.dressed.has(figure));
-  }
-
   /** For maps that arrive one by one: a picture for many of them. */
   drawSoon(): void {
-    if (!this.anyDressed() || this.soon) return;
+    if (!this.dressing.any() || this.soon) return;
     this.soon = setTimeout(() => {
       this.soon = null;
       this.draw();
     }, 200);
-  }
-
-  /** Lights the room and puts a figure's materials on, once it was seen and its maps are there. */
-  private async dressUp(side: Side, figure: StageFigure): Promise<void> {
-    this.dressing.add(figure);
-    const left = () => this.disposed || this.figures[side] !== figure;
-    await Promise.race([figure.ready, new Promise((resolve) => setTimeout(resolve, 6000))]);
-    if (left()) return;
-    this.lightRoom();
-    await prepareMaterials(this.renderer, this.scenes[side], this.camera, figure, left);
-    if (left()) return;
-    this.dressed.add(figure);
-    if (this.state) this.apply(this.state);
-    else this.draw();
   }
 
   private lightRoom(): void {
@@ -327,11 +309,8 @@ export class StageRenderer implements OnStage {
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
     if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
-    for (const side of ['source', 'result'] as const) {
-      const figure = this.figures[side];
-      if (figure && !this.dressing.has(figure)) void this.dressUp(side, figure);
-    }
-    const dressed = String(this.shown().every((figure) => this.dressed.has(figure)));
+    this.dressing.begin();
+    const dressed = String(this.dressing.all());
     if (dressed !== this.canvas.dataset.dressed) {
       this.canvas.dataset.dressed = dressed;
       this.told.dressed?.(dressed === 'true');

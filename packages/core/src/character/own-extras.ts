@@ -27,7 +27,7 @@ type Extras = Record<string, unknown>;
 const ours = (extras: Extras): Extras => (v.is(v.record(v.string(), v.unknown()), extras[KEY]) ? extras[KEY] : {});
 
 /** A field of ours in extras; undefined where it isn't there or isn't what it should be. */
-export function ownIn<K extends keyof Own>(extras: Extras, field: K): Own[K] | undefined {
+function ownIn<K extends keyof Own>(extras: Extras, field: K): Own[K] | undefined {
   const parsed = v.safeParse(OWN[field], ours(extras)[field] ?? extras[BEFORE[field]]);
   return parsed.success ? (parsed.output as Own[K]) : undefined;
 }

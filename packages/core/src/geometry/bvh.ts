@@ -178,7 +178,7 @@ export class TriangleTree {
 }
 
 /** Writes the box of some points, min xyz and max xyz, to `out` from `at` on: those that `list` names from `from` to before `to`. */
-function boundInto(
+export function boundInto(
   out: Float32Array,
   at: number,
   points: Float32Array,

@@ -1,7 +1,8 @@
 import NEAREST from './kernels/nearest.ts';
 import { kernel, KernelMemory } from './kernels/load.ts';
 import { closestOnTriangle } from './on-triangle.ts';
-import { planWide, type WidePlan } from './wide-plan.ts';
+import { LEAF_BYTES, layLeaves, layNodes, NODE_BYTES } from './wide-memory.ts';
+import { planWide } from './wide-plan.ts';
 
 interface NearestKernel {
   use(...addresses: number[]): void;
@@ -23,8 +24,6 @@ interface NearestKernel {
 const start = kernel<NearestKernel>(NEAREST);
 /** Points that are handed to the kernel at once. */
 const AT_ONCE = 2048;
-const NODE_BYTES = 128,
-  LEAF_BYTES = 160;
 
 /** Points to be measured, and what is known of them before. */
 export interface Asked {
@@ -206,45 +205,4 @@ export class TriangleForest {
       enough * enough,
     );
   }
-}
-
-/** @returns address of the nodes, their boxes empty */
-function layNodes(memory: KernelMemory, { nodes, children, parent }: WidePlan): number {
-  const at = memory.take(nodes * NODE_BYTES),
-    words = NODE_BYTES / 4,
-    boxes = new Float32Array(memory.memory.buffer, at, nodes * words),
-    links = new Int32Array(memory.memory.buffer, at, nodes * words);
-  for (let n = 0; n < nodes; n++) {
-    const o = n * words;
-    boxes.fill(Infinity, o, o + 12);
-    boxes.fill(-Infinity, o + 12, o + 24);
-    for (let k = 0; k < 4; k++) links[o + 24 + k] = children[n * 4 + k];
-    links[o + 28] = parent[n];
-    links[o + 29] = 15;
-    links[o + 30] = 0;
-  }
-  return at;
-}
-
-/** @returns addresses of the leaves, of where their corners' places lie, of the lane of each triangle, and of the node above each leaf */
-function layLeaves(
-  memory: KernelMemory,
-  { leaves, order, leafFrom, leafTo, leafNode }: WidePlan,
-  indices: Uint32Array,
-): { at: number; corners: number; slots: number; nodes: number } {
-  const at = memory.take(leaves * LEAF_BYTES),
-    names = new Int32Array(memory.memory.buffer, at, (leaves * LEAF_BYTES) / 4),
-    corners = memory.words(leaves * 12),
-    slots = memory.words(indices.length / 3),
-    nodes = memory.ints(leaves);
-  nodes.set(leafNode.subarray(0, leaves));
-  for (let l = 0; l < leaves; l++)
-    for (let lane = 0; lane < 4; lane++) {
-      const i = leafFrom[l] + lane,
-        t = order[Math.min(i, leafTo[l] - 1)];
-      if (i < leafTo[l]) slots[t] = l * 4 + lane;
-      names[(l * LEAF_BYTES) / 4 + 36 + lane] = t;
-      for (let c = 0; c < 3; c++) corners[l * 12 + c * 4 + lane] = indices[t * 3 + c] * 12;
-    }
-  return { at, corners: corners.byteOffset, slots: slots.byteOffset, nodes: nodes.byteOffset };
 }

@@ -1,4 +1,4 @@
-import { selectNth } from './bvh.ts';
+import { boundInto, selectNth } from './bvh.ts';
 
 /** No child: a node of four has fewer. */
 export const NO_CHILD = -(2 ** 31);
@@ -94,34 +94,14 @@ function centroidsOf(positions: Float32Array, indices: Uint32Array): Float32Arra
 }
 
 function halver(order: Uint32Array, key: Float32Array): Halve {
+  const around = new Float32Array(6);
   return (from, to) => {
-    const middle = from + Math.max(LEAF, Math.round((to - from) / (2 * LEAF)) * LEAF);
-    selectNth(order, key, longestAxis(order, key, from, to), from, to - 1, middle);
+    boundInto(around, 0, key, order, from, to);
+    const x = around[3] - around[0],
+      y = around[4] - around[1],
+      z = around[5] - around[2],
+      middle = from + Math.max(LEAF, Math.round((to - from) / (2 * LEAF)) * LEAF);
+    selectNth(order, key, x >= y && x >= z ? 0 : y >= z ? 1 : 2, from, to - 1, middle);
     return middle;
   };
-}
-
-function longestAxis(order: Uint32Array, key: Float32Array, from: number, to: number): 0 | 1 | 2 {
-  let x0 = Infinity,
-    y0 = Infinity,
-    z0 = Infinity,
-    x1 = -Infinity,
-    y1 = -Infinity,
-    z1 = -Infinity;
-  for (let i = from; i < to; i++) {
-    const at = order[i] * 3,
-      x = key[at],
-      y = key[at + 1],
-      z = key[at + 2];
-    if (x < x0) x0 = x;
-    if (x > x1) x1 = x;
-    if (y < y0) y0 = y;
-    if (y > y1) y1 = y;
-    if (z < z0) z0 = z;
-    if (z > z1) z1 = z;
-  }
-  const x = x1 - x0,
-    y = y1 - y0,
-    z = z1 - z0;
-  return x >= y && x >= z ? 0 : y >= z ? 1 : 2;
 }
