@@ -48,8 +48,11 @@ build('node');
 build('web');
 let database = null;
 try {
-  await takeFolder(data);
-  if (!process.env.DATABASE_URL) database = await startPostgres(data);
+  // A database from elsewhere may have several servers.
+  if (!process.env.DATABASE_URL) {
+    await takeFolder(data);
+    database = await startPostgres(data);
+  }
 } catch (error) {
   process.stderr.write(`${error.message}\n`);
   process.exit(5);
@@ -70,7 +73,7 @@ const server = spawn(process.execPath, [join(root, 'dist/node/server.js')], {
     DIMETRA_CLIENT: join(root, 'dist/web'),
   },
 });
-noteServer(data, server.pid);
+if (database) noteServer(data, server.pid);
 // A database that died (a full disk, a killed process) is started again; server and worker wait for it.
 const watch = database
   ? setInterval(() => {
@@ -94,6 +97,6 @@ process.on('SIGHUP', stop);
 server.on('exit', (code) => {
   if (watch) clearInterval(watch);
   database?.stop();
-  leaveFolder(data);
+  if (database) leaveFolder(data);
   process.exit(asked ? 0 : (code ?? 5));
 });

@@ -9,6 +9,7 @@ import { measureStance, standUp } from './rig/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
 import { defaultRecipe, parseRecipe } from './recipe/index.ts';
+import type { Station } from './step.ts';
 import { parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
 import { stickFigure } from './testing/stick-figure.ts';
 import { testContext } from './testing/context.ts';
@@ -236,6 +237,25 @@ describe('convert', () => {
     expect(blocking).toHaveLength(1);
     expect(blocking[0]).toMatchObject({ rule: 'triangles.max', limit: 900, station: 'reduce' });
     expect(blocking[0].message).toMatch(/the target allows 900/);
+  });
+  it('says where the character is on the line, from intake to delivery, and never goes back', async () => {
+    const document = figure(),
+      where: (string | undefined)[] = [];
+    await convert({
+      name: 'Stick',
+      source: { document: async () => document },
+      target: small,
+      recipe: defaultRecipe(),
+      created: '2026-01-01',
+      context: { ...testContext(), progress: (_, __, station) => where.push(station) },
+      eyes: look,
+    });
+    const line = where.filter((station, i) => station && station !== where[i - 1]) as Station[];
+    expect(line.slice(-2)).toEqual(['check', 'deliver']);
+    expect(line[0]).toBe('intake');
+    const reduced = line.indexOf('reduce');
+    expect(reduced).toBeGreaterThan(0);
+    expect(line.slice(reduced)).toEqual(['reduce', 'check', 'deliver']);
   });
   it('stops when asked', async () => {
     const document = figure(),
