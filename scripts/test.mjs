@@ -1,7 +1,7 @@
 // `dimetra test`: type check, format, lint, unit tests and browser tests; ends with `N passed, N failed`.
-import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
+import { constants, setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, root } from './build.mjs';
 import { findChromium, findPostgres, install } from './debian.mjs';
@@ -33,11 +33,10 @@ step('Format', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format']);
 step('Lint', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--diagnostic-level=error']);
 build('node');
 build('web');
-for (const project of ['unit', 'e2e']) {
-  process.stdout.write(`\n== Tests: ${project}\n`);
-  const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-'));
-  const out = join(folder, 'result.json');
-  spawnSync(
+// Browser tests wait for pages half of their time: the unit tests, of lower priority, take what is left of the machine then.
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-'));
+const vitest = (project, stdio) =>
+  spawn(
     process.execPath,
     [
       join(root, 'node_modules/vitest/vitest.mjs'),
@@ -46,12 +45,22 @@ for (const project of ['unit', 'e2e']) {
       project,
       '--reporter=default',
       '--reporter=json',
-      `--outputFile.json=${out}`,
+      `--outputFile.json=${join(folder, `${project}.json`)}`,
     ],
-    { cwd: root, stdio: 'inherit' },
+    { cwd: root, stdio },
   );
+const ended = (child) => new Promise((done) => child.on('exit', done));
+process.stdout.write('\n== Tests: e2e (and unit, told afterwards)\n');
+const told = join(folder, 'unit.txt'),
+  quiet = openSync(told, 'w'),
+  unit = vitest('unit', ['ignore', quiet, quiet]);
+setPriority(unit.pid, constants.priority.PRIORITY_LOW);
+await Promise.all([ended(unit), ended(vitest('e2e', 'inherit'))]);
+process.stdout.write('\n== Tests: unit\n');
+process.stdout.write(readFileSync(told));
+for (const project of ['unit', 'e2e']) {
   try {
-    const result = JSON.parse(readFileSync(out, 'utf8'));
+    const result = JSON.parse(readFileSync(join(folder, `${project}.json`), 'utf8'));
     passed += result.numPassedTests;
     // A file that could not even be loaded counts as a failure too.
     failed +=
@@ -59,10 +68,10 @@ for (const project of ['unit', 'e2e']) {
       result.testResults.filter((file) => file.status === 'failed' && file.assertionResults.length === 0).length;
     if (!result.numPassedTests || (!result.success && !result.numFailedTests)) failed++;
   } catch {
-    process.stdout.write('The test runner left no result.\n');
+    process.stdout.write(`The ${project} tests left no result.\n`);
     failed++;
   }
-  rmSync(folder, { recursive: true, force: true });
 }
+rmSync(folder, { recursive: true, force: true });
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exit(failed ? 1 : 0);
