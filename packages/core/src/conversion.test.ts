@@ -135,6 +135,22 @@ describe('convert', () => {
     ).toEqual(first.made);
     expect({ ...second.report, steps: [] }).toEqual({ ...first.report, steps: [] });
   });
+  it('takes shapes over where a change came after them, and says what measuring them anew would say', async () => {
+    const store = new MemoryStore(),
+      held = () => [...store.conclusions.values()].filter((value) => (value as { poses?: unknown }).poses).length;
+    await run(small, defaultRecipe(), store);
+    expect(held()).toBe(1);
+    // Another budget for maps, which the figure has none of: the same shapes.
+    const other = parseTarget({ ...small, textures: { ...small.textures, maxSize: 64 } }),
+      taken = await run(other, defaultRecipe(), store),
+      anew = await run(other);
+    expect(held()).toBe(1);
+    expect(taken.sealed.files).toEqual(anew.sealed.files);
+    expect(taken.sealed.files.every((file) => file.sha256.length === 64)).toBe(true);
+    // Fewer triangles: other shapes.
+    await run(parseTarget({ ...small, triangles: { max: 800 } }), defaultRecipe(), store);
+    expect(held()).toBe(2);
+  });
   it('tells of a new result before it is measured, and of a known one not at all', async () => {
     const store = new MemoryStore(),
       told: string[] = [],

@@ -55,9 +55,7 @@ export function CheckBench() {
       </header>
       {verdict.state === 'holds' && (
         <div className="card info">
-          <p style={{ margin: 0 }}>
-            Every rule of the target holds, for the delivered bytes too. Nothing blocks delivery.
-          </p>
+          <p className="only">Every rule of the target holds, for the delivered bytes too. Nothing blocks delivery.</p>
         </div>
       )}
       {broken.map((check) => (
@@ -158,7 +156,7 @@ export function CheckBench() {
             </table>
           </div>
           {finished && (
-            <div className="acts" style={{ display: 'flex', justifyContent: 'space-between' }}>
+            <div className="acts">
               <Button size="compact-sm" variant="default" onClick={() => dispatch(lookChosen('deviation'))}>
                 Heat map on the stage
               </Button>
@@ -231,7 +229,7 @@ type Row = Omit<ParityRow, 'where'> & { where?: string };
 
 function ParityTable({ rows, onShow, caption }: { rows: Row[]; onShow: (name: string) => void; caption?: string }) {
   return (
-    <div className="card" style={{ marginBottom: 4 }}>
+    <div className="card">
       <DataTable
         label={caption ?? 'Distances'}
         rows={rows}

@@ -57,7 +57,7 @@ export function DeliverBench() {
         </div>
       ) : (
         <div className="card info">
-          <p style={{ margin: '0 0 10px' }}>
+          <p className="says">
             {verdict.state === 'holds'
               ? `Nothing stands against a delivery for ${target.title}.`
               : `Nothing blocks a delivery for ${target.title}; what it notes stands below and in the report.`}{' '}
@@ -82,7 +82,7 @@ export function DeliverBench() {
         <tbody>
           {files.map((file) => (
             <tr key={file.path}>
-              <td className="clip" style={{ maxWidth: 240 }} title={file.path}>
+              <td className="clip whole" title={file.path}>
                 {file.path}
               </td>
               <td className="n num">
@@ -96,7 +96,7 @@ export function DeliverBench() {
           </tr>
         </tbody>
       </table>
-      <div style={{ marginTop: 12 }}>
+      <div className="row apart">
         <Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>
           Open report
         </Button>

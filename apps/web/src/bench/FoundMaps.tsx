@@ -55,11 +55,9 @@ export function FoundMaps() {
                   {name}
                 </td>
                 <td title={`${file}: ${evidence}`}>
-                  <span style={out ? { textDecoration: 'line-through' } : undefined}>{channelWords(channel)}</span>
+                  <span className={out ? 'out' : undefined}>{channelWords(channel)}</span>
                   <br />
-                  <span className="quiet clip" style={{ fontSize: 12, display: 'block' }}>
-                    {file.replace(/^.*\//, '')}
-                  </span>
+                  <span className="quiet clip small block">{file.replace(/^.*\//, '')}</span>
                 </td>
                 <td className="n">
                   <Button size="compact-xs" variant="default" onClick={() => set(name, channel, out ? undefined : '')}>

@@ -29,7 +29,7 @@ export function IntakeBench() {
       </StepHead>
       {findings.length === 0 && (
         <div className="card info">
-          <p style={{ margin: 0 }}>Nothing was found wrong.</p>
+          <p className="only">Nothing was found wrong.</p>
         </div>
       )}
       <FindingList findings={findings.filter((finding) => finding.code !== 'textures.unreferenced')} />
@@ -135,7 +135,7 @@ function Stance() {
         )}
       </h3>
       <div className="card">
-        <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 8 }}>
+        <div className="abreast">
           <NativeSelect
             size="xs"
             label="Up"

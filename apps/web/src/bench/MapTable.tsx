@@ -116,7 +116,7 @@ export function MapTable() {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has buttons beside it
     <div className={`maps ${over === 'all' ? 'over' : ''}`} {...drag('all')} onDrop={(event) => dropped(event)}>
-      <div style={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline' }}>
+      <div className="ends">
         <h3>
           Maps <span className="quiet">{gaps} gaps</span>
         </h3>

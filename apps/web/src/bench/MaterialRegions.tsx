@@ -161,7 +161,7 @@ function ChosenRegion({
   const wears = hit.from ?? 'no material';
   return (
     <div data-region style={{ display: 'grid', gap: 6, marginTop: 8 }}>
-      <p style={{ margin: 0 }}>
+      <p className="only">
         This region of “{hit.group}” has <span className="num">{count(hit.triangles)}</span> triangles and wears “
         {wears}”
         {hit.beside.length

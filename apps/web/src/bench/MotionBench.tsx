@@ -49,13 +49,13 @@ export function MotionBench() {
       <header>
         <h2>Motion</h2>
       </header>
-      <p className="quiet" style={{ lineHeight: 1.5 }}>
+      <p className="quiet says">
         Both figures move together, each joint by the turn of its role away from rest. Clips of the character travel
         with its skeleton through every step.
       </p>
       {problem && (
         <div className="card blocks" role="alert">
-          <p style={{ margin: 0 }}>{problem}</p>
+          <p className="only">{problem}</p>
         </div>
       )}
       <h3>The character's own</h3>
@@ -104,7 +104,7 @@ function List({ rows }: { rows: { name: string; says: string; onPlay?: () => voi
       <tbody>
         {rows.map((row) => (
           <tr key={row.name} aria-selected={clip === row.name}>
-            <td style={{ width: 34 }}>
+            <td className="sign">
               <button
                 type="button"
                 className="crumb"

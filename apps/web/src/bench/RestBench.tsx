@@ -110,7 +110,7 @@ export function RestBench() {
       <div className={styles.method}>
         <Setting step="rest.convert" name="method" />
       </div>
-      <p className="quiet" style={{ lineHeight: 1.5 }}>
+      <p className="quiet says">
         {WHY[method]} Morphs, normals, binds and clips go along; clips play what they played.
       </p>
       <h3>Joints that turn</h3>
@@ -145,7 +145,7 @@ export function RestBench() {
         <p className="quiet">None: the character stands in this pose already.</p>
       )}
       <h3>Look closely</h3>
-      <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap' }}>
+      <div className="row">
         {SHOWN.map(({ title, actions }) => (
           <Button
             key={title}

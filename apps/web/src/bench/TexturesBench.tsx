@@ -28,7 +28,7 @@ export function TexturesBench() {
       </StepHead>
       <MapTable />
       <h3>Longest side</h3>
-      <div className="card" style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 8 }}>
+      <div className="card abreast">
         <NativeSelect
           size="xs"
           label="All maps"

@@ -86,7 +86,7 @@ export function BudgetMap({
                 rx="2"
                 fill="var(--ink-2)"
                 opacity={chosen ? 0.95 : 0.35}
-                style={{ cursor: 'nwse-resize' }}
+                className="resize"
                 onPointerDown={(event) => {
                   event.stopPropagation();
                   event.currentTarget.setPointerCapture(event.pointerId);

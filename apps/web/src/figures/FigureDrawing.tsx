@@ -1,4 +1,5 @@
 import type { Figure } from '@dimetra/core';
+import styles from './figures.module.css';
 
 const COLORS = ['var(--source)', 'var(--result)'];
 const WIDTH = 620,
@@ -38,11 +39,7 @@ export function FigureDrawing({
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       role="img"
       aria-label={`Joints of ${figures.map((figure) => figure.title).join(' and ')}, from the front and from the side`}
-      style={{
-        width: '100%',
-        background: 'radial-gradient(ellipse at 40% 40%, var(--stage-a), var(--stage-b))',
-        borderRadius: 8,
-      }}
+      className={styles.drawing}
     >
       <line x1="20" x2={WIDTH - 20} y1={HEIGHT - 30} y2={HEIGHT - 30} stroke="#e8e6df" strokeOpacity="0.25" />
       {figures.map((figure, f) => {
@@ -85,7 +82,7 @@ export function FigureDrawing({
                   fill={mine ? '#fff' : '#f2ead6'}
                   stroke={COLORS[f]}
                   strokeWidth="1.2"
-                  style={{ cursor: 'pointer' }}
+                  className="pick"
                   onClick={() => onPick(joint.name)}
                 >
                   <title>

@@ -10,6 +10,7 @@ import {
 } from '@dimetra/core';
 import { IconTrash } from '@tabler/icons-react';
 import { useState } from 'react';
+import styles from './figures.module.css';
 
 const ROLES = [...HUMANOID_ROLES, ...OTHER_ROLES].map((role) => ({ value: role as string, label: roleLabel(role) }));
 
@@ -39,30 +40,8 @@ export function FigureEditor({ figure, saving, picked, onPick, onChange, onSave,
     }
   };
   return (
-    <section
-      aria-label="Edit figure"
-      style={{
-        maxHeight: 'calc(100vh - 190px)',
-        overflowY: 'auto',
-        background: 'var(--bench)',
-        borderRadius: 8,
-        padding: 8,
-        display: 'grid',
-        gap: 8,
-        alignContent: 'start',
-      }}
-    >
-      <div
-        style={{
-          display: 'flex',
-          gap: 8,
-          position: 'sticky',
-          top: -8,
-          background: 'var(--bench)',
-          padding: '8px 0',
-          zIndex: 1,
-        }}
-      >
+    <section aria-label="Edit figure" className={`${styles.list} ${styles.editor}`}>
+      <div className={styles.bar}>
         <Button size="compact-sm" loading={saving} disabled={!past.length} onClick={onSave}>
           Save
         </Button>
@@ -72,9 +51,7 @@ export function FigureEditor({ figure, saving, picked, onPick, onChange, onSave,
         <Button size="compact-sm" variant="default" onClick={onLeave}>
           {past.length ? 'Leave without saving' : 'Done'}
         </Button>
-        <span className="quiet num" style={{ marginLeft: 'auto' }}>
-          {past.length ? `${past.length} changes` : ''}
-        </span>
+        <span className="quiet num last">{past.length ? `${past.length} changes` : ''}</span>
       </div>
       <TextInput
         size="xs"

@@ -116,7 +116,7 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
           </>
         )}
       </nav>
-      <button type="button" className="crumb" onClick={onSearch} style={{ border: '1px solid var(--rule)' }}>
+      <button type="button" className="crumb framed" onClick={onSearch}>
         <IconSearch size={14} />
         Find anything <kbd>Ctrl K</kbd>
       </button>

@@ -27,12 +27,9 @@ export function RunControl({ characterId, targetId }: { characterId: string; tar
   };
   if (active) {
     return (
-      <div style={{ display: 'flex', alignItems: 'center', gap: 10, width: 330 }} role="status">
-        <div style={{ flex: 1, minWidth: 0 }}>
-          <div
-            className="quiet"
-            style={{ fontSize: 12, whiteSpace: 'nowrap', overflow: 'hidden', textOverflow: 'ellipsis' }}
-          >
+      <div className="ends running" role="status">
+        <div className="grows">
+          <div className="quiet small clip whole">
             {active.state === 'queued'
               ? 'Waiting for the worker'
               : active.state === 'cancelling'
@@ -54,7 +51,7 @@ export function RunControl({ characterId, targetId }: { characterId: string; tar
   }
   return (
     <>
-      <span className="quiet" style={{ fontSize: 13 }} role="status" data-saved={saved}>
+      <span className="quiet" role="status" data-saved={saved}>
         {SAVED[saved]}
       </span>
       <Button size="compact-md" onClick={run} loading={isLoading} data-run>

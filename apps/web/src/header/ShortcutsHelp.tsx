@@ -22,7 +22,7 @@ export function ShortcutsHelp({ opened, onClose }: { opened: boolean; onClose: (
         <tbody>
           {KEYS.map(([key, text]) => (
             <tr key={key}>
-              <td style={{ width: 180 }}>
+              <td className="nowrap">
                 <kbd>{key}</kbd>
               </td>
               <td>{text}</td>

@@ -219,7 +219,7 @@ export function Loom({
       </svg>
       {visible.length === 0 && <p className="quiet">No joint is called that.</p>}
       {choosing && (
-        <div className="card" style={{ position: 'sticky', bottom: 0 }}>
+        <div className="card below">
           <label>
             Tie <b className="num">{choosing}</b> to{' '}
             <select

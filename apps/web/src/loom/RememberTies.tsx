@@ -26,11 +26,7 @@ export function RememberTies({
   if (!count) return null;
   const done = data && JSON.stringify(originalArgs?.roles) === JSON.stringify(roles);
   return (
-    <div
-      className="card"
-      data-remember
-      style={{ display: 'flex', gap: 10, alignItems: 'center', justifyContent: 'space-between' }}
-    >
+    <div className="card ends" data-remember>
       {error ? (
         <span role="alert">{sentenceOf(error)}</span>
       ) : done ? (
@@ -48,8 +44,8 @@ export function RememberTies({
         <Button
           size="compact-sm"
           variant="default"
+          className="stiff"
           loading={isLoading}
-          style={{ flex: 'none' }}
           onClick={() => {
             reset();
             void remember({ characterId: character.id, roles });

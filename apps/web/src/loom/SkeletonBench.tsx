@@ -118,7 +118,7 @@ export function SkeletonBench() {
           ? `${figure.title} has ${figurePlan?.joints.length} joints; ${putIn.length} of them the character lacks, placed by proportion.`
           : ''}
       </StepHead>
-      <div style={{ display: 'flex', gap: 6, flexWrap: 'wrap', marginBottom: 6 }}>
+      <div className="row">
         {REGIONS.map((id) => (
           <Button
             key={id}
@@ -148,7 +148,7 @@ export function SkeletonBench() {
           Both sides
         </Button>
         {figure && (
-          <span style={{ display: 'flex', gap: 14, flexBasis: '100%', alignItems: 'center' }}>
+          <span className="row whole">
             <Setting step="skeleton.remap" name="ends" />
             <Setting step="skeleton.remap" name="spread" />
           </span>
@@ -196,10 +196,7 @@ export function SkeletonBench() {
         onPick={(joint) => dispatch(jointPicked(joint))}
       />
       {chosen && (
-        <div
-          className="card"
-          style={{ display: 'flex', justifyContent: 'space-between', gap: 10, alignItems: 'center' }}
-        >
+        <div className="card ends">
           <span>
             <b className="num source">{picked}</b> →{' '}
             <b className="result">{chosen.target ?? `let go, weight to ${plans[chosen.into]?.target ?? 'none'}`}</b>{' '}
@@ -208,7 +205,7 @@ export function SkeletonBench() {
               {chosen.target === null && loss ? ` · ${loss[chosen.joint].toFixed(1)} mm lost when it turns 20°` : ''}
             </span>
           </span>
-          <span className="num" style={{ whiteSpace: 'nowrap' }}>
+          <span className="num nowrap">
             {chosen.found.confidence.toFixed(2)} · {base.weights.vertices[chosen.joint].toLocaleString('en-GB')}{' '}
             vertices
           </span>

@@ -16,7 +16,7 @@ export function ParityChart({ parity }: { parity: Parity }) {
     .slice(0, 40);
   const ink = scheme === 'dark' ? '#a3adb4' : '#4f5a62';
   return (
-    <section className="card" style={{ margin: 0 }} aria-label="Distance from the source, worst forty poses and morphs">
+    <section className="card" aria-label="Distance from the source, worst forty poses and morphs">
       <Chart
         type="bar"
         height={230}

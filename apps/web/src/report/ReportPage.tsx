@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import { lazy, Suspense } from 'react';
 import { useParams } from 'react-router';
 import { sentenceOf, useRunQuery } from '../api/api.ts';
+import styles from './ReportPage.module.css';
 
 const ParityChart = lazy(async () => ({ default: (await import('./ParityChart.tsx')).ParityChart }));
 
@@ -31,8 +32,8 @@ export function ReportPage() {
     );
   const url = `/api/v1/deliveries/${run.deliveryId}/report`;
   return (
-    <main className="page" style={{ display: 'grid', gridTemplateRows: 'auto auto minmax(420px, 1fr)', gap: 12 }}>
-      <header style={{ margin: 0 }}>
+    <main className={`page ${styles.page}`}>
+      <header>
         <div>
           <h1>Report</h1>
           <span className="quiet">{run.target.title}</span>
@@ -46,17 +47,7 @@ export function ReportPage() {
           <ParityChart parity={run.parity} />
         </Suspense>
       )}
-      <iframe
-        title="Report of the delivery"
-        src={url}
-        style={{
-          width: '100%',
-          height: '100%',
-          border: '1px solid var(--rule)',
-          borderRadius: 8,
-          background: '#f6f4ee',
-        }}
-      />
+      <iframe title="Report of the delivery" src={url} className={styles.paper} />
     </main>
   );
 }

@@ -136,7 +136,7 @@ export function RunsPage() {
           ]}
         />
       )}
-      <div style={{ display: 'flex', gap: 8, marginTop: 14 }}>
+      <div className="row apart">
         {page > 1 && (
           <Button size="compact-sm" variant="default" onClick={() => setPage(page - 1)}>
             Newer

@@ -60,13 +60,12 @@ export function PictureMenu({ view }: { view: string }) {
         <button type="button">Views</button>
       </Popover.Target>
       <Popover.Dropdown p={4}>
-        <div style={{ display: 'grid' }}>
+        <div className="stack">
           {kept.map((one) => (
-            <div key={one.name} style={{ display: 'flex' }}>
+            <div key={one.name} className="ends">
               <button
                 type="button"
-                className="crumb"
-                style={{ flex: 1 }}
+                className="crumb grows"
                 onClick={() => {
                   dispatch(lookChosen(one.look));
                   stage.current?.putCamera(one);

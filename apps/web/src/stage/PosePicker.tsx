@@ -27,7 +27,7 @@ export function PosePicker({ clips }: { clips: readonly { name: string }[] }) {
           </button>
         </Popover.Target>
         <Popover.Dropdown p={4}>
-          <div style={{ maxHeight: 300, overflowY: 'auto', display: 'grid' }}>
+          <div className="stack scrolls">
             <button type="button" className="crumb" onClick={() => choose(() => dispatch(posed(null)))}>
               At rest
             </button>

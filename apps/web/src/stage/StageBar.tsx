@@ -103,7 +103,7 @@ export function StageBar({
               </button>
             </Popover.Target>
             <Popover.Dropdown p={4}>
-              <div style={{ display: 'grid' }}>
+              <div className="stack">
                 {MORE_LOOKS.map((id) => (
                   <button
                     key={id}

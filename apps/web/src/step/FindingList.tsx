@@ -40,7 +40,7 @@ function grouped(findings: readonly Finding[]) {
     const [first] = same;
     return (
       <FindingCard key={code} finding={{ ...first, where: `${same.length} of a kind`, message: first.message }}>
-        <details style={{ flex: 1 }}>
+        <details className="grows">
           <summary className="quiet">
             and {same.length - 1} more:{' '}
             {same
@@ -51,7 +51,7 @@ function grouped(findings: readonly Finding[]) {
             {same.length > 4 ? ' …' : ''}
           </summary>
           {same.slice(1).map((finding) => (
-            <p key={finding.where + finding.message} style={{ margin: '6px 0 0' }}>
+            <p key={finding.where + finding.message} className="more">
               {finding.message}
             </p>
           ))}

@@ -35,11 +35,7 @@ export function StepHead({
           />
         )}
       </header>
-      {children && (
-        <p className="quiet" style={{ margin: '0 0 10px', lineHeight: 1.5 }}>
-          {children}
-        </p>
-      )}
+      {children && <p className="quiet says">{children}</p>}
       {measures && done && done.measures.length > 0 && (
         <div className="card">
           <table className="list">

@@ -77,7 +77,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       </div>
       {problem && (
         <div className="card blocks" role="alert">
-          <p style={{ margin: 0 }}>{problem}</p>
+          <p className="only">{problem}</p>
         </div>
       )}
       <div className={`card ${styles.fields}`}>

@@ -22,6 +22,7 @@ import {
 import type { Station } from '../step.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
+import { memoryOf, shapesKey } from './memory.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -217,6 +218,8 @@ async function measured(
     samples: options.samples,
     images: context.images,
     aside: options.aside,
+    memory: memoryOf(options),
+    sameShapes: reference.bending ? undefined : shapesKey(options, run),
     progress: measuring.progress,
     signal: context.signal,
   });

@@ -1,6 +1,6 @@
-import type { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
-import { floatsOf, listParts, copyDocument } from '../character/index.ts';
+import { copyDocument } from '../character/index.ts';
+import { dressed } from '../testing/dressed.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { type Aside, asideWork } from './aside.ts';
 import { compareCharacters } from './compare.ts';
@@ -24,31 +24,6 @@ function beside(heard: string[] = []): Aside & { closed: boolean } {
     },
   };
   return aside;
-}
-
-/** A figure in a jacket that its body comes through here and there. */
-function dressed(by = 0): Document {
-  const document = stickFigure({ rings: 16, sides: 12 }),
-    [part] = listParts(document);
-  const jacket = part.prim.clone().setMaterial(document.createMaterial('Jacket_Cloth'));
-  const position = jacket.getAttribute('POSITION');
-  if (!position) throw new Error('a figure has positions');
-  jacket.setAttribute(
-    'POSITION',
-    position
-      .clone()
-      .setArray(floatsOf(position).map((x, i) => x * 1.02 + by * Math.sin(40 * x + i)) as Float32Array<ArrayBuffer>),
-  );
-  document
-    .getRoot()
-    .listScenes()[0]
-    .addChild(
-      document
-        .createNode('Jacket')
-        .setSkin(part.node.getSkin())
-        .setMesh(document.createMesh('Jacket').addPrimitive(jacket)),
-    );
-  return document;
 }
 
 describe('measuring with a second thread', () => {

@@ -3,7 +3,7 @@ import type { DrawnFigure } from './drawn.ts';
 import { type Posed, PosedPair, type SurfaceAtRest } from './posed-pair.ts';
 import { skinThrough } from './skin-through.ts';
 
-type SideName = 'source' | 'result';
+export type SideName = 'source' | 'result';
 type Placed = Pick<SurfaceAtRest, 'groups' | 'groupCount' | 'open'>;
 
 /** What another thread does of a measurement, in the order it is asked: plain data goes in and comes out. */

@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
 import { listMorphNames } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
 import { RANGE_OF_MOTION } from '../rig/index.ts';
@@ -11,6 +12,7 @@ import { type MorphedPair, morphDistance } from './morph-distance.ts';
 import { pairUp, showing, sortOut } from './pair.ts';
 import { partRows } from './part-rows.ts';
 import { Looks, type SkinRow } from './looks.ts';
+import type { Memory } from './memory.ts';
 import { atRest, letAnswersIn, PoseRows, type Posing, readyToPose } from './posed.ts';
 import { measuredAtRest, PosedPair } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
@@ -47,6 +49,10 @@ export interface ParityOptions {
   images?: ImageCodec;
   /** A second thread to measure along, where one is to be had: the numbers are the same. */
   aside?: StartAside;
+  /** What was measured before is not measured again: a figure in the same shapes, and all shapes where `sameShapes` is the same. */
+  memory?: Memory;
+  /** Stands for all that shapes are measured from, colours left out; without it nothing is taken over for them. */
+  sameShapes?: string;
   progress?: (fraction: number, message: string) => void;
   signal?: StopSignal;
 }
@@ -77,7 +83,16 @@ export async function compareCharacters(
 async function measure(
   source: Document,
   result: Document,
-  { samples = 20_000, seed = 1, still = false, images, progress = () => {}, signal, ...given }: Partial<ParityOptions>,
+  {
+    samples = 20_000,
+    seed = 1,
+    still = false,
+    images,
+    memory,
+    progress = () => {},
+    signal,
+    ...given
+  }: Partial<ParityOptions>,
   aside: Aside | null,
 ): Promise<Parity> {
   progress(0, 'finding what can be seen');
@@ -91,10 +106,16 @@ async function measure(
     colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
+  const shapesKey =
+      memory && given.sameShapes !== undefined
+        ? memory.key('shapes', given.sameShapes, `${samples} ${seed} ${still}`)
+        : null,
+    measuredBefore = shapesKey ? await memory?.recall(shapesKey) : undefined,
+    before = isShape(measuredBefore) ? measuredBefore : null;
   const shown = showing(pair, still || bending !== pair, aside?.shared),
     [aRest] = shown.shapes.source,
     [bRest] = shown.shapes.result;
-  const looks = new Looks(pair, shown, aside, { skin: bending === pair }),
+  const looks = await Looks.at(pair, shown, aside, { skin: !before && bending === pair }, memory),
     { source: aHidden, result: bHidden } = await looks.covered(),
     aCovered = sortOut(aHidden).covered,
     bCovered = sortOut(bHidden).covered;
@@ -112,12 +133,23 @@ async function measure(
   const posing: Posing =
     bending === pair
       ? { pair, looks, ...stands, posed: () => (posed ??= new PosedPair(aShape, bShape, stands)) }
-      : await readyToPose(bending, samples, seed, aside);
+      : await readyToPose(bending, samples, seed, aside, memory);
   throwIfAborted(signal);
-  const poses = still ? null : new PoseRows(posing, aside, samples, seed);
+  const poses = still || before ? null : new PoseRows(posing, aside, samples, seed);
   const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
   progress(0.1, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
+  const appearance = {
+    baseColorDeltaE: colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 },
+  };
+  const concluded = (shape: Parity['shape']): Parity => ({
+    schema: 1,
+    samples,
+    shape,
+    appearance,
+    inventory: compareInventory(source, result),
+  });
+  if (before) return concluded(before);
   const covered = aCovered.length
     ? {
         ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, COVERED_SAMPLES, seed))),
@@ -133,8 +165,6 @@ async function measure(
     (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed),
     row,
   );
-  const baseColorDeltaE = colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 };
-
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
   const total = names.length + RANGE_OF_MOTION.length;
@@ -152,21 +182,21 @@ async function measure(
       progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
     })) ?? [];
   const skin = await posing.looks.skinThrough();
-  return {
-    schema: 1,
-    samples,
-    shape: {
-      rest,
-      parts,
-      morphs,
-      poses: poseRows,
-      ...(covered ? { covered } : {}),
-      ...(skin ? { skin } : {}),
-    },
-    appearance: { baseColorDeltaE },
-    inventory: compareInventory(source, result),
+  const shape: Parity['shape'] = {
+    rest,
+    parts,
+    morphs,
+    poses: poseRows,
+    ...(covered ? { covered } : {}),
+    ...(skin ? { skin } : {}),
   };
+  if (shapesKey) await memory?.remember(shapesKey, shape);
+  return concluded(shape);
 }
+
+/** Kept by ourselves alone, under a key that says of which code. */
+const isShape = (value: unknown): value is Parity['shape'] =>
+  v.is(v.looseObject({ rest: v.looseObject({}), poses: v.array(v.unknown()) }), value);
 
 const without = ({ name: _, ...rest }: ParityRow): Omit<ParityRow, 'name'> => rest;
 

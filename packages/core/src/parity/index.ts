@@ -8,3 +8,4 @@ export * from './skin-through.ts';
 export * from './alike.ts';
 export { type Aside, type AsideTasks, asideWork, type StartAside } from './aside.ts';
 export { drawnFigure } from './drawn.ts';
+export type { Memory } from './memory.ts';

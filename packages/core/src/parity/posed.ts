@@ -1,6 +1,7 @@
 import { RANGE_OF_MOTION, type Pose } from '../rig/index.ts';
 import type { Aside } from './aside.ts';
 import { Looks } from './looks.ts';
+import type { Memory } from './memory.ts';
 import { type Pair, shapeOf, showing, type Side, sortOut } from './pair.ts';
 import { type Posed, PosedPair, type SurfaceAtRest } from './posed-pair.ts';
 import { type ParityRow, rowOf } from './row.ts';
@@ -34,9 +35,15 @@ export interface Posing {
 }
 
 /** @param samples on each surface */
-export async function readyToPose(pair: Pair, samples: number, seed: number, aside: Aside | null): Promise<Posing> {
+export async function readyToPose(
+  pair: Pair,
+  samples: number,
+  seed: number,
+  aside: Aside | null,
+  memory?: Memory,
+): Promise<Posing> {
   const shown = showing(pair, false, aside?.shared),
-    looks = new Looks(pair, shown, aside, { skin: true }),
+    looks = await Looks.at(pair, shown, aside, { skin: true }, memory),
     hidden = await looks.covered();
   const source = atRest(pair.source, pair, shown.shapes.source[0], hidden.source),
     result = atRest(pair.result, pair, shown.shapes.result[0], hidden.result);

@@ -8,6 +8,8 @@ import {
   type WebIO,
 } from '@gltf-transform/core';
 
+import { putInOrderOfUse } from './order-of-use.ts';
+
 /** What the stand-in of all arrays is called among the resources. */
 export const NUMBERS = '@numbers.bin';
 
@@ -48,7 +50,9 @@ export async function skeletonJson(io: WebIO, document: Document, files = false)
       ),
     );
     io.setVertexLayout(VertexLayout.SEPARATE);
-    return await io.writeJSON(document, { format: Format.GLTF });
+    const written = await io.writeJSON(document, { format: Format.GLTF });
+    putInOrderOfUse(written.json);
+    return written;
   } finally {
     accessors.forEach((accessor, i) => {
       accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>);

@@ -103,7 +103,7 @@ describe('writeGlb', () => {
   it('lays each array on a boundary of four, one view for all of one stride, and few entries as such', async () => {
     const { json } = parseGlb({ path: 'a.glb', bytes: await writeGlb(odd()) });
     const attributes = (json.bufferViews ?? []).filter((view) => view.target === 34_962);
-    expect(attributes.map((view) => view.byteStride)).toEqual([12, 4]);
+    expect(attributes.map((view) => view.byteStride)).toEqual([4, 12]);
     for (const accessor of json.accessors ?? []) expect((accessor.byteOffset ?? 0) % 4).toBe(0);
     expect(json.accessors?.filter((accessor) => accessor.sparse).map((accessor) => accessor.sparse?.count)).toEqual([
       1,
