@@ -1,31 +1,20 @@
-import { look } from '@dimetra/eyes';
 import { execFileSync } from 'node:child_process';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
+import { makePerson } from '@dimetra/cast';
+import { listParts, readCharacter, SHIPPED_TARGETS, writeGlb } from '@dimetra/core';
+import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
-import {
-  convert,
-  createGltfIO,
-  defaultRecipe,
-  listParts,
-  packDocument,
-  readCharacter,
-  SHIPPED_TARGETS,
-  writeGlb,
-  type KeptStep,
-  type StepStore,
-} from '@dimetra/core';
-import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
-import { makePerson } from '@dimetra/cast';
-import { benchConversions } from './conversions.ts';
-import { median, timed } from './timing.ts';
-import { benchFigure } from './figure.ts';
-import { benchWhole } from './whole.ts';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
+import { benchConversions } from './conversions.ts';
+import { benchFigure } from './figure.ts';
+import { benchStored } from './stored.ts';
+import { median, timed } from './timing.ts';
+import { benchWhole } from './whole.ts';
 
 /** Ratios measured side by side in one run; the figures stand beside what architecture asks for. */
 const say = (name: string, value: string, wanted: string) =>
@@ -85,45 +74,13 @@ const writing = await sideBySide(
 say('Writing, ours ÷ bare glTF-Transform', (writing.ours / writing.bare).toFixed(2), '≤ 1.3');
 
 await benchFigure(say, sideBySide);
-const target = SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up') as (typeof SHIPPED_TARGETS)[number];
-const packed = await packDocument(await createGltfIO(), document, sha256);
-const concluded = new Map<string, unknown>(),
-  results = new Map<string, KeptStep>(),
-  pieces = new Map(packed.pieces);
-const store: StepStore = {
-  async get(key) {
-    return results.get(key) ?? null;
-  },
-  async put(result, more) {
-    results.set(result.key, result);
-    for (const [hash, part] of more) pieces.set(hash, part);
-  },
-  async recall(key) {
-    return concluded.get(key);
-  },
-  async remember(key, value) {
-    concluded.set(key, value);
-  },
-  async piece(hashes) {
-    return new Map(hashes.map((hash) => [hash, pieces.get(hash) as Uint8Array]));
-  },
-};
+const shipped = (id: string) => SHIPPED_TARGETS.find((entry) => entry.id === id) as (typeof SHIPPED_TARGETS)[number],
+  target = shipped('bridge-close-up');
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
-const run = (recipe = defaultRecipe()) =>
-  convert({
-    name: 'Bench',
-    source: { manifest: packed.manifest, document: async () => document },
-    target,
-    recipe,
-    created: '2026-01-01',
-    context,
-    eyes: look,
-    store,
-  });
-const [, first] = await timed(() => run());
-await benchWhole({ bytes, document, target, context, bare, clear, say });
-const [, again] = await timed(() => run());
-say('Conversion again with nothing changed, % of its first run', ((100 * again) / first).toFixed(1), '≤ 5');
+for (const id of ['bridge-close-up', 'headset-deck', 'quayside-crowd'])
+  await benchWhole({ bytes, document, target: shipped(id), context, bare, clear, say });
+process.stdout.write('\n');
+await benchStored(bytes, say);
 const decoded = new Set(listParts(document).map((part) => part.prim));
 let memory = 0;
 for (const prim of decoded)

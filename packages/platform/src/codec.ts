@@ -13,8 +13,6 @@ import sharp from 'sharp';
 sharp.concurrency(1);
 sharp.cache(false);
 
-/** No image of a character is larger; a small file that claims to be is refused before it is opened. */
-
 /** Image reading and writing by libvips. */
 export const sharpCodec: ImageCodec = {
   async decode(bytes, maxSize) {
