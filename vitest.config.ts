@@ -8,7 +8,7 @@ const WORKERS = Math.max(1, Math.min(4, availableParallelism()));
 export default defineConfig({
   test: {
     projects: [
-      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 120_000, maxWorkers: WORKERS, isolate: false } },
+      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 240_000, maxWorkers: WORKERS, isolate: false } },
       // The real application, one after the other: they share one database and one browser.
       { define: stepCodeDefine(), test: { name: 'e2e', include: ['tests/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 400_000, fileParallelism: false, globalSetup: ['tests/e2e/application.ts'] } },
     ],

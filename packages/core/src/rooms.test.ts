@@ -14,6 +14,8 @@ const ROWS: readonly (readonly string[])[] = [
   // A document as a character: parts, joints, influences, notes.
   ['character'],
   ['pixels'],
+  // Pictures of a figure, and what differs between two of them.
+  ['appearance'],
   ['maps'],
   ['targets'],
   // What a skeleton is understood as: roles, poses, stance, figures.

@@ -53,6 +53,7 @@ export const sharpCodec: ImageCodec = {
       );
     }
   },
+  encode: ({ width, height, data }) => encodePixels({ width, height, channels: 4, data }, 'image/png'),
 };
 
 type Covered = (width: number, height: number) => Uint8Array | null;

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { identity, multiply } from '../geometry/index.ts';
+import { identity, multiply, vertexNormals } from '../geometry/index.ts';
 import { floatsOf, influencesOf, trianglesOf, type Influences } from './arrays.ts';
 import { bendAll, bendVertex } from './bend-vertex.ts';
 import { globalMatrix, inverseBindsOf, skeletonOf, type Skeleton } from './joints.ts';
@@ -34,6 +34,11 @@ export interface Deformer {
    * `skeleton`); rest where not given. Written into `out`.
    */
   evaluate(out: Float32Array, morphs?: Record<string, number>, posed?: Float64Array): Float32Array;
+  /**
+   * Unit normals that belong to `positions`, which {@link evaluate} gave for the same pose and no morphs; of a part without
+   * normals those of its faces. Written into `out`.
+   */
+  evaluateNormals(out: Float32Array, positions: Float32Array, posed?: Float64Array): Float32Array;
   /** Triangles with a corner that the morph moves by more than `least` metres at full weight, ascending. */
   movedTriangles(morph: string, least: number): Uint32Array;
   /** Vertices that the morph moves by more than `least` metres at rest and full weight, and the largest movement, metres. */
@@ -140,7 +145,20 @@ export function createDeformer(
     if (resting && !atRest && !Object.values(morphs).some(Boolean)) atRest = out.slice();
     return out;
   };
-  return { skeleton, ranges, indices: all, vertices, evaluate, movedTriangles, reachOf };
+  const evaluateNormals = (out: Float32Array, positions: Float32Array, posed = skeleton.global): Float32Array => {
+    for (const shape of shapes) {
+      const from = shape.offset * 3,
+        view = out.subarray(from, from + shape.base.length),
+        normal = shape.part.prim.getAttribute('NORMAL');
+      // A normal is where it leads from the vertex: skinned along with it, the way between both is the normal turned.
+      view.set(shape.base);
+      addScaled(view, normal ? floatsOf(normal) : vertexNormals(shape.base, shape.indices), 1);
+      skinInto(view, shape, posed);
+      makeUnit(view, positions.subarray(from, from + view.length));
+    }
+    return out;
+  };
+  return { skeleton, ranges, indices: all, vertices, evaluate, evaluateNormals, movedTriangles, reachOf };
 }
 
 // Loops over whole arrays stand alone: code that was compiled together with questions to the document is thrown away
@@ -150,6 +168,18 @@ function putRaised(all: Uint32Array, at: number, indices: Uint32Array, by: numbe
 }
 function addScaled(view: Float32Array, delta: Float32Array, weight: number): void {
   for (let i = 0; i < delta.length; i++) view[i] += delta[i] * weight;
+}
+/** Takes `from` off every vertex and brings what is left to length one. */
+function makeUnit(view: Float32Array, from: Float32Array): void {
+  for (let i = 0; i < view.length; i += 3) {
+    const x = view[i] - from[i],
+      y = view[i + 1] - from[i + 1],
+      z = view[i + 2] - from[i + 2],
+      length = Math.sqrt(x * x + y * y + z * z) || 1;
+    view[i] = x / length;
+    view[i + 1] = y / length;
+    view[i + 2] = z / length;
+  }
 }
 /** Marks the vertices that lie further than the root of `far` from where they were. */
 function markBeyond(marks: Uint8Array, delta: Float32Array, far: number): void {

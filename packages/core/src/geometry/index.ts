@@ -11,3 +11,4 @@ export * from './on-triangle.ts';
 export * from './random.ts';
 export * from './sampling.ts';
 export * from './select.ts';
+export * from './exact.ts';

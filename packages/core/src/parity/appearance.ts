@@ -1,6 +1,6 @@
 import { floatsOf, listParts, type Part, type Deformer } from '../character/index.ts';
 import type { Document, Texture } from '@gltf-transform/core';
-import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import { deltaE2000, type ImageCodec, LINEAR, type Pixels, toLab, toSrgb } from '../pixels/index.ts';
 import { closestOnTriangle } from '../geometry/index.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
@@ -66,7 +66,7 @@ export async function createColorSampler(
       const px = Math.min(width - 1, Math.max(0, Math.floor((x - Math.floor(x)) * width)));
       const py = Math.min(height - 1, Math.max(0, Math.floor((y - Math.floor(y)) * height)));
       const o = (py * width + px) * 4;
-      return [0, 1, 2].map((k) => toSrgb(fromSrgb(data[o + k]) * row.factor[k])) as [number, number, number];
+      return [0, 1, 2].map((k) => toSrgb(LINEAR[data[o + k]] * row.factor[k])) as [number, number, number];
     },
   };
 }
@@ -75,61 +75,6 @@ function uvOf(part: Part): Float32Array | null {
   const info = part.material?.getBaseColorTextureInfo();
   const accessor = part.prim.getAttribute(`TEXCOORD_${info?.getTexCoord() ?? 0}`);
   return accessor ? floatsOf(accessor) : null;
-}
-
-const fromSrgb = (byte: number): number => {
-  const c = byte / 255;
-  return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-};
-const toSrgb = (linear: number): number =>
-  255 * (linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(0, linear) ** (1 / 2.4) - 0.055);
-
-/** CIE L*a*b* (D65) of an sRGB colour, 0 … 255. */
-export function toLab(rgb: readonly [number, number, number]): [number, number, number] {
-  const [r, g, b] = rgb.map(fromSrgb);
-  const f = (t: number) => (t > 216 / 24389 ? Math.cbrt(t) : ((24389 / 27) * t + 16) / 116);
-  const x = f((0.4124564 * r + 0.3575761 * g + 0.1804375 * b) / 0.95047);
-  const y = f(0.2126729 * r + 0.7151522 * g + 0.072175 * b);
-  const z = f((0.0193339 * r + 0.119192 * g + 0.9503041 * b) / 1.08883);
-  return [116 * y - 16, 500 * (x - y), 200 * (y - z)];
-}
-
-/** Colour difference ΔE 2000 (Sharma, Wu & Dalal 2005) of two L*a*b* colours. */
-export function deltaE2000(one: readonly number[], two: readonly number[]): number {
-  const rad = Math.PI / 180;
-  const [l1, a1, b1] = one,
-    [l2, a2, b2] = two;
-  const cMean = (Math.hypot(a1, b1) + Math.hypot(a2, b2)) / 2;
-  const g = 0.5 * (1 - Math.sqrt(cMean ** 7 / (cMean ** 7 + 25 ** 7)));
-  const p1 = a1 * (1 + g),
-    p2 = a2 * (1 + g);
-  const c1 = Math.hypot(p1, b1),
-    c2 = Math.hypot(p2, b2);
-  const hue = (b: number, a: number) => (a === 0 && b === 0 ? 0 : (Math.atan2(b, a) / rad + 360) % 360);
-  const h1 = hue(b1, p1),
-    h2 = hue(b2, p2);
-  let dh = c1 * c2 === 0 ? 0 : h2 - h1;
-  if (dh > 180) dh -= 360;
-  else if (dh < -180) dh += 360;
-  const dH = 2 * Math.sqrt(c1 * c2) * Math.sin((dh / 2) * rad);
-  const l = (l1 + l2) / 2,
-    c = (c1 + c2) / 2;
-  let h = h1 + h2;
-  if (c1 * c2 !== 0) h = Math.abs(h1 - h2) <= 180 ? h / 2 : h < 360 ? (h + 360) / 2 : (h - 360) / 2;
-  const t =
-    1 -
-    0.17 * Math.cos((h - 30) * rad) +
-    0.24 * Math.cos(2 * h * rad) +
-    0.32 * Math.cos((3 * h + 6) * rad) -
-    0.2 * Math.cos((4 * h - 63) * rad);
-  const sl = 1 + (0.015 * (l - 50) ** 2) / Math.sqrt(20 + (l - 50) ** 2);
-  const sc = 1 + 0.045 * c,
-    sh = 1 + 0.015 * c * t;
-  const rt = -2 * Math.sqrt(c ** 7 / (c ** 7 + 25 ** 7)) * Math.sin(60 * Math.exp(-(((h - 275) / 25) ** 2)) * rad);
-  const x = (l2 - l1) / sl,
-    y = (c2 - c1) / sc,
-    z = dH / sh;
-  return Math.sqrt(x * x + y * y + z * z + rt * y * z);
 }
 
 /** ΔE 2000 between a surface's samples and the nearest points of the other, mean and 99th percentile. Both have been measured at rest. */

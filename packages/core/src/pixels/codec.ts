@@ -31,4 +31,6 @@ export interface ImageCodec {
     operations: readonly ImageOperation[],
     covered?: (width: number, height: number) => Uint8Array | null,
   ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
+  /** As PNG; a codec that only reads leaves it out. */
+  encode?(pixels: Pixels): Promise<Uint8Array>;
 }

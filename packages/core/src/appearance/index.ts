@@ -1,0 +1,13 @@
+export { type Camera, lookAt, pointAt } from './camera.ts';
+export { Comparison, type PictureDifference } from './difference.ts';
+export { Painter, type Wanted } from './draw.ts';
+export { createScene, poseScene } from './from-document.ts';
+export { CHANNELS, type Light, LIGHTS } from './light.ts';
+export { Maps } from './maps.ts';
+export { createPicture, type Picture } from './picture.ts';
+export type { Scene, SceneMaterial, ScenePart } from './scene.ts';
+export { GROUND } from './lab.ts';
+export { cropOf } from './crop.ts';
+export { cameraOf, standardViews, type View } from './views.ts';
+export type { PictureRegion } from './regions.ts';
+export { backsSeen } from './backs.ts';

@@ -1,0 +1,75 @@
+import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import { type Content, coverageMips, type Mips, mipsOf } from './mips.ts';
+
+/** Longest side that maps are opened at: no view looks closer. */
+const LARGEST = 2048;
+
+interface Opened {
+  bytes: Uint8Array;
+  pixels: Promise<Pixels | null>;
+  mips: Map<Content, Mips>;
+  coverage: Map<number, Mips>;
+  least: number | undefined;
+}
+
+/** Maps as they are sampled, each image opened once, also where two figures hold it alike. An image that can't be opened is none. */
+export class Maps {
+  private readonly opened: Opened[] = [];
+
+  constructor(private readonly codec: ImageCodec) {}
+
+  async mips(bytes: Uint8Array, content: Content): Promise<Mips | null> {
+    const entry = this.open(bytes),
+      pixels = await entry.pixels;
+    if (!pixels) return null;
+    let found = entry.mips.get(content);
+    if (!found) entry.mips.set(content, (found = mipsOf(pixels, content)));
+    return found;
+  }
+
+  /** @param cutoff 0 … 1, of the map's own alpha */
+  async coverage(bytes: Uint8Array, cutoff: number): Promise<Mips | null> {
+    const entry = this.open(bytes),
+      pixels = await entry.pixels;
+    if (!pixels) return null;
+    let found = entry.coverage.get(cutoff);
+    if (!found) entry.coverage.set(cutoff, (found = coverageMips(pixels, cutoff)));
+    return found;
+  }
+
+  /** Least alpha anywhere, 0 … 1. */
+  async leastAlpha(bytes: Uint8Array): Promise<number> {
+    const entry = this.open(bytes),
+      pixels = await entry.pixels;
+    if (!pixels) return 1;
+    return (entry.least ??= leastOf(pixels.data));
+  }
+
+  private open(bytes: Uint8Array): Opened {
+    let entry = this.opened.find((one) => alike(one.bytes, bytes));
+    if (!entry) {
+      entry = {
+        bytes,
+        pixels: this.codec.decode(bytes, LARGEST).catch(() => null),
+        mips: new Map(),
+        coverage: new Map(),
+        least: undefined,
+      };
+      this.opened.push(entry);
+    }
+    return entry;
+  }
+}
+
+function alike(a: Uint8Array, b: Uint8Array): boolean {
+  if (a === b) return true;
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
+
+function leastOf(data: Uint8Array): number {
+  let least = 255;
+  for (let i = 3; i < data.length; i += 4) if (data[i] < least) least = data[i];
+  return least / 255;
+}

@@ -1,0 +1,42 @@
+import { CHANNELS } from './light.ts';
+import type { Picture } from './picture.ts';
+
+/** Pixels along a tile. */
+export const TILE = 8;
+
+/** Tiles of a pair of pictures in or beside which anything differs: everywhere else every difference is nought. */
+export interface Tiles {
+  across: number;
+  /** Ascending. */
+  wanted: Int32Array;
+  /** 1 for each wanted tile. */
+  near: Uint8Array;
+}
+
+export function differingTiles(a: Picture, b: Picture): Tiles {
+  const { size } = a,
+    across = Math.ceil(size / TILE),
+    differs = new Uint8Array(across * across),
+    near = new Uint8Array(across * across);
+  for (let y = 0; y < size; y++)
+    for (let x = 0; x < size; x++) {
+      const tile = ((y / TILE) | 0) * across + ((x / TILE) | 0);
+      if (differs[tile]) x |= TILE - 1;
+      else if (pixelDiffers(a, b, y * size + x)) differs[tile] = 1;
+    }
+  for (let y = 0; y < across; y++)
+    for (let x = 0; x < across; x++) {
+      if (!differs[y * across + x]) continue;
+      for (let j = Math.max(0, y - 1); j <= Math.min(across - 1, y + 1); j++)
+        for (let i = Math.max(0, x - 1); i <= Math.min(across - 1, x + 1); i++) near[j * across + i] = 1;
+    }
+  const wanted: number[] = [];
+  for (let tile = 0; tile < near.length; tile++) if (near[tile]) wanted.push(tile);
+  return { across, wanted: Int32Array.from(wanted), near };
+}
+
+function pixelDiffers(a: Picture, b: Picture, at: number): boolean {
+  if (a.alpha[at] !== b.alpha[at]) return true;
+  for (let o = at * CHANNELS, end = o + CHANNELS; o < end; o++) if (a.color[o] !== b.color[o]) return true;
+  return false;
+}
