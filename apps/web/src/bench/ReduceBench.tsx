@@ -1,5 +1,5 @@
 import { Button, NumberInput } from '@mantine/core';
-import { measureOf, ROLE_IMPORTANCE, shareBudget } from '@dimetra/core';
+import { importanceOf, measureOf, shareBudget } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
 import { useDesk } from '../stage/context.ts';
 import { count, millimetres } from '../shared/format.ts';
@@ -23,7 +23,9 @@ export function ReduceBench() {
   const { parts, triangles } = character.revision.summary;
   const fixed = settings.parts ?? {};
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
-  const rows = shareBudget(parts, budget, fixed);
+  const { nearestM } = target.looks,
+    counts = (role: string) => importanceOf(role, nearestM);
+  const rows = shareBudget(parts, budget, fixed, settings.importance, nearestM);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');
   const reached = (id: string) => measureOf(step?.measures, 'triangles', id)?.result;
   const give = (id: string, to: number) => set('parts', { ...fixed, [id]: to });
@@ -32,9 +34,8 @@ export function ReduceBench() {
     <>
       <StepHead step="reduce.simplify" title="Reduce" measures={false}>
         Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most.
-        Clothes count {ROLE_IMPORTANCE.garment}, hair {ROLE_IMPORTANCE.hair}, the head {ROLE_IMPORTANCE.head}, hands{' '}
-        {ROLE_IMPORTANCE.hands}, eyes {ROLE_IMPORTANCE.eyes}. Vertices stay where they are, so UVs, weights and morphs
-        of what is kept are exact.
+        Clothes count {counts('garment')}, hair {counts('hair')}, the head {counts('head')}, hands {counts('hands')},
+        lashes {counts('lashes')}. Vertices stay where they are, so UVs, weights and morphs of what is kept are exact.
       </StepHead>
       <h3>
         Triangles for the whole{' '}

@@ -1,4 +1,4 @@
-import { type Pixels, toSrgb } from '../pixels/index.ts';
+import { encodedByte, type Pixels } from '../pixels/index.ts';
 import { GROUND } from './lab.ts';
 import { CHANNELS, type Light, LIGHTS } from './light.ts';
 import type { Picture } from './picture.ts';
@@ -15,7 +15,7 @@ export function cropOf({ size, color, alpha }: Picture, light: Light, pixel: num
     for (let x = 0; x < width; x++, to += 4) {
       const at = (top + y) * size + left + x;
       for (let k = 0; k < 3; k++)
-        data[to + k] = Math.round(Math.min(255, toSrgb(color[at * CHANNELS + first + k] + (1 - alpha[at]) * GROUND)));
+        data[to + k] = encodedByte(color[at * CHANNELS + first + k] + (1 - alpha[at]) * GROUND);
       data[to + 3] = 255;
     }
   return { width, height: width, data };

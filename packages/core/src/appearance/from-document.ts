@@ -1,17 +1,26 @@
 import type { Material } from '@gltf-transform/core';
-import { type Deformer, floatsOf } from '../character/index.ts';
+import { type Deformer, floatsOf, type Part } from '../character/index.ts';
 import { ProblemError } from '../problem.ts';
 import type { Maps } from './maps.ts';
-import { PLAIN, sceneMaterial } from './material.ts';
+import { PLAIN, sceneMaterial, throughOf } from './material.ts';
 import type { Scene, SceneMaterial, ScenePart } from './scene.ts';
 
 const MOST_PARTS = 65_535;
+
+/** How a figure's materials are read, where not as they stand in its document. */
+export interface Reading {
+  /** Has the maps and factors of a material, whatever it says of transparency. */
+  maps(material: Material): Material;
+  /** Its surface is solid, whatever it says. */
+  solid(part: Part): boolean;
+}
+const AS_IT_STANDS: Reading = { maps: (material) => material, solid: () => false };
 
 /**
  * A figure as flat arrays, standing at rest; {@link poseScene} puts it into a pose.
  * @throws ProblemError appearance.parts where it has too many parts to be told apart
  */
-export async function createScene(deformer: Deformer, maps: Maps): Promise<Scene> {
+export async function createScene(deformer: Deformer, maps: Maps, reading = AS_IT_STANDS): Promise<Scene> {
   const { ranges, indices, vertices } = deformer;
   if (ranges.length > MOST_PARTS)
     throw new ProblemError(
@@ -25,7 +34,7 @@ export async function createScene(deformer: Deformer, maps: Maps): Promise<Scene
   for (const [id, { part, ...range }] of ranges.entries()) {
     let material = places.get(part.material);
     if (material === undefined) {
-      material = materials.push(part.material ? await sceneMaterial(part.material, maps) : PLAIN) - 1;
+      material = materials.push(await read(part, maps, reading)) - 1;
       places.set(part.material, material);
     }
     partOf.fill(id, range.firstTriangle, range.firstTriangle + range.triangles);
@@ -44,6 +53,17 @@ export async function createScene(deformer: Deformer, maps: Maps): Promise<Scene
   };
   poseScene(scene, deformer);
   return scene;
+}
+
+function read(part: Part, maps: Maps, reading: Reading): Promise<SceneMaterial> | SceneMaterial {
+  const { material } = part;
+  if (!material) return PLAIN;
+  const through = throughOf(material);
+  return sceneMaterial(
+    reading.maps(material),
+    maps,
+    reading.solid(part) ? { ...through, mode: 'OPAQUE', opacity: 1 } : through,
+  );
 }
 
 /** Sets of UVs up to the highest that a map lies by; zeros where a part has none. */

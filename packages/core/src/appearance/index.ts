@@ -1,7 +1,7 @@
 export { type Camera, lookAt, pointAt } from './camera.ts';
 export { Comparison, type PictureDifference } from './difference.ts';
 export { Painter, type Wanted } from './draw.ts';
-export { createScene, poseScene } from './from-document.ts';
+export { createScene, poseScene, type Reading } from './from-document.ts';
 export { CHANNELS, type Light, LIGHTS } from './light.ts';
 export { Maps } from './maps.ts';
 export { createPicture, type Picture } from './picture.ts';
@@ -10,4 +10,4 @@ export { GROUND } from './lab.ts';
 export { cropOf } from './crop.ts';
 export { cameraOf, standardViews, type View } from './views.ts';
 export type { PictureRegion } from './regions.ts';
-export { backsSeen } from './backs.ts';
+export { backsMissed, trianglesSeen } from './backs.ts';

@@ -35,7 +35,22 @@ export const PLAIN: SceneMaterial = {
   sets: 0,
 };
 
-export async function sceneMaterial(material: Material, maps: Maps): Promise<SceneMaterial> {
+/** What one sees through, and from which sides. */
+export type Through = Pick<SceneMaterial, 'mode' | 'cutoff' | 'doubleSided'> & { opacity: number };
+
+export const throughOf = (material: Material): Through => ({
+  mode: material.getAlphaMode(),
+  cutoff: material.getAlphaCutoff(),
+  doubleSided: material.getDoubleSided(),
+  opacity: material.getBaseColorFactor()[3],
+});
+
+/** @param through where it isn't to be seen through as it says itself */
+export async function sceneMaterial(
+  material: Material,
+  maps: Maps,
+  through: Through = throughOf(material),
+): Promise<SceneMaterial> {
   const slot = async (texture: Texture | null, info: TextureInfo | null, content: Content): Promise<Slot | null> => {
     const bytes = texture?.getImage(),
       mips = bytes?.length ? await maps.mips(bytes, content) : null;
@@ -44,8 +59,7 @@ export async function sceneMaterial(material: Material, maps: Maps): Promise<Sce
   const base = await slot(material.getBaseColorTexture(), material.getBaseColorTextureInfo(), 'color'),
     image = material.getBaseColorTexture()?.getImage(),
     factor = material.getBaseColorFactor(),
-    mode = material.getAlphaMode(),
-    cutoff = material.getAlphaCutoff();
+    { mode, cutoff, doubleSided, opacity } = through;
   const metalRough = await slot(
       material.getMetallicRoughnessTexture(),
       material.getMetallicRoughnessTextureInfo(),
@@ -56,7 +70,7 @@ export async function sceneMaterial(material: Material, maps: Maps): Promise<Sce
     glow = await slot(material.getEmissiveTexture(), material.getEmissiveTextureInfo(), 'color');
   let coverage: Slot | null = null;
   if (mode === 'MASK' && base && image) {
-    const mips = await maps.coverage(image, Math.min(2, cutoff / Math.max(1e-6, factor[3])));
+    const mips = await maps.coverage(image, Math.min(2, cutoff / Math.max(1e-6, opacity)));
     coverage = mips && { ...base, mips };
   }
   const specular = material.getExtension<Specular>('KHR_materials_specular'),
@@ -70,8 +84,8 @@ export async function sceneMaterial(material: Material, maps: Maps): Promise<Sce
     name: material.getName(),
     mode,
     cutoff,
-    doubleSided: material.getDoubleSided(),
-    factor: [factor[0], factor[1], factor[2], factor[3]],
+    doubleSided,
+    factor: [factor[0], factor[1], factor[2], opacity],
     metallic: material.getMetallicFactor(),
     roughness: material.getRoughnessFactor(),
     emissive: three((k) => material.getEmissiveFactor()[k] * glowing),
@@ -90,7 +104,7 @@ export async function sceneMaterial(material: Material, maps: Maps): Promise<Sce
     coverage,
     solid:
       mode === 'OPAQUE' ||
-      (mode === 'BLEND' && factor[3] * (base && image ? await maps.leastAlpha(image) : 1) >= AS_SOLID),
+      (mode === 'BLEND' && opacity * (base && image ? await maps.leastAlpha(image) : 1) >= AS_SOLID),
     sets: [base, metalRough, normal, occlusion, glow].reduce((sets, one) => sets | (one ? 1 << one.set : 0), 0),
   };
 }

@@ -40,11 +40,16 @@ export class Raster {
 
   /** @param middles of the parts, by which those that can be seen through are sorted, the farthest first */
   draw(scene: Scene, camera: Camera, middles: Float64Array): void {
+    this.project(scene, camera);
+    this.redraw(scene, camera, middles);
+  }
+
+  /** Draws the figure of the last {@link draw} again from where it was seen, with other materials. */
+  redraw(scene: Scene, camera: Camera, middles: Float64Array): void {
     this.depth.fill(1);
     this.solid.fill(-1);
     this.last.fill(-1);
     this.layers = 0;
-    this.project(scene, camera);
     const { parts, materials } = scene,
       through: number[] = [];
     for (const [id, part] of parts.entries()) {

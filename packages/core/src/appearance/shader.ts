@@ -237,7 +237,13 @@ export class Shader {
       glowG *= texel[1];
       glowB *= texel[2];
     }
-    this.lightUp(m, [red, green, blue], [x, y, z], [vx, vy, vz], roughness, metallic, open, [glowR, glowG, glowB]);
+    this.lightUp(m, red, green, blue, x, y, z, vx, vy, vz, roughness, metallic, open);
+    if (glowR || glowG || glowB)
+      for (let o = 0; o < CHANNELS; o += 3) {
+        rgb[o] += glowR;
+        rgb[o + 1] += glowG;
+        rgb[o + 2] += glowB;
+      }
     return true;
   }
 
@@ -270,13 +276,18 @@ export class Shader {
 
   private lightUp(
     m: SceneMaterial,
-    [red, green, blue]: readonly number[],
-    [x, y, z]: readonly number[],
-    [vx, vy, vz]: readonly number[],
+    red: number,
+    green: number,
+    blue: number,
+    x: number,
+    y: number,
+    z: number,
+    vx: number,
+    vy: number,
+    vz: number,
     rough: number,
     metallic: number,
     open: number,
-    glow: readonly number[],
   ): void {
     const { rgb, env } = this,
       roughness = Math.max(SMOOTHEST, rough),
@@ -304,9 +315,9 @@ export class Shader {
     for (let i = 0, o = 0; o < CHANNELS; i++, o += 3) {
       const light = this.lights[i];
       if (light.flat) {
-        rgb[o] = red * open + glow[0];
-        rgb[o + 1] = green * open + glow[1];
-        rgb[o + 2] = blue * open + glow[2];
+        rgb[o] = red * open;
+        rgb[o + 1] = green * open;
+        rgb[o + 2] = blue * open;
         continue;
       }
       let r = light.ambient * skyR,
@@ -338,9 +349,9 @@ export class Shader {
       }
       // What the coat reflects doesn't reach what lies under it.
       const left = m.coat ? 1 - m.coat * 0.04 : 1;
-      rgb[o] = r * left + shine + glow[0];
-      rgb[o + 1] = g * left + shine + glow[1];
-      rgb[o + 2] = b * left + shine + glow[2];
+      rgb[o] = r * left + shine;
+      rgb[o + 1] = g * left + shine;
+      rgb[o + 2] = b * left + shine;
     }
   }
 }

@@ -35,8 +35,19 @@ export function differingTiles(a: Picture, b: Picture): Tiles {
   return { across, wanted: Int32Array.from(wanted), near };
 }
 
+/** Light that nobody sees the difference of: half a step of the darkest greys of a screen. */
+const UNSEEN = 0.00015;
+/** Of light itself, where more is more: a three-hundredth. */
+const UNSEEN_SHARE = 0.003;
+
 function pixelDiffers(a: Picture, b: Picture, at: number): boolean {
-  if (a.alpha[at] !== b.alpha[at]) return true;
-  for (let o = at * CHANNELS, end = o + CHANNELS; o < end; o++) if (a.color[o] !== b.color[o]) return true;
+  const alpha = a.alpha[at] - b.alpha[at];
+  if (alpha > 0.002 || alpha < -0.002) return true;
+  for (let o = at * CHANNELS, end = o + CHANNELS; o < end; o++) {
+    const value = a.color[o],
+      off = value - b.color[o],
+      least = UNSEEN + UNSEEN_SHARE * value;
+    if (off > least || off < -least) return true;
+  }
   return false;
 }

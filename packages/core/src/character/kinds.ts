@@ -27,6 +27,8 @@ export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
 export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
 export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
+/** Parts of a body with nothing behind them to be seen through. */
+export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'tongue', 'nail'];
 export const isSeenThrough = (kind: string): boolean =>
   [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
 

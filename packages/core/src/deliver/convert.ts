@@ -23,7 +23,7 @@ import type { Station } from '../step.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { memoryOf, shapesKey } from './memory.ts';
-import { fileNameOf, finishDocument, modelFiles, sealPackage, type Manifest } from './package.ts';
+import { fileNameOf, finishDocument, modelFiles, sealPackage, writeMaps, type Manifest } from './package.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -92,9 +92,7 @@ const isConclusion = (value: unknown): value is Conclusion =>
   );
 
 /** Shares of the whole that the three stretches of a conversion take, for progress. */
-const STRETCH = { steps: 0.3, parity: 0.45, finish: 0.25 };
-/** Of finishing, what maps take; looking at the delivery takes the rest. */
-const WRITING = 0.6;
+const STRETCH = { steps: 0.25, writing: 0.1, parity: 0.55, finish: 0.1 };
 
 /**
  * The whole way: recipe, parity against the source, package, rules. The browser's run and the command line call
@@ -197,6 +195,7 @@ async function measured(
   options: ConvertOptions,
   run: RecipeRun,
   document: Document,
+  materialsRead: Document,
 ): Promise<{ parity: Parity; source: CharacterSummary; seconds: number }> {
   const { context, target, name } = options,
     sourceDocument = await options.source.document();
@@ -208,7 +207,7 @@ async function measured(
   const source = summarise(sourceDocument, name, { seen: false, stance });
   const started = performance.now();
   const reference = await referenceOf(sourceDocument, stance, run, options, options);
-  const measuring = stretch(context, STRETCH.steps, STRETCH.parity, 'check');
+  const measuring = stretch(context, STRETCH.steps + STRETCH.writing, STRETCH.parity, 'check');
   // Another rest pose is no other person: both are compared in the pose the source came in.
   const compared = readDossier(document).homePose ? copyDocument(document) : document;
   takeHome(compared);
@@ -217,6 +216,7 @@ async function measured(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
+    looks: { nearestM: target.looks.nearestM, materialsRead },
     aside: options.aside,
     memory: memoryOf(options),
     sameShapes: reference.bending ? undefined : shapesKey(options, run),
@@ -233,19 +233,22 @@ async function conclude(
   const { context, target, name } = options;
   // Nobody else asks for it: it is finished in place once it has been measured.
   const document = await run.document(),
-    { parity, source, seconds } = await measured(options, run, document);
+    // Its maps are judged as they are delivered, beside the source's as they were read.
+    materialsRead = copyDocument(document);
+  await writeMaps(document, stretch(context, STRETCH.steps, STRETCH.writing, 'check'));
+  const { parity, source, seconds } = await measured(options, run, document, materialsRead);
   // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
   options.source.release?.();
   let measuringSeconds = seconds;
   const origin = readDossier(document).origin,
     declaredRoles = rolesOf(document);
-  const before = STRETCH.steps + STRETCH.parity,
-    delivery = await finishDocument(document, stretch(context, before, STRETCH.finish * WRITING, 'deliver'));
+  const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
+    delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
   const model = await modelFiles(document, target, fileNameOf(name));
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
-  context.progress(before + STRETCH.finish * WRITING, 'looking at what is delivered with other eyes', 'deliver');
+  context.progress(before + STRETCH.finish / 2, 'looking at what is delivered with other eyes', 'deliver');
   throwIfAborted(context.signal);
   const looking = performance.now(),
     { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);

@@ -5,21 +5,14 @@ import { type Finding, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
-import { coveredTexels, operationsOf } from '../pixels/index.ts';
+import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
 
-/**
- * Carries out what was decided for images, once, on the originals, and drops what only Dimetra needs. Changes
- * `document`; the caller hands over a document of its own.
- */
-export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
-  const findings: Finding[] = leftBehind(document);
+/** Carries out what was decided for images, once, on the originals. Changes `document`; the caller hands over one of its own. */
+export async function writeMaps(document: Document, context: StepContext): Promise<void> {
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
-  for (const material of document.getRoot().listMaterials()) {
-    dropOwn(material);
-  }
   const textures = document.getRoot().listTextures();
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);
@@ -31,14 +24,21 @@ export async function finishDocument(document: Document, context: StepContext): 
         coveredTexels(document, texture, width, height),
       );
       texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
+      clearOperations(texture);
       const file = texture.getURI();
       if (file)
         texture.setURI(
           file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`),
         );
     }
-    dropOwn(texture);
   }
+}
+
+/** Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own. */
+export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
+  const findings: Finding[] = leftBehind(document);
+  await writeMaps(document, context);
+  for (const one of [...document.getRoot().listMaterials(), ...document.getRoot().listTextures()]) dropOwn(one);
   distinctFileNames(document);
   for (const camera of document.getRoot().listCameras()) camera.dispose();
   document

@@ -4,9 +4,11 @@ import {
   materialKindOf,
   listParts,
   readDossier,
+  SOLID_KINDS,
   STRAND_KINDS,
   type MaterialKind,
 } from '../character/index.ts';
+import { backsMissed } from '../appearance/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 
 /** What a map's alpha really holds, from its histogram. */
@@ -17,9 +19,18 @@ export interface AlphaFound {
   solid: number;
   between: number;
   mean: number;
+  /** Alpha, 0 … 1, above which as much of the map lies as it covers on the whole. */
+  keeping: number;
 }
 
-const SOLID: AlphaFound = Object.freeze({ pattern: 'none', clear: 0, solid: 1, between: 0, mean: 1 });
+const SOLID: AlphaFound = Object.freeze({
+  pattern: 'none',
+  clear: 0,
+  solid: 1,
+  between: 0,
+  mean: 1,
+  keeping: 0.5,
+});
 
 export function analyseAlpha(pixels: Pixels): AlphaFound {
   const histogram = new Uint32Array(256);
@@ -44,6 +55,7 @@ export function analyseAlpha(pixels: Pixels): AlphaFound {
     solid: solid / total,
     between: 1 - (clear + solid) / total,
     mean: sum / total / 255,
+    keeping: keepingCut(histogram, sum / 255),
   };
   const pattern =
     share.solid === 1
@@ -56,6 +68,16 @@ export function analyseAlpha(pixels: Pixels): AlphaFound {
             ? 'two-valued'
             : 'graded';
   return { pattern, ...share };
+}
+
+/** The cut above which `covered` texels lie. */
+function keepingCut(histogram: Uint32Array, covered: number): number {
+  let above = 0;
+  for (let value = 255; value > 0; value--) {
+    above += histogram[value];
+    if (above >= covered) return value / 255;
+  }
+  return 0;
 }
 
 /** How transparent surfaces are drawn on the target. */
@@ -76,9 +98,19 @@ export interface AlphaDecision {
   why: string;
 }
 
-/** Parts of a body with nothing behind them to be seen through. */
-const BODY_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'tongue', 'nail'];
-const THIN: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'cloth'];
+/** Single layers of strands on solid skin: nothing of theirs has to be sorted. */
+const ON_SKIN: readonly MaterialKind[] = ['lash', 'brow'];
+/** Share of what is seen of a material that back faces have to make, for it to be drawn from both sides. */
+const BACKS = 0.04;
+
+/** What is around a material on its figure. */
+export interface AlphaSurroundings {
+  /** Hair lies over it: both blended would be sorted by where their middles happen to lie. */
+  underHair: boolean;
+  /** Share of what is seen of it that would be gone without its back faces, see `backsMissed`. */
+  backs: number;
+}
+const ALONE: AlphaSurroundings = { underHair: false, backs: 0 };
 
 /**
  * Opaque, cut-out or blended, decided from pixels, material kind and the target (S3). A map that is nearly
@@ -90,10 +122,12 @@ export function decideAlpha(
   factor: number,
   rule: AlphaRule,
   material: Material,
+  { underHair, backs }: AlphaSurroundings = ALONE,
 ): AlphaDecision {
   const said = material.getAlphaMode();
   const solid = !found || found.pattern === 'none';
-  const doubleSided = THIN.includes(kind) || material.getDoubleSided();
+  // From behind a body is hollow: through an open corner of the eye one would see the far side of the head.
+  const doubleSided = backs >= BACKS && !SOLID_KINDS.includes(kind);
   const decide = (
     alphaMode: AlphaDecision['alphaMode'],
     why: string,
@@ -115,18 +149,31 @@ export function decideAlpha(
     return decide('OPAQUE', 'it came opaque; what its map has in alpha stays unused');
   if (solid && factor >= 0.98)
     return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
+  if (ON_SKIN.includes(kind) && rule.blendAllowed && found?.pattern === 'graded')
+    return decide('BLEND', 'strands in one layer on skin: soft, and nothing to sort');
+  if (kind === 'scalp' && underHair)
+    return decide(
+      'MASK',
+      'it lies under hair, where two blended layers would change places',
+      cutKeepingCoverage(found),
+    );
   if (STRAND_KINDS.includes(kind)) {
     if (rule.hair === 'blend' && rule.blendAllowed && found?.pattern === 'graded')
       return decide('BLEND', 'strands with soft edges, blended on this target');
     return decide('MASK', 'strands, cut out so that they need no sorting', cutKeepingCoverage(found));
   }
+  if (SOLID_KINDS.includes(kind) && (solid || found.pattern === 'constant'))
+    return decide(
+      'OPAQUE',
+      `${THE[kind] ?? kind} never let through: what the file says of all of it is taken for a mistake`,
+    );
   if (solid || found.pattern === 'constant')
     return rule.blendAllowed
       ? decide('BLEND', `see-through at ${Math.round(factor * (found?.mean ?? 1) * 100)} %`)
       : decide('OPAQUE', "the target can't blend");
   if (found.pattern === 'empty')
     return decide('OPAQUE', 'its alpha is empty, which would hide it: taken for a mistake');
-  if (BODY_KINDS.includes(kind) && found.clear < 0.02)
+  if (SOLID_KINDS.includes(kind) && found.clear < 0.02)
     return decide('OPAQUE', `nothing lies behind ${kind === 'nail' ? 'nails' : kind}; it is drawn solid`);
   if (found.pattern === 'two-valued' && found.clear > 0.002) return decide('MASK', 'its alpha is on or off');
   if (found.solid > 0.97 || found.mean > 0.97)
@@ -136,13 +183,22 @@ export function decideAlpha(
     : decide('MASK', 'its alpha has mostly hard edges');
 }
 
+const THE: Partial<Record<MaterialKind, string>> = {
+  skin: 'skin and lips',
+  lips: 'skin and lips',
+  eye: 'eyeballs',
+  nail: 'nails',
+  teeth: 'teeth and gums',
+  tongue: 'tongues',
+};
+
 /** Where cut-outs are cut as a rule. */
 const CUT = 0.5;
 
-/** A cut that keeps the covered area: softer maps are cut lower, or strands thin out. */
+/** A cut that keeps the covered area: as many texels lie above it as the map covers on the whole (after Castaño 2010). */
 function cutKeepingCoverage(found: AlphaFound | null): number {
-  if (!found || found.pattern !== 'graded') return 0.5;
-  return Math.round(Math.min(0.5, Math.max(0.2, 0.5 - found.between * 0.4)) * 100) / 100;
+  if (!found || found.pattern !== 'graded') return CUT;
+  return Math.round(Math.min(0.6, Math.max(0.08, found.keeping)) * 100) / 100;
 }
 
 /** Looks at every material's base colour map at full size: strands and weaves finer than a reduced picture would look half clear. */
@@ -153,7 +209,10 @@ export async function planAlpha(
   report: (fraction: number) => void = () => {},
 ): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
   const overruled = readDossier(document).materialKinds ?? {};
-  const wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
+  const parts = listParts(document),
+    wearer = new Map(parts.map((part) => [part.material, part.name])),
+    underHair = parts.some((part) => part.kind === 'hair'),
+    backs = backsMissed(document);
   const decisions: AlphaDecision[] = [];
   const found = new Map<Material, AlphaFound | null>();
   const known = new Map<Uint8Array, AlphaFound | null>();
@@ -178,6 +237,7 @@ export async function planAlpha(
         material.getBaseColorFactor()[3],
         rule,
         material,
+        { underHair, backs: backs.get(material) ?? 0 },
       ),
     );
     report((i + 1) / materials.length);

@@ -10,6 +10,7 @@ import { compareInventory, type Inventory } from './inventory.ts';
 import type { Aside, StartAside } from './aside.ts';
 import { type MorphedPair, morphDistance } from './morph-distance.ts';
 import { pairUp, showing, sortOut } from './pair.ts';
+import { type LookRow, type LooksOptions, proveLooks } from './prove-looks.ts';
 import { partRows } from './part-rows.ts';
 import { Looks, type SkinRow } from './looks.ts';
 import type { Memory } from './memory.ts';
@@ -33,7 +34,11 @@ export interface Parity {
     /** Skin that shows through clothes, square centimetres, at rest and in the poses looked at; where there are clothes. */
     skin?: SkinRow[];
   };
-  appearance: { baseColorDeltaE: { mean: number; p99: number } };
+  appearance: {
+    baseColorDeltaE: { mean: number; p99: number };
+    /** How both look from the standard sides; where it was asked for. */
+    views?: LookRow[];
+  };
   inventory: Inventory;
 }
 
@@ -47,6 +52,8 @@ export interface ParityOptions {
   still: boolean;
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
+  /** Both are drawn and their pictures compared: how near the viewer comes, metres, and materials as read. */
+  looks?: Pick<LooksOptions, 'nearestM' | 'materialsRead'>;
   /** A second thread to measure along, where one is to be had: the numbers are the same. */
   aside?: StartAside;
   /** What was measured before is not measured again: a figure in the same shapes, and all shapes where `sameShapes` is the same. */
@@ -57,6 +64,9 @@ export interface ParityOptions {
   signal?: StopSignal;
 }
 
+/** Where measuring shapes one by one begins, and where drawing does, of the whole. */
+const SHAPES_FROM = 0.1,
+  LOOKS_FROM = 0.5;
 /** Samples on each side of what clothes cover. */
 const COVERED_SAMPLES = 4000;
 /** Samples on each side of one part. */
@@ -137,16 +147,28 @@ async function measure(
   throwIfAborted(signal);
   const poses = still || before ? null : new PoseRows(posing, aside, samples, seed);
   const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
-  progress(0.1, 'measuring at rest');
+  progress(0.05, 'measuring at rest');
   const rest = without(row('', surfaceDistance(aShape, bShape)));
   const appearance = {
     baseColorDeltaE: colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 },
   };
-  const concluded = (shape: Parity['shape']): Parity => ({
+  const concluded = async (shape: Parity['shape']): Promise<Parity> => ({
     schema: 1,
     samples,
     shape,
-    appearance,
+    appearance: {
+      ...appearance,
+      ...(given.looks && images
+        ? {
+            views: await proveLooks(pair, {
+              ...given.looks,
+              images,
+              signal,
+              progress: (fraction, message) => progress(LOOKS_FROM + (1 - LOOKS_FROM) * fraction, message),
+            }),
+          }
+        : {}),
+    },
     inventory: compareInventory(source, result),
   });
   if (before) return concluded(before);
@@ -172,14 +194,14 @@ async function measure(
   for (const [i, name] of names.entries()) {
     throwIfAborted(signal);
     poses?.feed();
-    progress(0.2 + (0.8 * i) / total, `measuring morph ${name}`);
+    progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * i) / total, `measuring morph ${name}`);
     morphs.push(row(name, morphDistance(measured, name, seed)));
     if (aside) await letAnswersIn();
   }
   const poseRows =
     (await poses?.all((pose, i) => {
       throwIfAborted(signal);
-      progress(0.2 + (0.8 * (names.length + i)) / total, `measuring pose ${pose.name}`);
+      progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * (names.length + i)) / total, `measuring pose ${pose.name}`);
     })) ?? [];
   const skin = await posing.looks.skinThrough();
   const shape: Parity['shape'] = {

@@ -11,11 +11,13 @@ import {
   type PictureRegion,
   pointAt,
   poseScene,
+  type Reading,
   type Scene,
   standardViews,
   type View,
 } from '../appearance/index.ts';
-import { type HumanoidRole, jointPosition } from '../character/index.ts';
+import type { Document } from '@gltf-transform/core';
+import { type HumanoidRole, jointPosition, SOLID_KINDS } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 import { throwIfAborted, type StopSignal } from '../problem.ts';
 import { poseSkeleton, RANGE_OF_MOTION } from '../rig/index.ts';
@@ -80,6 +82,8 @@ export interface LooksOptions {
   images: ImageCodec;
   /** How near the viewer comes, metres. */
   nearestM: number;
+  /** Materials of the source as they were read: their maps in the channels of glTF. */
+  materialsRead?: Document;
   progress?: (fraction: number, message: string) => void;
   signal?: StopSignal;
 }
@@ -92,17 +96,22 @@ interface Sitter {
 /** Draws both figures from every standard side, without a graphics card and alike on every machine, and says what differs. */
 export async function proveLooks(
   pair: Pair,
-  { images, nearestM, progress = () => {}, signal }: LooksOptions,
+  { images, nearestM, materialsRead, progress = () => {}, signal }: LooksOptions,
 ): Promise<LookRow[]> {
   const maps = new Maps(images),
-    source: Sitter = { side: pair.source, scene: await createScene(pair.source.deformer, maps) },
+    source: Sitter = {
+      side: pair.source,
+      scene: await createScene(pair.source.deformer, maps, materialsRead && asRead(materialsRead)),
+    },
     result: Sitter = { side: pair.result, scene: await createScene(pair.result.deformer, maps) };
   const { skeleton } = pair.source.deformer,
     joint = (role: string) => {
       const found = pair.source.roles.get(role as HumanoidRole);
       return found === undefined ? null : jointPosition(skeleton, found);
     };
-  const views = standardViews(source.scene, joint, nearestM),
+  const views = standardViews(source.scene, joint, nearestM).filter(
+      ({ pose }) => pose === undefined || canTake(pair.source, pose),
+    ),
     looker = new Looker(source, result, images);
   for (const [i, view] of views.entries()) {
     throwIfAborted(signal);
@@ -111,6 +120,25 @@ export async function proveLooks(
   }
   return looker.finish();
 }
+
+/** The source with its maps as they were read; what is said of opacity of things that have none was no reading. */
+function asRead(document: Document): Reading {
+  const byName = new Map(
+    document
+      .getRoot()
+      .listMaterials()
+      .map((material) => [material.getName(), material]),
+  );
+  return {
+    maps: (material) => byName.get(material.getName()) ?? material,
+    solid: ({ kind }) => SOLID_KINDS.includes(kind),
+  };
+}
+
+/** Whether a joint that moves the mesh turns in a pose: what has no skeleton can't be held against a result in it. */
+const canTake = ({ deformer, roles }: Side, name: string): boolean =>
+  deformer.ranges.some(({ part }) => part.node.getSkin()) &&
+  (RANGE_OF_MOTION.find((pose) => pose.name === name)?.turns.some(({ role }) => roles.has(role)) ?? false);
 
 interface Shot {
   picture: Picture;
@@ -193,12 +221,13 @@ class Looker {
     };
     const joint = this.nearestJoint(out.at);
     if (joint) out.joint = joint;
-    this.keep({
-      region: out,
-      weight: region.weight,
-      source: cropOf(a.picture, light, pixel, CROP),
-      result: cropOf(b.picture, light, pixel, CROP),
-    });
+    if (this.places.length < MOST_CROPS || this.places.some((one) => one.weight < region.weight))
+      this.keep({
+        region: out,
+        weight: region.weight,
+        source: cropOf(a.picture, light, pixel, CROP),
+        result: cropOf(b.picture, light, pixel, CROP),
+      });
     return out;
   }
 

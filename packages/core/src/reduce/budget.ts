@@ -26,6 +26,14 @@ export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
   other: 1,
 };
 
+/** Of what is looked at from close by: lashes and brows are few triangles, and crumble with every card that goes. */
+const CLOSE_UP: Readonly<Record<string, number>> = { lashes: 6, brows: 2, hair: 1.8 },
+  CLOSE_M = 1;
+
+/** @param nearestM how near the viewer comes */
+export const importanceOf = (role: string, nearestM = Infinity): number =>
+  (nearestM <= CLOSE_M ? CLOSE_UP[role] : undefined) ?? ROLE_IMPORTANCE[role] ?? 1;
+
 /** Exponent of the sharing rule: 1 would keep the source's own distribution, 0 give every part the same. */
 const FINENESS = 0.6;
 const claim = (row: PartBudget): number => row.from ** FINENESS * row.importance;
@@ -52,6 +60,7 @@ export function shareBudget(
   budget: number,
   fixed: Readonly<Record<string, number>> = {},
   importance: Readonly<Record<string, number>> = {},
+  nearestM = Infinity,
   least = 12,
 ): PartBudget[] {
   const rows: PartBudget[] = parts.map((part) => {
@@ -60,7 +69,7 @@ export function shareBudget(
       id: part.id,
       from: part.triangles,
       to: set === undefined ? 0 : Math.max(0, Math.min(part.triangles, Math.round(set))),
-      importance: importance[part.id] ?? ROLE_IMPORTANCE[part.role] ?? 1,
+      importance: importance[part.id] ?? importanceOf(part.role, nearestM),
       fixed: set !== undefined,
     };
   });

@@ -68,7 +68,7 @@ export const reduceStep = defineStep({
       names: 'part',
     }),
   }),
-  reads: (target) => target.triangles,
+  reads: ({ triangles, looks }) => ({ triangles, nearestM: looks.nearestM }),
   applies: () => true,
   async run(document, settings, target, context) {
     const parts = listParts(document);
@@ -80,6 +80,7 @@ export const reduceStep = defineStep({
       budget,
       settings.parts,
       settings.importance,
+      target.looks.nearestM,
     );
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);

@@ -1,8 +1,18 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
-import { floatsOf, influencesOf, listParts, trianglesOf, type Part, keepVertices } from '../character/index.ts';
+import { trianglesSeen } from '../appearance/index.ts';
+import {
+  floatsOf,
+  influencesOf,
+  keepVertices,
+  listParts,
+  type Part,
+  STRAND_KINDS,
+  trianglesOf,
+} from '../character/index.ts';
 import { hashOf } from '../geometry/index.ts';
 import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';
+import { simplifyCards } from './cards.ts';
 import { morphComponents, weightAttributes } from './components.ts';
 
 /** meshoptimizer takes at most this many attribute values per vertex. */
@@ -58,6 +68,12 @@ export async function simplifyParts(
   const parts = listParts(document);
   const shared = sharedVertices(parts);
   const done = new Map<Primitive, PartReduced>();
+  // Looked at once, and only where there are strands to be reduced.
+  let looked: Map<string, Float64Array> | null = null;
+  const seenOf = (part: Part) => {
+    looked ??= trianglesSeen(document);
+    return looked.get(part.id) ?? new Float64Array(part.triangles);
+  };
   for (const [i, part] of parts.entries()) {
     throwIfAborted(signal);
     progress(i / parts.length, `reducing ${part.name}`);
@@ -69,7 +85,14 @@ export async function simplifyParts(
     }
     const row: PartReduced = { id: part.id, from: part.triangles, asked, to: part.triangles };
     if (asked < part.triangles && part.triangles > 0) {
-      row.to = simplifyPart(document, part, asked, shared.get(part.prim) as Uint8Array, optionsFor(part, options));
+      row.to = simplifyPart(
+        document,
+        part,
+        asked,
+        shared.get(part.prim) as Uint8Array,
+        optionsFor(part, options),
+        seenOf,
+      );
       if (row.to > asked * 1.02 + 2)
         findings.push({
           code: 'reduce.not-reached',
@@ -157,6 +180,7 @@ function simplifyPart(
   asked: number,
   lock: Uint8Array,
   options: SimplifyOptions,
+  seenOf: (part: Part) => Float64Array,
 ): number {
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
@@ -164,6 +188,15 @@ function simplifyPart(
   const positions = floatsOf(accessor).slice();
   const vertices = positions.length / 3;
   const indices = trianglesOf(prim).slice();
+  if (STRAND_KINDS.includes(part.kind)) {
+    const uv = prim.getAttribute('TEXCOORD_0'),
+      mesh = { positions, uv: uv && floatsOf(uv), indices, lock },
+      cards = simplifyCards(mesh, Math.max(0, Math.floor(asked)), seenOf(part));
+    if (cards) {
+      keepVertices(document, prim, cards);
+      return cards.length / 3;
+    }
+  }
   const { values, weights } = gatherAttributes(prim, positions, vertices, options);
   const target = Math.max(0, Math.floor(asked)) * 3;
   const run = (flags: ('LockBorder' | 'Regularize')[]) =>

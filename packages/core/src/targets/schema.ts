@@ -44,6 +44,14 @@ export const TargetSchema = v.object({
   /** Pose the mesh stands in when nothing poses it; `figure`: the figure's own. */
   restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),
   morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
+  /** How the result is looked at beside the source. */
+  looks: v.optional(
+    v.object({
+      /** How near the viewer comes, metres: places smaller than a pixel from there are not looked at. */
+      nearestM: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(100)), 0.5),
+    }),
+    {},
+  ),
   package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
   /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
   parity: v.object({
