@@ -16,6 +16,7 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   const parity = await compareCharacters(a.document, b.document, {
     samples,
     images: context.images,
+    looks: { nearestM: 0.5 },
     aside: startAside,
     progress: context.progress,
   });
@@ -36,6 +37,13 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
       show(`worst of ${parity.shape.morphs.length} morphs (${morph.name})`, morph),
       show(`worst of ${parity.shape.poses.length} poses (${pose.name})`, pose),
       `base colour ΔE ${parity.appearance.baseColorDeltaE.mean} (99 % ${parity.appearance.baseColorDeltaE.p99})`,
+      ...(parity.appearance.views ?? []).flatMap(({ view, converted: { deltaE, regions } }) =>
+        regions.length
+          ? [
+              `${view.name.padEnd(36)} ΔE ${deltaE.mean.toFixed(2)}, ${regions[0].from ?? 'nothing'} → ${regions[0].to ?? 'nothing'} on ${regions[0].mm2} mm²`,
+            ]
+          : [],
+      ),
       `gone ${parity.inventory.lost.length}, new ${parity.inventory.added.length}, renamed ${parity.inventory.renamed.length}`,
       '',
     ].join('\n'),

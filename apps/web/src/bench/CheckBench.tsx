@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { type Check, type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
+import { AppearancePlaces } from './AppearancePlaces.tsx';
 import { STATION_NAMES } from '../line/stations.ts';
 import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
@@ -78,6 +79,7 @@ export function CheckBench() {
           </div>
         </article>
       ))}
+      {parity?.appearance.views && <AppearancePlaces rows={parity.appearance.views} />}
       {parity && (
         <>
           <h3>

@@ -50,8 +50,6 @@ describe('shading', () => {
   it('is that of Appendix B, under each light that comes from somewhere', () => {
     for (const roughness of [0.3, 0.6, 1])
       for (const metallic of [0, 1]) {
-        const of = (ambient: boolean) => paint([{ z: 0, material: { ...red, roughness, metallic } }]).meant && ambient;
-        expect(of(true)).toBe(true);
         const lit = paint([{ z: 0, material: { ...red, roughness, metallic } }]).meant;
         for (const light of ['front', 'side'] as const) {
           const { from, power, ambient } = SETUPS[light],
@@ -117,7 +115,6 @@ describe('what is seen through', () => {
   });
   it('lies in true order as meant, and by the middles of parts as drawn', () => {
     const list = [
-      // Larger and further sideways, so that its middle lies nearer than its surface in the middle of the picture.
       { z: 0.1, material: glass([1, 0, 0, 0.5]) },
       { z: 0.05, material: glass([0, 1, 0, 0.5]) },
       { z: 0, material: { ...blue, factor: [0, 0, 1, 1] as const } },
@@ -126,19 +123,6 @@ describe('what is seen through', () => {
     expect(colorAt(meant, 'flat').map((x) => Math.round(x * 100))).toEqual([50, 25, 25]);
     expect(colorAt(drawn, 'flat')).toEqual(colorAt(meant, 'flat'));
     expect([...meant.shown].every((n) => n > 0)).toBe(true);
-    // The same sheets, one drawn together with something behind all: its middle falls back, and it is drawn first.
-    const scene = sheets([...list, { z: -3, half: 0.01, material: glass([1, 0, 0, 0.5]) }]);
-    scene.parts[0].triangles = 2;
-    const joined = {
-      ...scene,
-      parts: [{ ...scene.parts[0], triangles: 2 }, ...scene.parts.slice(1)],
-      partOf: scene.partOf,
-    };
-    const back = new Painter(SIZE).draw({ ...joined, position: joined.position.slice() }, front, {
-      meant: true,
-      drawn: true,
-    });
-    expect(colorAt(back.meant as Picture, 'flat')).toEqual(colorAt(meant, 'flat'));
   });
   it('shows a part drawn last over what lies before it, as a usual engine does', () => {
     // One part of two sheets, before and far behind: its middle lies behind the other part, which is drawn over it.
@@ -211,6 +195,6 @@ it('a figure is drawn alike to the last bit on every machine', async () => {
     picture = meant as Picture;
   expect(picture.alpha.reduce((sum, x) => sum + x, 0)).toBeGreaterThan(300);
   const crop = cropOf(picture, 'side', 64 * 128 + 64, 128);
-  expect(createHash('sha256').update(crop.data).digest('hex').slice(0, 16)).toBe('GOLDEN');
+  expect(createHash('sha256').update(crop.data).digest('hex').slice(0, 16)).toBe('45152917120aeac1');
   expect(LINEAR[255]).toBe(1);
 });

@@ -6,7 +6,7 @@ import { type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance, jointRoles } from '../rig/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
-import { compareCharacters, type Parity, type StartAside } from '../parity/index.ts';
+import { compareCharacters, type MeantChange, type Parity, type StartAside } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import {
   runRecipe,
@@ -64,7 +64,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 10;
+const CONCLUSION_VERSION = 11;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -190,6 +190,14 @@ const rolesOf = (document: Document): Record<string, string> => {
   return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
 };
 
+/** Materials that steps say they put in the place of others. */
+const meantChanges = ({ steps }: RecipeRun): MeantChange[] =>
+  steps.flatMap(({ id, findings }) =>
+    findings.flatMap(({ code, names }) =>
+      code === 'materials.replaced' && names ? [{ from: names.from, to: names.to, step: id }] : [],
+    ),
+  );
+
 /** The result of the steps, the caller's own, against the source. */
 async function measured(
   options: ConvertOptions,
@@ -216,7 +224,7 @@ async function measured(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
-    looks: { nearestM: target.looks.nearestM, materialsRead },
+    looks: { nearestM: target.looks.nearestM, materialsRead, meant: meantChanges(run) },
     aside: options.aside,
     memory: memoryOf(options),
     sameShapes: reference.bending ? undefined : shapesKey(options, run),

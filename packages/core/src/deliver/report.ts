@@ -1,6 +1,6 @@
 import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
 import type { CharacterSummary } from '../inspect/index.ts';
-import type { Parity, ParityRow } from '../parity/index.ts';
+import type { LookRegion, Parity, ParityRow } from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
@@ -30,7 +30,7 @@ const STYLE = `:root{color-scheme:light}body{font:15px/1.5 system-ui,sans-serif;
 h1{font-size:1.7rem;margin:0 0 .2rem}h2{font-size:1.1rem;margin:2.2rem 0 .6rem;border-bottom:1px solid #cfcabb;padding-bottom:.3rem}
 p.lead{color:#566069;margin:0 0 1rem}table{border-collapse:collapse;width:100%;font-variant-numeric:tabular-nums}
 th{text-align:left;color:#566069;font-weight:500;font-size:.86rem}td,th{padding:.28rem .6rem .28rem 0;border-bottom:1px solid #e3dfd2}td.n,th.n{text-align:right}
-.source{color:#8a4a1c}.result{color:#17695a}.no{font-weight:600}@media print{body{background:#fff;margin:0}}`;
+.source{color:#8a4a1c}.result{color:#17695a}.no{font-weight:600}.places{display:grid;grid-template-columns:repeat(3,1fr);gap:.8rem;margin:1rem 0}.places figure{margin:0}.places img{width:49%;image-rendering:pixelated}.places figcaption{font-size:.86rem;color:#566069}@media print{body{background:#fff;margin:0}}`;
 
 /** One self-contained page, printable, with no reference to anything outside it. */
 export function reportHtml(report: Report): string {
@@ -61,10 +61,38 @@ export function reportHtml(report: Report): string {
 <h2>Source and result</h2><table><tr><th></th><th class="n source">Source</th><th class="n result">Result</th></tr>${pairs.map(([name, a, b]) => `<tr><td>${name}</td><td class="n source">${a}</td><td class="n result">${b}</td></tr>`).join('')}</table>
 <h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th class="n">RMS of vertices</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.parts.map((entry) => row(entry, `Part: ${entry.name}`)).join('')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
-${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 64 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
-<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>
+${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 24 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
+<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
 <h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('Left out on purpose', parity.inventory.leftOut)}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
 <h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
 ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
+}
+
+/** What differs from each side, and pictures of the places where it differs most. */
+function looksHtml({ appearance: { views } }: Parity): string {
+  if (!views?.length) return '';
+  const heaviest = (regions: readonly LookRegion[]) => regions.find((region) => !region.meant);
+  const words = (region: LookRegion | undefined) =>
+    region
+      ? `${region.from === region.to ? region.to : `${region.from ?? 'nothing'} → ${region.to ?? 'nothing'}`}, ${number(region.mm2, 0)} mm², ΔE ${number(region.deltaE, 0)}`
+      : '';
+  const rows = views.map(
+    ({ view, converted, drawn }) =>
+      `<tr><td>${escapeHtml(view.name)}</td><td class="n">${number(converted.deltaE.mean, 2)}</td><td class="n">${number(converted.structure, 3)}</td><td>${escapeHtml(words(heaviest(converted.regions)))}</td><td class="n">${number(drawn.deltaE.mean, 2)}</td><td>${escapeHtml(words(heaviest(drawn.regions)))}</td></tr>`,
+  );
+  const places = views
+    .flatMap(({ view, converted, drawn }) => [
+      ...converted.regions.map((region) => ({ view, region, how: 'source, result' })),
+      ...drawn.regions.map((region) => ({ view, region, how: 'result as meant, as an engine draws it' })),
+    ])
+    .sort((a, b) => b.region.weight - a.region.weight)
+    .flatMap(({ view, region, how }) =>
+      region.crops
+        ? [
+            `<figure><img src="${escapeHtml(region.crops.source)}" alt=""> <img src="${escapeHtml(region.crops.result)}" alt=""><figcaption>${escapeHtml(`${view.name}: ${words(region)} (${how})`)}</figcaption></figure>`,
+          ]
+        : [],
+    );
+  return `<table><tr><th>Drawn from ${views.length} sides</th><th class="n">ΔE, result</th><th class="n">likeness</th><th>Largest place</th><th class="n">ΔE, as drawn</th><th>Largest place</th></tr>${rows.join('')}</table>${places.length ? `<div class="places">${places.join('')}</div>` : ''}`;
 }

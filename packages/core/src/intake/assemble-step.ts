@@ -71,6 +71,7 @@ export const assembleStep = defineStep({
         message: `${triangles} triangles of “${group.name}” went from “${from?.getName() ?? 'no material'}” to “${to?.getName() ?? 'no material'}”.`,
         where: group.name,
         measured: triangles,
+        names: { from: from?.getName() ?? '', to: to?.getName() ?? '' },
       });
     return {
       measures: [

@@ -9,4 +9,11 @@ export * from './alike.ts';
 export { type Aside, type AsideTasks, asideWork, type StartAside } from './aside.ts';
 export { drawnFigure } from './drawn.ts';
 export type { Memory } from './memory.ts';
-export { type LookCover, type LookLoss, type LookRegion, type LookRow, LOOK_SIZE } from './prove-looks.ts';
+export {
+  type MeantChange,
+  type LookCover,
+  type LookLoss,
+  type LookRegion,
+  type LookRow,
+  LOOK_SIZE,
+} from './prove-looks.ts';

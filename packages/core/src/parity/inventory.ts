@@ -53,7 +53,9 @@ export function compareInventory(source: Document, result: Document): Inventory 
       } else if (next !== undefined && (now.has(next) || [...now].some((part) => part.startsWith(`${next} · `)))) {
         out.renamed.push(`${sort}: ${name} → ${next}`);
         explained.add(next);
-      } else if (sort === 'part' && leftOut[name] !== undefined) out.leftOut.push(`part: ${name} (${leftOut[name]})`);
+      } else if (sort === 'part' && leftOut[next ?? name] !== undefined)
+        // Left out after it had been joined, it went by its new name.
+        out.leftOut.push(`part: ${name} (${leftOut[next ?? name]})`);
       else if (!now.has(name)) out.lost.push(`${sort}: ${name}`);
     }
     for (const name of now) if (!old.has(name) && !explained.has(name)) out.added.push(`${sort}: ${name}`);

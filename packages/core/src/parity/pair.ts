@@ -25,8 +25,8 @@ export interface Pair {
 }
 
 export function pairUp(source: Document, result: Document): Pair {
-  const { leftOut = {}, renamedJoints } = readDossier(result),
-    a = createDeformer(source, (part) => leftOut[part.name] === undefined),
+  const { leftOut = {}, joinedParts = {}, renamedJoints } = readDossier(result),
+    a = createDeformer(source, ({ name }) => leftOut[joinedParts[name] ?? name] === undefined),
     b = createDeformer(result);
   const aRoles = roleIndex(jointRoles(source, a.skeleton));
   const bRoles = rolesFromSource(

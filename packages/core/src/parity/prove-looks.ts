@@ -47,6 +47,8 @@ export interface LookRegion {
   to: string | null;
   /** Share of the region where that is so. */
   share: number;
+  /** Step that says it meant this change: no loss. */
+  meant?: string;
   /** Pictures of the place, as PNG in a data URI: of the heaviest of all views. */
   crops?: { source: string; result: string };
 }
@@ -78,12 +80,21 @@ export interface LookRow {
   coverage: LookCover[];
 }
 
+/** A material that a step put in the place of another. */
+export interface MeantChange {
+  from: string;
+  to: string;
+  step: string;
+}
+
 export interface LooksOptions {
   images: ImageCodec;
   /** How near the viewer comes, metres. */
   nearestM: number;
   /** Materials of the source as they were read: their maps in the channels of glTF. */
   materialsRead?: Document;
+  /** Materials that steps exchanged on purpose. */
+  meant?: readonly MeantChange[];
   progress?: (fraction: number, message: string) => void;
   signal?: StopSignal;
 }
@@ -96,7 +107,7 @@ interface Sitter {
 /** Draws both figures from every standard side, without a graphics card and alike on every machine, and says what differs. */
 export async function proveLooks(
   pair: Pair,
-  { images, nearestM, materialsRead, progress = () => {}, signal }: LooksOptions,
+  { images, nearestM, materialsRead, meant = [], progress = () => {}, signal }: LooksOptions,
 ): Promise<LookRow[]> {
   const maps = new Maps(images),
     source: Sitter = {
@@ -112,7 +123,7 @@ export async function proveLooks(
   const views = standardViews(source.scene, joint, nearestM).filter(
       ({ pose }) => pose === undefined || canTake(pair.source, pose),
     ),
-    looker = new Looker(source, result, images);
+    looker = new Looker(source, result, images, meant);
   for (const [i, view] of views.entries()) {
     throwIfAborted(signal);
     progress(i / views.length, `drawing ${view.name}`);
@@ -162,6 +173,7 @@ class Looker {
     private readonly source: Sitter,
     private readonly result: Sitter,
     private readonly images: ImageCodec,
+    private readonly meant: readonly MeantChange[],
   ) {}
 
   look(view: View): void {
@@ -219,8 +231,13 @@ class Looker {
       to: name(b, region.to),
       share: rounded(region.share, 2),
     };
-    const joint = this.nearestJoint(out.at);
+    const joint = this.nearestJoint(out.at),
+      change = this.meant.find(({ from, to }) => from === out.from && to === out.to);
     if (joint) out.joint = joint;
+    if (change) {
+      out.meant = change.step;
+      return out;
+    }
     if (this.places.length < MOST_CROPS || this.places.some((one) => one.weight < region.weight))
       this.keep({
         region: out,

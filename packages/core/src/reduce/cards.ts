@@ -5,8 +5,6 @@ const LEAST_CARDS = 24,
   MOST_TRIANGLES = 80;
 /** A card that lies so far off counts half, metres. */
 const FAR_OFF = 0.006;
-/** What one that no view shows is worth, against a pixel of one that is shown: it fills gaps between others. */
-const UNSEEN_WORTH = 0.3;
 /** Share of the way along a card at either end whose corners stay. */
 const ENDS = 0.02;
 
@@ -34,7 +32,8 @@ interface Level {
 export function simplifyCards(mesh: CardMesh, target: number, seen: Float64Array): Uint32Array | null {
   const cards = islandsOf(mesh.indices, mesh.positions.length / 3);
   if (cards.length < LEAST_CARDS || mesh.indices.length / 3 / cards.length > MOST_TRIANGLES) return null;
-  const ladders = cards.map((triangles) => ladderOf(mesh, triangles, seen)),
+  const worth = worthOf(mesh, cards, seen),
+    ladders = cards.map((triangles, card) => ladderOf(mesh, triangles, worth[card])),
     chosen = new Int32Array(cards.length).fill(-1),
     steps = ladders.flatMap((levels, card) => worthwhile(levels).map((step) => ({ ...step, card })));
   steps.sort((a, b) => b.gain - a.gain || a.card - b.card || a.level - b.level);
@@ -50,6 +49,35 @@ export function simplifyCards(mesh: CardMesh, target: number, seen: Float64Array
   for (const indices of kept) {
     out.set(indices, at);
     at += indices.length;
+  }
+  return out;
+}
+
+/** Metres along a place where cards stand in for each other. */
+const PLACE = 0.02;
+/** What a card that no view shows is worth, against the root of the pixels of others. */
+const UNSEEN = 2;
+
+/**
+ * What cards are worth: the root of what is seen of each, and less for each card of the same place that is seen better.
+ * So no place is left bare, what is covered neither, while another has all.
+ */
+function worthOf({ positions, indices }: CardMesh, cards: readonly number[][], seen: Float64Array): Float64Array {
+  const pixels = cards.map((triangles) => triangles.reduce((sum, t) => sum + seen[t], 0)),
+    places = new Map<string, number[]>();
+  cards.forEach((triangles, card) => {
+    const middle = [0, 0, 0];
+    for (const t of triangles)
+      for (let k = 0; k < 9; k++) middle[k % 3] += positions[indices[t * 3 + Math.floor(k / 3)] * 3 + (k % 3)];
+    const key = middle.map((sum) => Math.floor(sum / (triangles.length * 3) / PLACE)).join(' ');
+    places.set(key, [...(places.get(key) ?? []), card]);
+  });
+  const out = new Float64Array(cards.length);
+  for (const there of places.values()) {
+    there.sort((a, b) => pixels[b] - pixels[a] || a - b);
+    there.forEach((card, rank) => {
+      out[card] = (Math.sqrt(pixels[card]) + UNSEEN) / (1 + rank);
+    });
   }
   return out;
 }
@@ -107,17 +135,11 @@ function islandsOf(indices: Uint32Array, vertices: number): number[][] {
 }
 
 /** A card from as few triangles as its ends allow up to all it has. */
-function ladderOf(
-  { positions, uv, indices, lock }: CardMesh,
-  triangles: readonly number[],
-  seen: Float64Array,
-): Level[] {
+function ladderOf({ positions, uv, indices, lock }: CardMesh, triangles: readonly number[], worth: number): Level[] {
   const place = new Map<number, number>(),
     own: number[] = [];
-  let pixels = 0;
   const local = Uint32Array.from(
     triangles.flatMap((t) => {
-      pixels += seen[t];
       return [0, 1, 2].map((k) => {
         const vertex = indices[t * 3 + k],
           known = place.get(vertex);
@@ -133,8 +155,7 @@ function ladderOf(
   own.forEach((v, i) => {
     if (lock[v]) stays[i] = 1;
   });
-  const worth = Math.max(pixels, UNSEEN_WORTH),
-    back = (found: Uint32Array) => found.map((i) => own[i]),
+  const back = (found: Uint32Array) => found.map((i) => own[i]),
     scale = MeshoptSimplifier.getScale(points, 3);
   const levels: Level[] = [{ indices: back(local), worth }];
   for (let last = triangles.length, asked = last >> 1; asked >= 1; asked = Math.min(last, asked) >> 1) {

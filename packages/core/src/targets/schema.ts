@@ -9,6 +9,10 @@ const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case l
 export const PARITY_LIMITS = ['rest', 'part', 'pose', 'pose-max', 'skin', 'inventory'] as const;
 export type ParityLimit = (typeof PARITY_LIMITS)[number];
 
+/** Limits of appearance, by name. */
+export const LOOK_LIMITS = ['other', 'changed', 'drawn'] as const;
+export type LookLimit = (typeof LOOK_LIMITS)[number];
+
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
   schema: v.literal(1),
@@ -49,6 +53,14 @@ export const TargetSchema = v.object({
     v.object({
       /** How near the viewer comes, metres: places smaller than a pixel from there are not looked at. */
       nearestM: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(100)), 0.5),
+      /** Heaviest place where another material shows than in the source: ΔE above 8, summed over its pixels. */
+      other: v.optional(v.pipe(v.number(), v.minValue(0)), 4000),
+      /** Heaviest place where the same material looks different. */
+      changed: v.optional(v.pipe(v.number(), v.minValue(0)), 8000),
+      /** Heaviest place that a usual engine draws differently from what the result means: layers that it can't sort. */
+      drawn: v.optional(v.pipe(v.number(), v.minValue(0)), 3000),
+      /** Limits that are only noted. */
+      noteOnly: v.optional(v.array(v.picklist(LOOK_LIMITS)), []),
     }),
     {},
   ),
