@@ -227,7 +227,7 @@ describe('alpha', () => {
   it('makes accidental transparency opaque, hair cut-out or blended as the target sorts it, corneas clear', () => {
     expect(decideAlpha('cloth', analyseAlpha(pixels([255])), 1, rule, material)).toMatchObject({
       alphaMode: 'OPAQUE',
-      doubleSided: true,
+      doubleSided: false,
     });
     expect(decideAlpha('hair', graded, 1, rule, material).alphaMode).toBe('MASK');
     expect(decideAlpha('hair', graded, 1, { hair: 'blend', blendAllowed: true }, material).alphaMode).toBe('BLEND');
@@ -235,6 +235,45 @@ describe('alpha', () => {
     const blended = new Document().createMaterial('b').setAlphaMode('BLEND');
     expect(decideAlpha('skin', analyseAlpha(pixels([0])), 1, rule, blended).alphaMode).toBe('OPAQUE');
     expect(decideAlpha('cloth', analyseAlpha(pixels([0, 255, 255])), 1, rule, blended).alphaMode).toBe('MASK');
+  });
+  it('draws from both sides what would be missed from behind, but no body, which is hollow', () => {
+    const sides = (kind: Parameters<typeof decideAlpha>[0], backs: number) =>
+      decideAlpha(kind, null, 1, rule, material, { underHair: true, backs }).doubleSided;
+    expect([sides('cloth', 0.2), sides('cloth', 0.01), sides('hair', 0.02), sides('lash', 0.2)]).toEqual([
+      true,
+      false,
+      false,
+      true,
+    ]);
+    expect([sides('skin', 0.3), sides('nail', 0.1)]).toEqual([false, false]);
+    const two = new Document().createMaterial('t').setDoubleSided(true);
+    expect(decideAlpha('cloth', null, 1, rule, two).doubleSided).toBe(false);
+  });
+  it('never blends a scalp under hair, blends lashes and brows where the target blends at all', () => {
+    const blends = { hair: 'blend', blendAllowed: true } as const,
+      cant = { hair: 'mask', blendAllowed: false } as const,
+      mode = (
+        kind: Parameters<typeof decideAlpha>[0],
+        how: typeof blends | typeof rule | typeof cant,
+        underHair: boolean,
+      ) => decideAlpha(kind, graded, 1, how, material, { underHair, backs: 0 }).alphaMode;
+    expect([mode('scalp', blends, true), mode('scalp', blends, false)]).toEqual(['MASK', 'BLEND']);
+    for (const kind of ['lash', 'brow'] as const)
+      expect([mode(kind, rule, true), mode(kind, blends, true), mode(kind, cant, true)]).toEqual([
+        'BLEND',
+        'BLEND',
+        'MASK',
+      ]);
+  });
+  it('takes for a mistake what a file says of the clearness of teeth and nails, and cuts where as much is covered', () => {
+    const blended = new Document().createMaterial('b').setAlphaMode('BLEND');
+    for (const kind of ['teeth', 'nail', 'tongue', 'eye', 'skin'] as const)
+      expect(decideAlpha(kind, null, 0.1, rule, blended).alphaMode).toBe('OPAQUE');
+    expect(decideAlpha('cloth', null, 0.1, rule, blended).alphaMode).toBe('BLEND');
+    // Of ten texels three are solid, three half there: four and a half are covered, so the cut lies among the half ones.
+    const strands = analyseAlpha(pixels([255, 255, 255, 160, 120, 100, 0, 0, 0, 0])),
+      { alphaCutoff } = decideAlpha('hair', strands, 1, rule, material);
+    expect([strands.pattern, alphaCutoff]).toEqual(['graded', expect.closeTo(120 / 255, 2)]);
   });
   it("never cuts away whole what is clear everywhere: blended, or left out where the target can't", () => {
     const blended = new Document().createMaterial('b').setAlphaMode('BLEND'),

@@ -58,7 +58,10 @@ export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event
     const report = await reportOfDelivery(db, idOf(request, 'This delivery'));
     if (report === undefined) throw notFound('This delivery');
     response
-      .set('Content-Security-Policy', "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'self'")
+      .set(
+        'Content-Security-Policy',
+        "default-src 'none'; style-src 'unsafe-inline'; img-src data:; frame-ancestors 'self'",
+      )
       .type('html')
       .send(report);
   });

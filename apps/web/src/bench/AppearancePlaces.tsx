@@ -43,7 +43,7 @@ export function AppearancePlaces({ rows }: { rows: readonly LookRow[] }) {
       <h3>
         Appearance{' '}
         <span className="num quiet">
-          {rows.length} sides, ΔE {worst.toFixed(2)} on average in the worst
+          {rows.length} sides, worst mean ΔE {worst.toFixed(2)}
         </span>
       </h3>
       {pictured.length === 0 && (

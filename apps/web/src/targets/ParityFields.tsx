@@ -17,6 +17,7 @@ const LOOKS_NOTE_ONLY = [
   { value: 'other', label: 'Another material' },
   { value: 'changed', label: 'Looks different' },
   { value: 'drawn', label: 'Drawn otherwise' },
+  { value: 'cover', label: 'Cover lost' },
 ];
 
 /** How near the result must be to its source, and how tall. */
@@ -73,6 +74,11 @@ export function ParityFields({ draft, change }: FieldsProps) {
         label="Drawn otherwise, ΔE·px"
         value={draft.looks.drawn}
         onChange={(value) => change({ looks: { ...draft.looks, drawn: value ?? 0 } })}
+      />
+      <NumberField
+        label="Cover lost, %"
+        value={draft.looks.cover}
+        onChange={(value) => change({ looks: { ...draft.looks, cover: value ?? 0 } })}
       />
       <MultiSelect
         label="Of appearance only noted"

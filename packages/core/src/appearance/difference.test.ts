@@ -8,7 +8,13 @@ import { type Sheet, sheets, slot } from './testing.ts';
 
 const SIZE = 96,
   front = lookAt([0, 0, 0], 0.5, 0, 0);
-const paint = (list: readonly Sheet[]) => new Painter(SIZE).draw(sheets(list), front, { meant: true }).meant as Picture;
+const paint = (list: readonly Sheet[]): Picture => {
+  const painter = new Painter(SIZE),
+    scene = sheets(list),
+    meant = painter.picture(scene);
+  painter.draw(scene, front, { meant });
+  return meant;
+};
 const skin: Partial<SceneMaterial> = { factor: [0.6, 0.35, 0.25, 1], roughness: 0.7 };
 const ground: Sheet = { z: 0, half: 0.2, material: skin };
 const differ = (a: readonly Sheet[], b: readonly Sheet[]) => new Comparison(SIZE).compare(paint(a), paint(b));

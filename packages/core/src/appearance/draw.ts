@@ -1,14 +1,14 @@
 import type { Camera } from './camera.ts';
-import { createPicture, type Picture } from './picture.ts';
+import { clearPicture, createPicture, type Picture } from './picture.ts';
 import { Raster } from './raster.ts';
 import { resolve } from './resolve.ts';
 import { middlesOf, type Scene } from './scene.ts';
 import { Shader } from './shader.ts';
 
-/** Which pictures are wanted: what the materials mean, and what a usual engine makes of them. */
+/** What is drawn into: what the materials mean, and what a usual engine makes of them. */
 export interface Wanted {
-  meant?: boolean;
-  drawn?: boolean;
+  meant?: Picture;
+  drawn?: Picture;
 }
 
 /** Draws one figure after the other, from one side after the other, in pictures of one size. */
@@ -21,15 +21,18 @@ export class Painter {
     this.raster = new Raster(size);
   }
 
-  draw(scene: Scene, camera: Camera, wanted: Wanted): { meant: Picture | null; drawn: Picture | null } {
-    const { raster, size } = this,
-      { length } = scene.materials;
+  /** A picture that a scene can be drawn into, again and again. */
+  picture(scene: Scene): Picture {
+    return createPicture(this.size, scene.materials.length);
+  }
+
+  draw(scene: Scene, camera: Camera, { meant, drawn }: Wanted): void {
+    const { raster, size } = this;
     let middles = this.middles.get(scene);
     if (!middles) this.middles.set(scene, (middles = middlesOf(scene)));
     raster.draw(scene, camera, middles);
-    const meant = wanted.meant ? createPicture(size, length) : null,
-      drawn = wanted.drawn ? createPicture(size, length) : null;
-    this.shaded += resolve(scene, raster, new Shader(scene, camera, raster.clipped, size), meant, drawn);
-    return { meant, drawn };
+    for (const picture of [meant, drawn]) if (picture) clearPicture(picture);
+    const shader = new Shader(scene, camera, raster.clipped, size);
+    this.shaded += resolve(scene, raster, shader, meant ?? null, drawn ?? null);
   }
 }

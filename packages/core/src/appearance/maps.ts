@@ -4,7 +4,11 @@ import { type Content, coverageMips, type Mips, mipsOf } from './mips.ts';
 /** Longest side that maps are opened at: no view looks closer. */
 const LARGEST = 2048;
 
+/** Longest side that matters to a viewer who comes so near, metres. */
+const enoughFor = (nearestM: number): number => (nearestM < 0.6 ? LARGEST : nearestM < 2 ? LARGEST / 2 : LARGEST / 4);
+
 interface Opened {
+  size: number;
   bytes: Uint8Array;
   pixels: Promise<Pixels | null>;
   mips: Map<Content, Mips>;
@@ -16,7 +20,15 @@ interface Opened {
 export class Maps {
   private readonly opened: Opened[] = [];
 
-  constructor(private readonly codec: ImageCodec) {}
+  private readonly size: number;
+
+  /** @param nearestM how near the viewer comes */
+  constructor(
+    private readonly codec: ImageCodec,
+    nearestM = 0,
+  ) {
+    this.size = enoughFor(nearestM);
+  }
 
   async mips(bytes: Uint8Array, content: Content): Promise<Mips | null> {
     const entry = this.open(bytes),
@@ -29,7 +41,8 @@ export class Maps {
 
   /** @param cutoff 0 … 1, of the map's own alpha */
   async coverage(bytes: Uint8Array, cutoff: number): Promise<Mips | null> {
-    const entry = this.open(bytes),
+    // Cut at full size: a smaller one has softer edges.
+    const entry = this.open(bytes, LARGEST),
       pixels = await entry.pixels;
     if (!pixels) return null;
     let found = entry.coverage.get(cutoff);
@@ -45,12 +58,13 @@ export class Maps {
     return (entry.least ??= leastOf(pixels.data));
   }
 
-  private open(bytes: Uint8Array): Opened {
-    let entry = this.opened.find((one) => alike(one.bytes, bytes));
+  private open(bytes: Uint8Array, size = this.size): Opened {
+    let entry = this.opened.find((one) => one.size === size && alike(one.bytes, bytes));
     if (!entry) {
       entry = {
+        size,
         bytes,
-        pixels: this.codec.decode(bytes, LARGEST).catch(() => null),
+        pixels: this.codec.decode(bytes, size).catch(() => null),
         mips: new Map(),
         coverage: new Map(),
         least: undefined,

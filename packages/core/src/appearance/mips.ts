@@ -1,5 +1,9 @@
 import { encodedByte, LINEAR, type Pixels } from '../pixels/index.ts';
 
+// Taken over once: under test an imported name is asked for at every use, which these loops make millions of.
+const light = LINEAR,
+  byteOf = encodedByte;
+
 /** A map from its full size down to one texel, each level half of the one before. RGBA, straight alpha. */
 export type Mips = readonly Pixels[];
 
@@ -33,9 +37,7 @@ function halvedColor(from: Pixels): Pixels {
         c = a + down,
         d = c + right;
       for (let k = 0; k < 3; k++)
-        out[to + k] = encodedByte(
-          (LINEAR[data[a + k]] + LINEAR[data[b + k]] + LINEAR[data[c + k]] + LINEAR[data[d + k]]) / 4,
-        );
+        out[to + k] = byteOf((light[data[a + k]] + light[data[b + k]] + light[data[c + k]] + light[data[d + k]]) / 4);
       out[to + 3] = (data[a + 3] + data[b + 3] + data[c + 3] + data[d + 3] + 2) >> 2;
     }
   return { width: w, height: h, data: out };

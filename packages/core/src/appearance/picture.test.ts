@@ -4,7 +4,7 @@ import { createDeformer } from '../character/index.ts';
 import { LINEAR } from '../pixels/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
-import { lookAt } from './camera.ts';
+import { type Camera, lookAt } from './camera.ts';
 import { cropOf } from './crop.ts';
 import { Painter } from './draw.ts';
 import { createScene } from './from-document.ts';
@@ -12,15 +12,21 @@ import { CHANNELS, LIGHTS, SETUPS } from './light.ts';
 import { Maps } from './maps.ts';
 import { coverageMips, levelFor, mipsOf } from './mips.ts';
 import type { Picture } from './picture.ts';
-import type { SceneMaterial } from './scene.ts';
+import type { Scene, SceneMaterial } from './scene.ts';
 import { type Sheet, sheets, slot } from './testing.ts';
 
 const SIZE = 64,
   MIDDLE = 32 * SIZE + 32,
   front = lookAt([0, 0, 0], 0.5, 0, 0);
+const pictures = (scene: Scene, camera: Camera) => {
+  const painter = new Painter(SIZE),
+    meant = painter.picture(scene),
+    drawn = painter.picture(scene);
+  painter.draw(scene, camera, { meant, drawn });
+  return { meant, drawn };
+};
 const paint = (list: readonly Sheet[], camera = front) => {
-  const { meant, drawn } = new Painter(SIZE).draw(sheets(list), camera, { meant: true, drawn: true });
-  return { meant: meant as Picture, drawn: drawn as Picture };
+  return pictures(sheets(list), camera);
 };
 const colorAt = (picture: Picture, light: (typeof LIGHTS)[number], at = MIDDLE) => {
   const from = at * CHANNELS + LIGHTS.indexOf(light) * 3;
@@ -142,9 +148,9 @@ describe('what is seen through', () => {
         partOf: Uint16Array.of(0, 0, 0, 0, 1, 1),
         materials: [scene.materials[0], scene.materials[2]],
       };
-    const { meant, drawn } = new Painter(SIZE).draw(joined, front, { meant: true, drawn: true });
-    expect((meant as Picture).material[MIDDLE]).toBe(0);
-    expect((drawn as Picture).material[MIDDLE]).toBe(1);
+    const { meant, drawn } = pictures(joined, front);
+    expect(meant.material[MIDDLE]).toBe(0);
+    expect(drawn.material[MIDDLE]).toBe(1);
   });
   it('cuts by one bit a pixel as drawn, and by the covered share as meant', () => {
     const stripes = slot(64, 64, (x) => [200, 200, 200, x % 4 === 0 ? 255 : 0]),
@@ -191,8 +197,11 @@ it('a figure is drawn alike to the last bit on every machine', async () => {
   const document = stickFigure({ rings: 10, sides: 10 });
   document.getRoot().listMaterials()[0]?.setRoughnessFactor(0.4).setMetallicFactor(0.2);
   const scene = await createScene(createDeformer(document), new Maps(testContext().images)),
-    { meant } = new Painter(128).draw(scene, lookAt([0, 0.9, 0], 2, 30, 10), { meant: true }),
-    picture = meant as Picture;
+    painter = new Painter(128),
+    picture = painter.picture(scene);
+  // What was drawn on it before leaves nothing behind.
+  painter.draw(scene, lookAt([0, 0.9, 0], 1, -70, 40), { meant: picture });
+  painter.draw(scene, lookAt([0, 0.9, 0], 2, 30, 10), { meant: picture });
   expect(picture.alpha.reduce((sum, x) => sum + x, 0)).toBeGreaterThan(300);
   const crop = cropOf(picture, 'side', 64 * 128 + 64, 128);
   expect(createHash('sha256').update(crop.data).digest('hex').slice(0, 16)).toBe('45152917120aeac1');

@@ -13,7 +13,39 @@ export interface Picture {
   depth: Float32Array;
   /** Pixels that each material shows on, by share. */
   shown: Float64Array;
+  /** What is seen lies within these columns and rows, none of them empty; right before left where nothing is. */
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
 }
+
+/** Columns and rows in which either of two pictures shows anything, with `around` more on each side. */
+export function boundsOf(a: Picture, b: Picture, around = 0): Pick<Picture, 'left' | 'top' | 'right' | 'bottom'> {
+  return {
+    left: Math.max(0, Math.min(a.left, b.left) - around),
+    top: Math.max(0, Math.min(a.top, b.top) - around),
+    right: Math.min(a.size - 1, Math.max(a.right, b.right) + around),
+    bottom: Math.min(a.size - 1, Math.max(a.bottom, b.bottom) + around),
+  };
+}
+
+/** Leaves nothing on it. */
+export function clearPicture(picture: Picture): void {
+  const { size, left, top, right, bottom } = picture;
+  for (let y = top; y <= bottom; y++) {
+    const from = y * size + left,
+      to = y * size + right + 1;
+    picture.color.fill(0, from * CHANNELS, to * CHANNELS);
+    picture.alpha.fill(0, from, to);
+    picture.material.fill(-1, from, to);
+    picture.strength.fill(0, from, to);
+    picture.depth.fill(1, from, to);
+  }
+  picture.shown.fill(0);
+  Object.assign(picture, NOWHERE(size));
+}
+const NOWHERE = (size: number) => ({ left: size, top: size, right: -1, bottom: -1 });
 
 export function createPicture(size: number, materials: number): Picture {
   const pixels = size * size;
@@ -25,5 +57,6 @@ export function createPicture(size: number, materials: number): Picture {
     strength: new Float32Array(pixels),
     depth: new Float32Array(pixels).fill(1),
     shown: new Float64Array(materials),
+    ...NOWHERE(size),
   };
 }

@@ -1,4 +1,4 @@
-import type { Picture } from './picture.ts';
+import { boundsOf, type Picture } from './picture.ts';
 
 /** ΔE 2000 from which a pixel counts into a region, after no shift of one pixel explains it. */
 export const REGION_FROM = 8;
@@ -25,7 +25,7 @@ export interface PictureRegion {
  */
 export function findRegions(worst: Float32Array, a: Picture, b: Picture): PictureRegion[] {
   const { size } = a,
-    core = coresOf(worst, size),
+    core = coresOf(worst, a, b),
     seen = new Uint8Array(worst.length),
     found: PictureRegion[] = [],
     stack: number[] = [];
@@ -52,10 +52,12 @@ export function findRegions(worst: Float32Array, a: Picture, b: Picture): Pictur
 }
 
 /** Middles of blocks of 3 × 3 that all differ. */
-function coresOf(worst: Float32Array, size: number): Uint8Array {
-  const core = new Uint8Array(worst.length);
-  for (let y = 1; y < size - 1; y++)
-    for (let x = 1; x < size - 1; x++) {
+function coresOf(worst: Float32Array, a: Picture, b: Picture): Uint8Array {
+  const { size } = a,
+    { left, top, right, bottom } = boundsOf(a, b),
+    core = new Uint8Array(worst.length);
+  for (let y = Math.max(1, top); y <= Math.min(size - 2, bottom); y++)
+    for (let x = Math.max(1, left); x <= Math.min(size - 2, right); x++) {
       const at = y * size + x;
       if (worst[at] <= REGION_FROM) continue;
       let all = 1;

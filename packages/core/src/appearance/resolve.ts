@@ -4,6 +4,9 @@ import type { Raster } from './raster.ts';
 import type { Scene } from './scene.ts';
 import type { Shader } from './shader.ts';
 
+// Taken over once: under test an imported name is asked for at every use, which these loops make millions of.
+const channels = CHANNELS;
+
 /** Layers kept on one pixel; hair of the densest heads has some sixty. */
 const MOST_LAYERS = 256;
 /** Light that gets through so weakly is not followed further. */
@@ -42,14 +45,16 @@ export function resolve(
       material: new Int32Array(MOST_LAYERS + 1),
       alpha: new Float64Array(MOST_LAYERS),
       meant: new Float64Array(MOST_LAYERS),
-      color: new Float64Array((MOST_LAYERS + 1) * CHANNELS),
+      color: new Float64Array((MOST_LAYERS + 1) * channels),
     },
     mixer = new Mixer(scene.materials.length);
   let shaded = 0;
   for (let y = 0, at = 0; y < size; y++)
     for (let x = 0; x < size; x++, at++) {
+      if (last[at] < 0 && solid[at] < 0) continue;
+      if (meant) widen(meant, x, y);
+      if (drawn) widen(drawn, x, y);
       if (last[at] < 0) {
-        if (solid[at] < 0) continue;
         shader.shade(solid[at], x, y);
         shaded++;
         if (meant) putSolid(meant, at, shader, raster.depth[at]);
@@ -63,9 +68,16 @@ export function resolve(
   return shaded;
 }
 
+function widen(picture: Picture, x: number, y: number): void {
+  if (x < picture.left) picture.left = x;
+  if (x > picture.right) picture.right = x;
+  if (y < picture.top) picture.top = y;
+  if (y > picture.bottom) picture.bottom = y;
+}
+
 function putSolid(picture: Picture, at: number, { rgb, material }: Shader, depth: number): void {
   const { color } = picture;
-  for (let k = 0, o = at * CHANNELS; k < CHANNELS; k++, o++) color[o] = rgb[k];
+  for (let k = 0, o = at * channels; k < channels; k++, o++) color[o] = rgb[k];
   picture.alpha[at] = 1;
   picture.material[at] = material;
   picture.strength[at] = 1;
@@ -95,7 +107,7 @@ function gather(stack: Stack, raster: Raster, shader: Shader, at: number, x: num
     stack.material[kept] = shader.material;
     stack.alpha[kept] = shader.alpha;
     stack.meant[kept] = shader.meant;
-    for (let c = 0, o = kept * CHANNELS; c < CHANNELS; c++, o++) stack.color[o] = shader.rgb[c];
+    for (let c = 0, o = kept * channels; c < channels; c++, o++) stack.color[o] = shader.rgb[c];
     kept++;
   }
   stack.count = kept;
@@ -103,13 +115,13 @@ function gather(stack: Stack, raster: Raster, shader: Shader, at: number, x: num
   if (solid[at] < 0) return n;
   shader.shade(solid[at], x, y);
   stack.material[MOST_LAYERS] = shader.material;
-  for (let c = 0, o = MOST_LAYERS * CHANNELS; c < CHANNELS; c++, o++) stack.color[o] = shader.rgb[c];
+  for (let c = 0, o = MOST_LAYERS * channels; c < channels; c++, o++) stack.color[o] = shader.rgb[c];
   return n + 1;
 }
 
 /** Colours and shares of materials that come together on a pixel. */
 class Mixer {
-  readonly color = new Float64Array(CHANNELS);
+  readonly color = new Float64Array(channels);
   private readonly share: Float64Array;
   private readonly used: number[] = [];
 
@@ -119,13 +131,13 @@ class Mixer {
 
   /** Adds light of a layer to what is there already. */
   under({ color, material }: Stack, layer: number, weight: number): void {
-    for (let c = 0, o = layer * CHANNELS; c < CHANNELS; c++, o++) this.color[c] += weight * color[o];
+    for (let c = 0, o = layer * channels; c < channels; c++, o++) this.color[c] += weight * color[o];
     this.add(material[layer], weight);
   }
 
   /** Lays a layer over what is there already. */
   over({ color, material }: Stack, layer: number, weight: number): void {
-    for (let c = 0, o = layer * CHANNELS; c < CHANNELS; c++, o++)
+    for (let c = 0, o = layer * channels; c < channels; c++, o++)
       this.color[c] = this.color[c] * (1 - weight) + weight * color[o];
     for (const m of this.used) this.share[m] *= 1 - weight;
     this.add(material[layer], weight);
@@ -149,7 +161,7 @@ class Mixer {
       this.share[m] = 0;
     }
     this.used.length = 0;
-    for (let c = 0, o = at * CHANNELS; c < CHANNELS; c++, o++) picture.color[o] = this.color[c];
+    for (let c = 0, o = at * channels; c < channels; c++, o++) picture.color[o] = this.color[c];
     this.color.fill(0);
     picture.alpha[at] = alpha;
     picture.material[at] = most;

@@ -1,6 +1,9 @@
 import { LINEAR } from '../pixels/index.ts';
 import type { Slot, Wrap } from './scene.ts';
 
+// Taken over once: under test an imported name is asked for at every use, which these loops make millions of.
+const light = LINEAR;
+
 /** Red, green, blue and alpha of the last sample, 0 … 1. */
 export const texel = new Float64Array(4);
 
@@ -36,11 +39,9 @@ export function sample({ mips, wrapU, wrapV }: Slot, u: number, v: number, level
     wc = (1 - fx) * fy,
     wd = fx * fy;
   if (color) {
-    texel[0] = LINEAR[data[a]] * wa + LINEAR[data[b]] * wb + LINEAR[data[c]] * wc + LINEAR[data[d]] * wd;
-    texel[1] =
-      LINEAR[data[a + 1]] * wa + LINEAR[data[b + 1]] * wb + LINEAR[data[c + 1]] * wc + LINEAR[data[d + 1]] * wd;
-    texel[2] =
-      LINEAR[data[a + 2]] * wa + LINEAR[data[b + 2]] * wb + LINEAR[data[c + 2]] * wc + LINEAR[data[d + 2]] * wd;
+    texel[0] = light[data[a]] * wa + light[data[b]] * wb + light[data[c]] * wc + light[data[d]] * wd;
+    texel[1] = light[data[a + 1]] * wa + light[data[b + 1]] * wb + light[data[c + 1]] * wc + light[data[d + 1]] * wd;
+    texel[2] = light[data[a + 2]] * wa + light[data[b + 2]] * wb + light[data[c + 2]] * wc + light[data[d + 2]] * wd;
   } else {
     texel[0] = (data[a] * wa + data[b] * wb + data[c] * wc + data[d] * wd) / 255;
     texel[1] = (data[a + 1] * wa + data[b + 1] * wb + data[c + 1] * wc + data[d + 1] * wd) / 255;

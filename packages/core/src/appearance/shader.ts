@@ -4,6 +4,13 @@ import { levelFor } from './mips.ts';
 import { sample, texel } from './sample.ts';
 import type { Scene, SceneMaterial, Slot } from './scene.ts';
 
+// Taken over once: under test an imported name is asked for at every use, which these loops make millions of.
+const channels = CHANNELS,
+  sampled = texel,
+  take = sample,
+  levelOf = levelFor,
+  skyOf = environment;
+
 /** Materials under 0.045 would light up in single pixels. */
 const SMOOTHEST = 0.045;
 const MOST_SETS = 4;
@@ -15,7 +22,7 @@ const MOST_SETS = 4;
  */
 export class Shader {
   /** Of the last pixel: linear red, green, blue for each light. */
-  readonly rgb = new Float64Array(CHANNELS);
+  readonly rgb = new Float64Array(channels);
   /** Opacity as a usual engine samples it, and the share of the pixel that the map covers. */
   alpha = 1;
   meant = 1;
@@ -125,22 +132,22 @@ export class Shader {
     }
     if (m.base) {
       this.look(m.base, true);
-      red *= texel[0];
-      green *= texel[1];
-      blue *= texel[2];
-      alpha *= texel[3];
+      red *= sampled[0];
+      green *= sampled[1];
+      blue *= sampled[2];
+      alpha *= sampled[3];
     }
     let meant = m.mode === 'MASK' ? +(alpha >= m.cutoff) : alpha;
     if (m.coverage) {
       this.look(m.coverage, false);
-      meant = texel[3];
+      meant = sampled[3];
     }
     if (m.solid) alpha = meant = 1;
     this.alpha = alpha;
     this.meant = meant;
     if (m.mode === 'MASK' ? meant <= 0 && alpha < m.cutoff : alpha <= 0.002) return false;
     if (m.unlit) {
-      for (let i = 0; i < CHANNELS; i += 3) {
+      for (let i = 0; i < channels; i += 3) {
         rgb[i] = red;
         rgb[i + 1] = green;
         rgb[i + 2] = blue;
@@ -152,12 +159,12 @@ export class Shader {
       open = 1;
     if (m.metalRough) {
       this.look(m.metalRough, false);
-      roughness *= texel[1];
-      metallic *= texel[2];
+      roughness *= sampled[1];
+      metallic *= sampled[2];
     }
     if (m.occlusion) {
       this.look(m.occlusion, false);
-      open = 1 + m.occlusionStrength * (texel[0] - 1);
+      open = 1 + m.occlusionStrength * (sampled[0] - 1);
     }
     const pa = a * 3,
       pb = b * 3,
@@ -212,9 +219,9 @@ export class Shader {
         // Rows of a map run down and glTF's green points up; which way that is round follows the layout and the side.
         const hand = (back ? 1 : -1) * turned;
         this.look(m.normal, false);
-        const mx = (texel[0] * 2 - 1) * m.normalScale,
-          my = (texel[1] * 2 - 1) * m.normalScale * hand,
-          mz = texel[2] * 2 - 1;
+        const mx = (sampled[0] * 2 - 1) * m.normalScale,
+          my = (sampled[1] * 2 - 1) * m.normalScale * hand,
+          mz = sampled[2] * 2 - 1;
         const qx = tx * mx + (y * tz - z * ty) * my + x * mz,
           qy = ty * mx + (z * tx - x * tz) * my + y * mz,
           qz = tz * mx + (x * ty - y * tx) * my + z * mz;
@@ -233,13 +240,13 @@ export class Shader {
       glowB = m.emissive[2];
     if (m.glow) {
       this.look(m.glow, true);
-      glowR *= texel[0];
-      glowG *= texel[1];
-      glowB *= texel[2];
+      glowR *= sampled[0];
+      glowG *= sampled[1];
+      glowB *= sampled[2];
     }
     this.lightUp(m, red, green, blue, x, y, z, vx, vy, vz, roughness, metallic, open);
     if (glowR || glowG || glowB)
-      for (let o = 0; o < CHANNELS; o += 3) {
+      for (let o = 0; o < channels; o += 3) {
         rgb[o] += glowR;
         rgb[o + 1] += glowG;
         rgb[o + 2] += glowB;
@@ -271,7 +278,7 @@ export class Shader {
     vy *= height;
     // Between the long and the short side of the footprint: about what four-fold anisotropic filtering keeps.
     const footprint = 0.5 * (Math.sqrt(ux * ux + vx * vx) + Math.sqrt(uy * uy + vy * vy));
-    sample(slot, u, v, levelFor(mips, footprint), color);
+    take(slot, u, v, levelOf(mips, footprint), color);
   }
 
   private lightUp(
@@ -300,7 +307,7 @@ export class Shader {
     const dr = red * (1 - metallic),
       dg = green * (1 - metallic),
       db = blue * (1 - metallic);
-    environment(env, roughness, nv);
+    skyOf(env, roughness, nv);
     // A sky that is a little lighter above.
     const sky = open * (0.85 + 0.15 * y),
       skyR = sky * (dr + f0r * env[0] + f90 * env[1]),
@@ -309,10 +316,10 @@ export class Shader {
     let coatSky = 0;
     const coatSquare = fourth(Math.max(SMOOTHEST, m.coatRoughness));
     if (m.coat) {
-      environment(env, Math.max(SMOOTHEST, m.coatRoughness), nv);
+      skyOf(env, Math.max(SMOOTHEST, m.coatRoughness), nv);
       coatSky = sky * m.coat * (0.04 * env[0] + env[1]);
     }
-    for (let i = 0, o = 0; o < CHANNELS; i++, o += 3) {
+    for (let i = 0, o = 0; o < channels; i++, o += 3) {
       const light = this.lights[i];
       if (light.flat) {
         rgb[o] = red * open;

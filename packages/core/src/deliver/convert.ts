@@ -55,6 +55,8 @@ export interface ConvertOptions extends RunOptions {
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
   created: string;
   samples?: number;
+  /** Whether source and result are drawn and compared; left out, they are. */
+  looks?: boolean;
   /** A second thread to measure along, where a core is free. */
   aside?: StartAside;
   /** Looks at the delivered bytes. */
@@ -118,6 +120,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
         options.name,
         options.created,
         options.samples ?? '',
+        options.looks ?? '',
         stable(target),
       ].join('\n'),
     ),
@@ -224,7 +227,10 @@ async function measured(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
-    looks: { nearestM: target.looks.nearestM, materialsRead, meant: meantChanges(run) },
+    looks:
+      options.looks === false
+        ? undefined
+        : { nearestM: target.looks.nearestM, materialsRead, meant: meantChanges(run) },
     aside: options.aside,
     memory: memoryOf(options),
     sameShapes: reference.bending ? undefined : shapesKey(options, run),

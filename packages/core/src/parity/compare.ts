@@ -53,7 +53,7 @@ export interface ParityOptions {
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
   /** Both are drawn and their pictures compared: how near the viewer comes, metres, and materials as read. */
-  looks?: Pick<LooksOptions, 'nearestM' | 'materialsRead' | 'meant'>;
+  looks?: Pick<LooksOptions, 'nearestM' | 'materialsRead' | 'meant' | 'only'>;
   /** A second thread to measure along, where one is to be had: the numbers are the same. */
   aside?: StartAside;
   /** What was measured before is not measured again: a figure in the same shapes, and all shapes where `sameShapes` is the same. */
@@ -64,9 +64,10 @@ export interface ParityOptions {
   signal?: StopSignal;
 }
 
-/** Where measuring shapes one by one begins, and where drawing does, of the whole. */
+/** Where measuring morphs begins, and drawing, and measuring poses, of the whole. */
 const SHAPES_FROM = 0.1,
-  LOOKS_FROM = 0.5;
+  LOOKS_FROM = 0.25,
+  POSES_FROM = 0.8;
 /** Samples on each side of what clothes cover. */
 const COVERED_SAMPLES = 4000;
 /** Samples on each side of one part. */
@@ -152,26 +153,29 @@ async function measure(
   const appearance = {
     baseColorDeltaE: colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 },
   };
-  const concluded = async (shape: Parity['shape']): Promise<Parity> => ({
+  // Drawn by this thread while the other one measures poses.
+  const drawViews = async () =>
+    given.looks && images
+      ? await proveLooks(pair, {
+          ...given.looks,
+          images,
+          still,
+          signal,
+          between: async () => {
+            poses?.feed();
+            if (aside) await letAnswersIn();
+          },
+          progress: (fraction, message) => progress(LOOKS_FROM + (POSES_FROM - LOOKS_FROM) * fraction, message),
+        })
+      : undefined;
+  const concluded = (shape: Parity['shape'], views: LookRow[] | undefined): Parity => ({
     schema: 1,
     samples,
     shape,
-    appearance: {
-      ...appearance,
-      ...(given.looks && images
-        ? {
-            views: await proveLooks(pair, {
-              ...given.looks,
-              images,
-              signal,
-              progress: (fraction, message) => progress(LOOKS_FROM + (1 - LOOKS_FROM) * fraction, message),
-            }),
-          }
-        : {}),
-    },
+    appearance: { ...appearance, ...(views ? { views } : {}) },
     inventory: compareInventory(source, result),
   });
-  if (before) return concluded(before);
+  if (before) return concluded(before, await drawViews());
   const covered = aCovered.length
     ? {
         ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, COVERED_SAMPLES, seed))),
@@ -189,19 +193,19 @@ async function measure(
   );
   const have = new Set(listMorphNames(result));
   const names = listMorphNames(source).filter((name) => have.has(name));
-  const total = names.length + RANGE_OF_MOTION.length;
   const morphs: ParityRow[] = [];
   for (const [i, name] of names.entries()) {
     throwIfAborted(signal);
     poses?.feed();
-    progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * i) / total, `measuring morph ${name}`);
+    progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * i) / names.length, `measuring morph ${name}`);
     morphs.push(row(name, morphDistance(measured, name, seed)));
     if (aside) await letAnswersIn();
   }
+  const views = await drawViews();
   const poseRows =
     (await poses?.all((pose, i) => {
       throwIfAborted(signal);
-      progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * (names.length + i)) / total, `measuring pose ${pose.name}`);
+      progress(POSES_FROM + ((1 - POSES_FROM) * i) / RANGE_OF_MOTION.length, `measuring pose ${pose.name}`);
     })) ?? [];
   const skin = await posing.looks.skinThrough();
   const shape: Parity['shape'] = {
@@ -213,7 +217,7 @@ async function measure(
     ...(skin ? { skin } : {}),
   };
   if (shapesKey) await memory?.remember(shapesKey, shape);
-  return concluded(shape);
+  return concluded(shape, views);
 }
 
 /** Kept by ourselves alone, under a key that says of which code. */

@@ -93,8 +93,14 @@ export interface LooksOptions {
   nearestM: number;
   /** Materials of the source as they were read: their maps in the channels of glTF. */
   materialsRead?: Document;
+  /** Names of the views that are drawn; all where left out. */
+  only?: readonly string[];
+  /** Nothing is posed. */
+  still?: boolean;
   /** Materials that steps exchanged on purpose. */
   meant?: readonly MeantChange[];
+  /** Called after each view: what else is under way goes on. */
+  between?: () => Promise<void>;
   progress?: (fraction: number, message: string) => void;
   signal?: StopSignal;
 }
@@ -107,9 +113,9 @@ interface Sitter {
 /** Draws both figures from every standard side, without a graphics card and alike on every machine, and says what differs. */
 export async function proveLooks(
   pair: Pair,
-  { images, nearestM, materialsRead, meant = [], progress = () => {}, signal }: LooksOptions,
+  { images, nearestM, materialsRead, only, still, meant = [], between, progress = () => {}, signal }: LooksOptions,
 ): Promise<LookRow[]> {
-  const maps = new Maps(images),
+  const maps = new Maps(images, nearestM),
     source: Sitter = {
       side: pair.source,
       scene: await createScene(pair.source.deformer, maps, materialsRead && asRead(materialsRead)),
@@ -121,13 +127,15 @@ export async function proveLooks(
       return found === undefined ? null : jointPosition(skeleton, found);
     };
   const views = standardViews(source.scene, joint, nearestM).filter(
-      ({ pose }) => pose === undefined || canTake(pair.source, pose),
+      ({ name, pose }) =>
+        (only?.includes(name) ?? true) && (pose === undefined || (!still && canTake(pair.source, pose))),
     ),
     looker = new Looker(source, result, images, meant);
   for (const [i, view] of views.entries()) {
     throwIfAborted(signal);
     progress(i / views.length, `drawing ${view.name}`);
     looker.look(view);
+    await between?.();
   }
   return looker.finish();
 }
@@ -168,25 +176,25 @@ class Looker {
   private readonly rows: LookRow[] = [];
   private places: Place[] = [];
   private posed: string | undefined;
+  private readonly shots: { a: Shot; b: Shot; drawn: Shot };
 
   constructor(
     private readonly source: Sitter,
     private readonly result: Sitter,
     private readonly images: ImageCodec,
     private readonly meant: readonly MeantChange[],
-  ) {}
+  ) {
+    const shot = ({ scene }: Sitter): Shot => ({ scene, picture: this.painter.picture(scene) });
+    this.shots = { a: shot(source), b: shot(result), drawn: shot(result) };
+  }
 
   look(view: View): void {
-    const { source, result, painter } = this,
+    const { painter } = this,
       camera = cameraOf(view);
     this.take(view.pose);
-    const a: Shot = {
-        scene: source.scene,
-        picture: painter.draw(source.scene, camera, { meant: true }).meant as Picture,
-      },
-      both = painter.draw(result.scene, camera, { meant: true, drawn: true }),
-      b: Shot = { scene: result.scene, picture: both.meant as Picture },
-      drawn: Shot = { scene: result.scene, picture: both.drawn as Picture };
+    const { a, b, drawn } = this.shots;
+    painter.draw(a.scene, camera, { meant: a.picture });
+    painter.draw(b.scene, camera, { meant: b.picture, drawn: drawn.picture });
     this.rows.push({
       view,
       converted: this.loss(view, a, b),

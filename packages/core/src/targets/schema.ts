@@ -10,7 +10,7 @@ export const PARITY_LIMITS = ['rest', 'part', 'pose', 'pose-max', 'skin', 'inven
 export type ParityLimit = (typeof PARITY_LIMITS)[number];
 
 /** Limits of appearance, by name. */
-export const LOOK_LIMITS = ['other', 'changed', 'drawn'] as const;
+export const LOOK_LIMITS = ['other', 'changed', 'drawn', 'cover'] as const;
 export type LookLimit = (typeof LOOK_LIMITS)[number];
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
@@ -59,6 +59,8 @@ export const TargetSchema = v.object({
       changed: v.optional(v.pipe(v.number(), v.minValue(0)), 8000),
       /** Heaviest place that a usual engine draws differently from what the result means: layers that it can't sort. */
       drawn: v.optional(v.pipe(v.number(), v.minValue(0)), 3000),
+      /** What a material may lose of the pixels it shows on, from any side where that is a number worth counting, percent. */
+      cover: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(100)), 50),
       /** Limits that are only noted. */
       noteOnly: v.optional(v.array(v.picklist(LOOK_LIMITS)), []),
     }),

@@ -52,6 +52,43 @@ const looksRule =
       : found;
   };
 
+/** Pixels of a view on which a material has to show for it to be missed. */
+const LEAST_COVER = 150;
+
+/** What a material lost of its pixels, where it lost most: as the result means it or as an engine draws it. */
+const coverRule: Rule = ({ parity, target }) => {
+  const rows = parity?.appearance.views;
+  if (!rows?.length) return null;
+  // What steps exchanged on purpose shows elsewhere.
+  const meant = new Set(
+    rows.flatMap((row) => row.converted.regions.flatMap((region) => (region.meant ? region.from : []))),
+  );
+  let worst = { lost: 0, material: '', view: '' };
+  for (const { view, coverage } of rows)
+    for (const { material, source, result, drawn } of coverage) {
+      const lost = source < LEAST_COVER || meant.has(material) ? 0 : 1 - Math.min(result, drawn) / source;
+      if (lost > worst.lost) worst = { lost, material, view: view.name };
+    }
+  const percent = Math.round(worst.lost * 100),
+    ok = percent <= target.looks.cover,
+    named: Named = {
+      rule: 'appearance.cover',
+      title: 'Most that a material lost of itself',
+      station: 'materials',
+      unit: '%',
+    };
+  const found = {
+    ...judged(named, percent, target.looks.cover, ok),
+    blocking: !target.looks.noteOnly.includes('cover'),
+  };
+  return ok
+    ? found
+    : {
+        ...found,
+        message: `“${worst.material}” shows on ${percent} % fewer pixels than in the source (${worst.view}), the target allows ${target.looks.cover} %.`,
+      };
+};
+
 /** How like its source the result looks, and how like itself once a usual engine draws it. */
 export const LOOKS: readonly Rule[] = [
   looksRule(
@@ -77,4 +114,5 @@ export const LOOKS: readonly Rule[] = [
     'drawn',
     () => true,
   ),
+  coverRule,
 ];

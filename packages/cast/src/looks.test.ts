@@ -1,0 +1,173 @@
+import type { Document, Material } from '@gltf-transform/core';
+import { expect, it } from 'vitest';
+import {
+  checkCharacter,
+  compareCharacters,
+  copyDocument,
+  defaultRecipe,
+  listParts,
+  runRecipe,
+  SHIPPED_TARGETS,
+  summarise,
+  takeOutPart,
+  type Target,
+} from '@dimetra/core';
+import { encodePixels } from '@dimetra/platform';
+import { context, useSmallCast } from './testing/small-cast.ts';
+
+/** Somebody for the target that looks closest, and the same with one thing done to it: what does the target's proof say? */
+const of = useSmallCast();
+const target = SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up') as Target;
+let sound: Promise<Document> | null = null;
+const result = () => (sound ??= converted());
+
+/** For the target, with small maps and without morphs: neither is what this is about. */
+async function converted(): Promise<Document> {
+  const run = await runRecipe({ document: async () => of('rescue-swimmer').read.document }, target, defaultRecipe(), {
+      context,
+    }),
+    document = await run.document();
+  for (const { prim } of listParts(document)) for (const morph of prim.listTargets()) prim.removeTarget(morph);
+  for (const texture of document.getRoot().listTextures()) {
+    const image = texture.getImage();
+    if (!image) continue;
+    const small = await context.images.apply(image, [{ op: 'resize', width: 256, height: 256, content: 'color' }]);
+    texture.setImage(small.bytes as Uint8Array<ArrayBuffer>).setMimeType(small.mimeType);
+  }
+  return document;
+}
+
+/** Each damage shows from one of them. */
+const SIDES = ['figure, front', 'head, left', 'hair, behind', 'eyes', 'left eye'];
+
+/** Names of the rules of appearance that a damage breaks. */
+async function broken(damage: (document: Document) => void | Promise<void>): Promise<string[]> {
+  const source = await result(),
+    damaged = copyDocument(source);
+  await damage(damaged);
+  const parity = await compareCharacters(source, damaged, {
+    samples: 100,
+    still: true,
+    images: context.images,
+    looks: { nearestM: target.looks.nearestM, only: SIDES },
+  });
+  return checkCharacter({
+    document: damaged,
+    summary: summarise(damaged, 'Somebody', { seen: false }),
+    target,
+    parity,
+  }).flatMap(({ rule, ok }) => (rule.startsWith('appearance.') && !ok ? [rule.slice(11)] : []));
+}
+const material = (document: Document, name: RegExp): Material =>
+  document
+    .getRoot()
+    .listMaterials()
+    .find((one) => name.test(one.getName())) as Material;
+const partsOf = (document: Document, name: RegExp) => listParts(document).filter((part) => name.test(part.name));
+const remove = (name: RegExp) => (document: Document) => partsOf(document, name).forEach(takeOutPart);
+/** An image of one colour. */
+const plain = async (document: Document, rgb: readonly [number, number, number]) =>
+  document
+    .createTexture('plain')
+    .setMimeType('image/png')
+    .setImage(
+      (await encodePixels(
+        { width: 2, height: 2, channels: 3, data: Uint8Array.from([...rgb, ...rgb, ...rgb, ...rgb]) },
+        'image/png',
+      )) as Uint8Array<ArrayBuffer>,
+    );
+const shift = (name: RegExp, by: number) => (document: Document) => {
+  for (const { prim } of partsOf(document, name)) {
+    const position = prim.getAttribute('POSITION'),
+      moved = position?.getArray()?.slice() as Float32Array<ArrayBuffer>;
+    for (let i = 1; i < moved.length; i += 3) moved[i] += by;
+    prim.setAttribute('POSITION', position?.clone().setArray(moved) ?? null);
+  }
+};
+
+it.each<[string, (document: Document) => void | Promise<void>]>([
+  ['nothing', () => {}],
+  ['points that moved by a twentieth of a millimetre', shift(/./, 5e-5)],
+  [
+    'colours one step brighter',
+    (document) => {
+      for (const one of document.getRoot().listMaterials()) {
+        const [r, g, b, a] = one.getBaseColorFactor();
+        one.setBaseColorFactor([r * 1.006, g * 1.006, b * 1.006, a]);
+      }
+    },
+  ],
+  [
+    'a tongue that nobody sees painted white',
+    async (document) => {
+      material(document, /tongue/i).setBaseColorTexture(await plain(document, [255, 255, 255]));
+    },
+  ],
+])('%s breaks no rule of appearance', async (_, damage) => {
+  expect(await broken(damage)).toEqual([]);
+});
+
+it.each<[string, string, (document: Document) => void | Promise<void>]>([
+  ['other', 'hair taken away', remove(/hair/i)],
+  ['cover', 'brows taken away', remove(/brow/i)],
+  ['cover', 'lashes taken away', remove(/lash/i)],
+  ['other', 'a vest that slipped by five centimetres', shift(/vest/i, -0.05)],
+  [
+    'cover',
+    'eyeball and cornea that change materials',
+    (document) => {
+      const [eye, cornea] = [partsOf(document, /eyes/i)[0], partsOf(document, /cornea/i)[0]];
+      eye.prim.setMaterial(cornea.material);
+      cornea.prim.setMaterial(eye.material);
+    },
+  ],
+  [
+    'changed',
+    'a suit painted white',
+    async (document) => {
+      material(document, /suit/i).setBaseColorTexture(await plain(document, [250, 250, 250]));
+    },
+  ],
+  [
+    'changed',
+    'a face in one colour',
+    async (document) => {
+      material(document, /skin_head/i).setBaseColorTexture(await plain(document, [40, 90, 60]));
+    },
+  ],
+  [
+    'changed',
+    'a suit like a mirror',
+    (document) => {
+      material(document, /suit/i).setMetallicRoughnessTexture(null).setRoughnessFactor(0.1).setMetallicFactor(1);
+    },
+  ],
+  [
+    'drawn',
+    'hair and scalp both blended',
+    (document) => {
+      for (const name of [/hair/i, /scalp/i]) material(document, name).setAlphaMode('BLEND').setDoubleSided(true);
+    },
+  ],
+  [
+    'cover',
+    'hair cut where hardly any of it passes',
+    (document) => {
+      material(document, /hair/i).setAlphaMode('MASK').setAlphaCutoff(0.97);
+    },
+  ],
+  [
+    'other',
+    'a head turned inside out',
+    (document) => {
+      for (const { prim } of partsOf(document, /^head/i)) {
+        const indices = prim.getIndices(),
+          turned = indices?.getArray()?.slice() as Uint16Array<ArrayBuffer>;
+        for (let i = 0; i < turned.length; i += 3) [turned[i], turned[i + 1]] = [turned[i + 1], turned[i]];
+        prim.setIndices(indices?.clone().setArray(turned) ?? null);
+      }
+    },
+  ],
+])('“%s” is broken by %s', async (rule, _, damage) => {
+  expect(await broken(damage)).toContain(rule);
+});
