@@ -180,6 +180,27 @@ describe('the slice, as a user goes through it', () => {
       /done|findings/,
     );
   });
+  it('pictures the places where source and result look least alike, and a click looks there', async () => {
+    await click(page, '[data-station="check"]');
+    await shows(page, '.bench h3', /Appearance.*\d+ sides, worst mean ΔE \d/);
+    // A crowd's figure of a few hundred triangles looks different somewhere.
+    const pictures = await page.$$eval('[data-look-place] img', (images) =>
+      images.map((image) => [(image as HTMLImageElement).naturalWidth, (image as HTMLImageElement).alt]),
+    );
+    expect(pictures.length).toBeGreaterThanOrEqual(2);
+    expect(pictures.slice(0, 2)).toEqual([
+      [96, 'Source'],
+      [96, 'Result'],
+    ]);
+    await drawn(page);
+    const look = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().length);
+    const before = await look();
+    await click(page, '[data-look-place]');
+    await drawn(page);
+    expect(await look()).not.toBe(before);
+    await press(page, 'Figure', '.stage');
+    await drawn(page);
+  });
   it('measures the heat map in the page', async () => {
     await press(page, 'Deviation', '.stage-bar');
     await shows(page, '.stage', /dark within [\d.]+ mm, light beyond: [\d.]+ %/);

@@ -1,24 +1,19 @@
 import type { Camera } from './camera.ts';
-import { CHANNELS, environment, LIGHTS, SETUPS } from './light.ts';
+import { Footing } from './footing.ts';
+import { CHANNELS } from './light.ts';
+import { type Lamp, lampsFor, lightUp } from './lighting.ts';
 import { levelFor } from './mips.ts';
 import { sample, texel } from './sample.ts';
-import type { Scene, SceneMaterial, Slot } from './scene.ts';
+import type { Scene, Slot } from './scene.ts';
 
 // Taken over once: under test an imported name is asked for at every use, which these loops make millions of.
 const channels = CHANNELS,
   sampled = texel,
   take = sample,
-  levelOf = levelFor,
-  skyOf = environment;
-
-/** Materials under 0.045 would light up in single pixels. */
-const SMOOTHEST = 0.045;
-const MOST_SETS = 4;
+  levelOf = levelFor;
 
 /**
- * Colour of a triangle at a pixel under every light, after glTF 2.0's Appendix B: Lambert and GGX (Trowbridge–Reitz),
- * height-correlated Smith (Heitz 2014), Schlick's Fresnel. Attributes by homogeneous barycentrics, whose derivatives give
- * the mip level (Olano & Greer 1997).
+ * Colour of a triangle at a pixel under every light, by glTF 2.0's metallic–roughness model, and what is seen through it.
  */
 export class Shader {
   /** Of the last pixel: linear red, green, blue for each light. */
@@ -31,97 +26,30 @@ export class Shader {
   readonly facing = new Float64Array(3);
   roughness = 0;
 
-  private readonly clip: Float64Array;
-  private readonly lights: { x: number; y: number; z: number; power: number; ambient: number; flat: boolean }[];
-  /** u and v of each set, and how far the pixel to the right and the one below lie: six numbers a set. */
-  private readonly places = new Float64Array(MOST_SETS * 6);
-  private readonly env = new Float64Array(2);
+  private readonly footing: Footing;
+  private readonly lamps: readonly Lamp[];
 
   constructor(
     private readonly scene: Scene,
     private readonly camera: Camera,
     clipped: Float64Array,
-    private readonly size: number,
+    size: number,
   ) {
-    this.clip = clipped;
-    const { right, up, forward } = camera;
-    this.lights = LIGHTS.map((name) => {
-      const { from, power, ambient } = SETUPS[name],
-        [a, b, c] = from ?? [0, 0, 0],
-        along = (k: number) => right[k] * a + up[k] * b - forward[k] * c;
-      return { x: along(0), y: along(1), z: along(2), power, ambient, flat: from === null };
-    });
+    this.footing = new Footing(scene, clipped, size);
+    this.lamps = lampsFor(camera);
   }
 
   /** @returns false where nothing of the triangle is to be seen there, as meant or as drawn */
   shade(triangle: number, px: number, py: number): boolean {
-    const { scene, clip, size, places, rgb } = this,
-      { index, uv, normal, position } = scene,
-      half = size / 2;
+    const { scene, footing, rgb } = this,
+      { uv, normal, position } = scene;
     this.material = scene.parts[scene.partOf[triangle]].material;
     const m = scene.materials[this.material];
-    const a = index[triangle * 3],
-      b = index[triangle * 3 + 1],
-      c = index[triangle * 3 + 2];
-    const xa = clip[a * 4],
-      ya = clip[a * 4 + 1],
-      wa = clip[a * 4 + 3],
-      xb = clip[b * 4],
-      yb = clip[b * 4 + 1],
-      wb = clip[b * 4 + 3],
-      xc = clip[c * 4],
-      yc = clip[c * 4 + 1],
-      wc = clip[c * 4 + 3];
-    // Rows of the adjoint of (x, y, w): barycentrics are linear in the picture before they are divided.
-    const a0 = yb * wc - yc * wb,
-      a1 = xc * wb - xb * wc,
-      a2 = xb * yc - xc * yb,
-      b0 = yc * wa - ya * wc,
-      b1 = xa * wc - xc * wa,
-      b2 = xc * ya - xa * yc,
-      c0 = ya * wb - yb * wa,
-      c1 = xb * wa - xa * wb,
-      c2 = xa * yb - xb * ya;
-    const sx = (px + 0.5 - half) / half,
-      sy = (half - py - 0.5) / half,
-      s0 = a0 + b0 + c0,
-      s1 = a1 + b1 + c1,
-      over = 1 / (s0 * sx + s1 * sy + (a2 + b2 + c2));
-    let la = (a0 * sx + a1 * sy + a2) * over,
-      lb = (b0 * sx + b1 * sy + b2) * over,
-      lc = (c0 * sx + c1 * sy + c2) * over;
-    if (m.sets) {
-      const step = over / half,
-        ax = (a0 - la * s0) * step,
-        bx = (b0 - lb * s0) * step,
-        cx = (c0 - lc * s0) * step,
-        ay = (la * s1 - a1) * step,
-        by = (lb * s1 - b1) * step,
-        cy = (lc * s1 - c1) * step;
-      for (let set = 0; set < uv.length; set++) {
-        if (!(m.sets & (1 << set))) continue;
-        const at = uv[set],
-          o = set * 6;
-        for (let k = 0; k < 2; k++) {
-          const p = at[a * 2 + k],
-            q = at[b * 2 + k],
-            r = at[c * 2 + k];
-          places[o + k] = p * la + q * lb + r * lc;
-          places[o + 2 + k] = p * ax + q * bx + r * cx;
-          places[o + 4 + k] = p * ay + q * by + r * cy;
-        }
-      }
-    }
-    // A pixel on the rim may miss the unrounded triangle by a hair.
-    if (la < 0 || lb < 0 || lc < 0) {
-      la = Math.max(0, la);
-      lb = Math.max(0, lb);
-      lc = Math.max(0, lc);
-      const sum = la + lb + lc || 1;
-      la /= sum;
-      lb /= sum;
-      lc /= sum;
-    }
+    footing.stand(triangle, px, py, m.sets);
+    const { a, b, c, share } = footing,
+      la = share[0],
+      lb = share[1],
+      lc = share[2];
     let [red, green, blue, alpha] = m.factor;
     const { color } = scene;
     if (color) {
@@ -244,7 +172,7 @@ export class Shader {
       glowG *= sampled[1];
       glowB *= sampled[2];
     }
-    this.lightUp(m, red, green, blue, x, y, z, vx, vy, vz, roughness, metallic, open);
+    lightUp(rgb, this.lamps, m, red, green, blue, x, y, z, vx, vy, vz, roughness, metallic, open);
     if (glowR || glowG || glowB)
       for (let o = 0; o < channels; o += 3) {
         rgb[o] += glowR;
@@ -256,7 +184,7 @@ export class Shader {
 
   /** Samples a map where the pixel lies. */
   private look(slot: Slot, color: boolean): void {
-    const { places } = this,
+    const { places } = this.footing,
       o = slot.set * 6,
       { affine, mips } = slot;
     let u = places[o],
@@ -280,96 +208,4 @@ export class Shader {
     const footprint = 0.5 * (Math.sqrt(ux * ux + vx * vx) + Math.sqrt(uy * uy + vy * vy));
     take(slot, u, v, levelOf(mips, footprint), color);
   }
-
-  private lightUp(
-    m: SceneMaterial,
-    red: number,
-    green: number,
-    blue: number,
-    x: number,
-    y: number,
-    z: number,
-    vx: number,
-    vy: number,
-    vz: number,
-    rough: number,
-    metallic: number,
-    open: number,
-  ): void {
-    const { rgb, env } = this,
-      roughness = Math.max(SMOOTHEST, rough),
-      square = fourth(roughness),
-      nv = Math.max(1e-4, x * vx + y * vy + z * vz);
-    const f0r = m.reflection[0] + (red - m.reflection[0]) * metallic,
-      f0g = m.reflection[1] + (green - m.reflection[1]) * metallic,
-      f0b = m.reflection[2] + (blue - m.reflection[2]) * metallic,
-      f90 = m.grazing + (1 - m.grazing) * metallic;
-    const dr = red * (1 - metallic),
-      dg = green * (1 - metallic),
-      db = blue * (1 - metallic);
-    skyOf(env, roughness, nv);
-    // A sky that is a little lighter above.
-    const sky = open * (0.85 + 0.15 * y),
-      skyR = sky * (dr + f0r * env[0] + f90 * env[1]),
-      skyG = sky * (dg + f0g * env[0] + f90 * env[1]),
-      skyB = sky * (db + f0b * env[0] + f90 * env[1]);
-    let coatSky = 0;
-    const coatSquare = fourth(Math.max(SMOOTHEST, m.coatRoughness));
-    if (m.coat) {
-      skyOf(env, Math.max(SMOOTHEST, m.coatRoughness), nv);
-      coatSky = sky * m.coat * (0.04 * env[0] + env[1]);
-    }
-    for (let i = 0, o = 0; o < channels; i++, o += 3) {
-      const light = this.lights[i];
-      if (light.flat) {
-        rgb[o] = red * open;
-        rgb[o + 1] = green * open;
-        rgb[o + 2] = blue * open;
-        continue;
-      }
-      let r = light.ambient * skyR,
-        g = light.ambient * skyG,
-        b = light.ambient * skyB,
-        shine = light.ambient * coatSky;
-      const nl = x * light.x + y * light.y + z * light.z;
-      if (nl > 0) {
-        let hx = vx + light.x,
-          hy = vy + light.y,
-          hz = vz + light.z;
-        const hl = 1 / (Math.sqrt(hx * hx + hy * hy + hz * hz) || 1);
-        hx *= hl;
-        hy *= hl;
-        hz *= hl;
-        const nh = x * hx + y * hy + z * hz,
-          vh = vx * hx + vy * hy + vz * hz,
-          p = (1 - vh) * (1 - vh),
-          fresnel = p * p * (1 - vh),
-          e = nl * light.power;
-        const lobe = ggx(nh, nl, nv, square),
-          mirror = lobe * (1 - fresnel),
-          rim = lobe * fresnel * f90,
-          spread = (1 - fresnel) / Math.PI;
-        r += e * (dr * spread + f0r * mirror + rim);
-        g += e * (dg * spread + f0g * mirror + rim);
-        b += e * (db * spread + f0b * mirror + rim);
-        if (m.coat) shine += e * m.coat * (0.04 + 0.96 * fresnel) * ggx(nh, nl, nv, coatSquare);
-      }
-      // What the coat reflects doesn't reach what lies under it.
-      const left = m.coat ? 1 - m.coat * 0.04 : 1;
-      rgb[o] = r * left + shine;
-      rgb[o + 1] = g * left + shine;
-      rgb[o + 2] = b * left + shine;
-    }
-  }
-}
-
-const fourth = (x: number): number => x * x * (x * x);
-
-/** Distribution times visibility. @param square α² = roughness⁴ */
-function ggx(nh: number, nl: number, nv: number, square: number): number {
-  const q = nh * nh * (square - 1) + 1;
-  return (
-    ((square / (Math.PI * q * q)) * 0.5) /
-    (nl * Math.sqrt(nv * nv * (1 - square) + square) + nv * Math.sqrt(nl * nl * (1 - square) + square))
-  );
 }
