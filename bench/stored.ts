@@ -1,8 +1,8 @@
-import { type ChildProcess, spawn } from 'node:child_process';
 import { chmod, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Recipe } from '@dimetra/core';
+import { startApplication } from '../scripts/started.mjs';
 
 interface RunRow {
   id: string;
@@ -52,30 +52,12 @@ export async function benchStored(bytes: Uint8Array, say: Say): Promise<void> {
 const percent = (a: number, b: number) => ((100 * a) / b).toFixed(1);
 
 async function start(data: string): Promise<{ api: string; stop(): Promise<void> }> {
-  const { DATABASE_URL: _, ...env } = process.env;
-  const app: ChildProcess = spawn(
-    process.execPath,
-    [join(import.meta.dirname, '../../scripts/start.mjs'), '--data', data, '--no-demo'],
-    { stdio: ['ignore', 'pipe', 'ignore'], env },
-  );
-  const api = await new Promise<string>((resolve, reject) => {
-    let said = '';
-    app.stdout?.on('data', (part: Buffer) => {
-      said += part.toString();
-      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
-      if (found) resolve(`${found[0]}/api/v1`);
-    });
-    app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
+  const { address, stop } = await startApplication(['--data', data, '--no-demo'], {
+    quiet: true,
+    // Bundled, this lies two folders down.
+    script: join(import.meta.dirname, '../../scripts/start.mjs'),
   });
-  return {
-    api,
-    stop: () =>
-      new Promise((resolve) => {
-        if (app.exitCode !== null || app.signalCode !== null) return resolve();
-        app.once('exit', () => resolve());
-        app.kill('SIGINT');
-      }),
-  };
+  return { api: `${address}/api/v1`, stop };
 }
 
 async function asked<T>(answer: Response): Promise<T> {

@@ -1,9 +1,10 @@
-import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { TestProject } from 'vitest/node';
 import { findPostgres, isRoot } from '../../scripts/debian.mjs';
+import { startApplication } from '../../scripts/started.mjs';
 
 declare module 'vitest' {
   export interface ProvidedContext {
@@ -16,26 +17,8 @@ declare module 'vitest' {
 export default async function setup(project: TestProject): Promise<() => void> {
   const data = mkdtempSync(join(tmpdir(), 'dimetra-e2e-'));
   chmodSync(data, 0o755);
-  const { DATABASE_URL: _, ...env } = process.env;
-  const app: ChildProcess = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--small-demo'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...env, DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error', DIMETRA_HOLD_CONTRACT: '1' },
-  });
-  const address = await new Promise<string>((resolve, reject) => {
-    let said = '';
-    const late = setTimeout(
-      () => reject(new Error(`The application did not start in time. It said: ${said}`)),
-      300_000,
-    );
-    app.stdout?.on('data', (part: Buffer) => {
-      said += part.toString();
-      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
-      if (found) {
-        clearTimeout(late);
-        resolve(found[0]);
-      }
-    });
-    app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
+  const { address, stop } = await startApplication(['--data', data, '--small-demo'], {
+    env: { DIMETRA_WORKER_PIDFILE: join(data, 'worker.pid'), DIMETRA_LOG: 'error', DIMETRA_HOLD_CONTRACT: '1' },
   });
   // The rest of the demo cast is made beside the running server: tests that count wait for it.
   for (let i = 0; i < 240; i++) {
@@ -47,9 +30,7 @@ export default async function setup(project: TestProject): Promise<() => void> {
   project.provide('address', address);
   project.provide('data', data);
   return async () => {
-    const ended = new Promise((resolve) => app.once('exit', resolve));
-    app.kill('SIGINT');
-    await ended;
+    await stop();
     // Ctrl C stops everything: nothing of this data folder may still run.
     const left = spawnSync('pgrep', ['-f', data], { encoding: 'utf8' }).stdout.trim();
     rmSync(data, { recursive: true, force: true });

@@ -1,10 +1,11 @@
-import { type ChildProcess, execFileSync, spawn, spawnSync } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, chmodSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, it } from 'vitest';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { writeGlb } from '@dimetra/core';
+import { startApplication } from '../../scripts/started.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-backup-'));
 chmodSync(folder, 0o755);
@@ -17,21 +18,9 @@ afterAll(async () => {
 async function start(data: string): Promise<string> {
   // One at a time: what a test leaves running would go on after the tests.
   if (running && running.exitCode === null && running.signalCode === null) await stop();
-  const { DATABASE_URL: _, ...env } = process.env;
-  const app = spawn(process.execPath, ['scripts/start.mjs', '--data', data, '--no-demo'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env,
-  });
+  const { address, app } = await startApplication(['--data', data, '--no-demo']);
   running = app;
-  return new Promise((resolve, reject) => {
-    let said = '';
-    app.stdout?.on('data', (part: Buffer) => {
-      said += part.toString();
-      const found = /http:\/\/127\.0\.0\.1:\d+/.exec(said);
-      if (found) resolve(`${found[0]}/api/v1`);
-    });
-    app.on('exit', (code) => reject(new Error(`The application ended with ${code}. It said: ${said}`)));
-  });
+  return `${address}/api/v1`;
 }
 
 async function stop(): Promise<void> {

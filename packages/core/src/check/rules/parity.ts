@@ -26,7 +26,11 @@ export const PARITY: readonly Rule[] = [
   ),
   parityLimit('part', ({ parity, target }) => {
     const limit = target.parity.partRmsMm,
-      worst = parity?.shape.parts?.reduce((most, row) => (row.rmsMm > most.rmsMm ? row : most));
+      [first, ...others] = parity?.shape.parts ?? [],
+      worst = others.reduce(
+        (most, row) => (most && row.rmsMm > most.rmsMm ? row : most),
+        first as ParityRow | undefined,
+      );
     if (limit === undefined || !worst) return null;
     return judged(
       { rule: 'parity.part', title: `Worst part at rest, RMS (${worst.name})`, station: 'reduce', unit: 'mm' },

@@ -1,9 +1,11 @@
-// Takes docs/screenshots/people.png anew from a running application with the demo: node scripts/cast-sheet.mjs [ADDRESS] [OUT]
+// Takes docs/screenshots/faces.png anew from a running application with the demo, source above result, for a target:
+// node scripts/faces.mjs [ADDRESS] [TARGET] [OUT]
 import { join } from 'node:path';
 import { root } from './build.mjs';
 import { openChromium } from './chromium.mjs';
 
-const [address = 'http://127.0.0.1:4810', out = join(root, 'docs/screenshots/people.png')] = process.argv.slice(2);
+const [address = 'http://127.0.0.1:4810', target = 'headset-deck', out = join(root, 'docs/screenshots/faces.png')] =
+  process.argv.slice(2);
 const characters = await (await fetch(`${address}/api/v1/characters`)).json();
 const people = ['Harbour pilot', 'Deckhand', 'Rescue swimmer', 'Port signaller', 'Crane operator'].flatMap(
   (name) => characters.find((row) => row.name === name) ?? [],
@@ -36,9 +38,9 @@ const post = async (path, body) =>
       body: body && JSON.stringify(body),
     })
   ).json();
-/** Runs a character for the closest target and waits. */
+/** Runs a character for the target and waits. */
 async function convert(characterId) {
-  const { id } = await post('/conversions', { characterId, targetId: 'bridge-close-up' }),
+  const { id } = await post('/conversions', { characterId, targetId: target }),
     run = await post(`/conversions/${id}/runs`);
   for (let i = 0; i < 300; i++) {
     const { state } = await (await fetch(`${address}/api/v1/runs/${run.id}`)).json();
@@ -46,35 +48,27 @@ async function convert(characterId) {
     await new Promise((resolve) => setTimeout(resolve, 500));
   }
 }
-/** Rows of the sheet: look and place. */
+/** Rows of the sheet: whose, and place. */
 const ROWS = [
-  ['Material', 'Figure'],
-  ['Clay', 'Figure'],
-  ['Material', 'Head'],
-  ['Clay', 'Head'],
+  ['Source', 'Head'],
+  ['Result', 'Head'],
+  ['Source', 'Eyes'],
+  ['Result', 'Eyes'],
 ];
 const pictures = [];
 for (const person of people) {
-  const { revision } = await (await fetch(`${address}/api/v1/characters/${person.id}`)).json();
-  // Who arrives torn apart, or with teeth on the forehead, is shown as the run mends them.
-  const mended = revision.findings.some((finding) =>
-    ['skeleton.broken-bind', 'materials.misplaced'].includes(finding.code),
-  );
-  if (mended) await convert(person.id);
-  await page.goto(`${address}/c/${person.id}/bridge-close-up/intake`);
+  await convert(person.id);
+  await page.goto(`${address}/c/${person.id}/${target}/intake`);
   await settle();
   await page.addStyleTag({ content: '.stage .chips, .stage .tag, .stage-bar, .stage .views { visibility: hidden }' });
-  await press(mended ? 'Result' : 'Source');
   const box = await (await page.$('.stage canvas')).boundingBox();
-  for (const [look, jump] of ROWS) {
-    await press(look);
+  for (const [side, jump] of ROWS) {
+    await press(side);
     await press(jump);
-    // A figure is tall, with its arms aside as wide as it needs; a head fills a square.
-    const width = jump === 'Head' ? box.height * 0.8 : box.width * 0.72;
+    const width = box.height * (jump === 'Head' ? 0.8 : 1.1);
     pictures.push({
-      row: `${look} ${jump}`,
-      person: person.name,
-      url: `data:image/png;base64,${await page.screenshot({ encoding: 'base64', clip: { x: box.x + (box.width - width) / 2, y: box.y, width, height: box.height } })}`,
+      row: `${side} ${jump}`,
+      url: `data:image/png;base64,${await page.screenshot({ encoding: 'base64', clip: { x: box.x + Math.max(0, (box.width - width) / 2), y: box.y, width: Math.min(width, box.width), height: box.height } })}`,
     });
   }
   process.stdout.write(`${person.name}\n`);
@@ -82,10 +76,10 @@ for (const person of people) {
 const cell = (picture) => `<figure><img src="${picture.url}"></figure>`;
 await page.setViewport({ width: 1280, height: 100 });
 await page.setContent(
-  `<style>body{margin:0;padding:10px;background:#11161a;color:#e8e6df;font:600 15px system-ui,sans-serif}div{display:grid;grid-template-columns:repeat(${people.length},1fr);gap:6px;margin-bottom:6px}figure{margin:0;overflow:hidden;border-radius:6px;background:#2a3036}img{width:100%;height:100%;object-fit:cover;display:block}.Figure figure{aspect-ratio:1/1.02}.Head figure{aspect-ratio:1/1.1}</style><div>${people.map((person) => `<span>${person.name}</span>`).join('')}</div>${ROWS.map(
-    ([look, jump]) =>
-      `<div class="${jump}">${pictures
-        .filter((picture) => picture.row === `${look} ${jump}`)
+  `<style>body{margin:0;padding:10px;background:#11161a;color:#e8e6df;font:600 15px system-ui,sans-serif}div{display:grid;grid-template-columns:repeat(${people.length},1fr);gap:6px;margin-bottom:6px}figure{margin:0;overflow:hidden;border-radius:6px;background:#2a3036}img{width:100%;height:100%;object-fit:cover;display:block}.Head figure{aspect-ratio:1/1.1}.Eyes figure{aspect-ratio:1/.62}.Result figure{border-top:3px solid #6cc7b4}.Source figure{border-top:3px solid #e3a173}</style><div>${people.map((person) => `<span>${person.name}</span>`).join('')}</div>${ROWS.map(
+    ([side, jump]) =>
+      `<div class="${jump} ${side}">${pictures
+        .filter((picture) => picture.row === `${side} ${jump}`)
         .map(cell)
         .join('')}</div>`,
   ).join('')}`,
