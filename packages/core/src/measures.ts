@@ -9,6 +9,7 @@ const MEASURES = {
   'channels-made': ['channels made from other maps', ''],
   'blended-materials': ['blended materials', ''],
   'cut-out-materials': ['cut-out materials', ''],
+  'triangles-ordered': ['triangles put in order', ''],
   'kinds-said': ['materials said to be something else', ''],
   'broken-binds': ['broken binds', ''],
   'vertices-without-weight': ['vertices without weight', ''],

@@ -2,3 +2,4 @@ export * from './alpha.ts';
 export * from './transparency-step.ts';
 export * from './channels-step.ts';
 export * from './kinds-step.ts';
+export { strandOrderStep } from './strand-order-step.ts';

@@ -1,6 +1,6 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
-import { channelsStep, kindsStep, materialsStep } from '../materials/index.ts';
+import { channelsStep, kindsStep, materialsStep, strandOrderStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -27,6 +27,7 @@ const IN_ORDER = [
   materialsStep,
   texturesStep,
   reduceStep,
+  strandOrderStep,
 ] as const;
 type Steps = (typeof IN_ORDER)[number];
 export type StepId = Steps['id'];
