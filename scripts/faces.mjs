@@ -17,7 +17,9 @@ const settle = async () => {
   let before = -1;
   for (let i = 0; i < 60; i++) {
     await new Promise((resolve) => setTimeout(resolve, 1800));
-    const now = await page.evaluate(() => window.dimetraFrames ?? 0);
+    const now = await page.evaluate(() =>
+      document.querySelector('.stage canvas')?.dataset.dressed === 'true' ? (window.dimetraFrames ?? 0) : -1,
+    );
     if (now === before && now > 0) return;
     before = now;
   }

@@ -54,7 +54,7 @@ process.stdout.write('\n== Tests: e2e (and unit, told afterwards)\n');
 const told = join(folder, 'unit.txt'),
   quiet = openSync(told, 'w'),
   unit = vitest('unit', ['ignore', quiet, quiet]);
-setPriority(unit.pid, constants.priority.PRIORITY_LOW);
+setPriority(unit.pid, constants.priority.PRIORITY_BELOW_NORMAL);
 await Promise.all([ended(unit), ended(vitest('e2e', 'inherit'))]);
 process.stdout.write('\n== Tests: unit\n');
 process.stdout.write(readFileSync(told));

@@ -211,7 +211,6 @@ describe('in full size', () => {
       expect(found.slivers).toBeLessThan(0.02);
       expect(Math.abs(found.lean)).toBeLessThan(0.002);
     },
-    60_000,
   );
   it.each(GARMENTS.filter((name) => name !== 'body'))(
     '%s has hardly a face that looks against its normals, or a sliver',
@@ -220,7 +219,6 @@ describe('in full size', () => {
       expect(found.flipped).toBeLessThan(0.01);
       expect(found.slivers).toBeLessThan(0.03);
     },
-    60_000,
   );
 });
 

@@ -92,5 +92,5 @@ describe('what is wrong is repaired', () => {
           );
       });
     }
-  }, 120_000);
+  });
 });

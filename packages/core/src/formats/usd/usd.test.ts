@@ -622,6 +622,5 @@ describe('broken USD', () => {
         { seed: 11, numRuns: 120 },
       );
     },
-    60_000,
   );
 });
