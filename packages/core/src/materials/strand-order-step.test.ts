@@ -32,7 +32,7 @@ function hairy(mode: 'BLEND' | 'MASK'): Document {
   document
     .getRoot()
     .listScenes()[0]
-    .addChild(document.createNode('Hair').setMesh(document.createMesh('Hair').addPrimitive(hair)));
+    .addChild(document.createNode('Hair').setMesh(document.createMesh('Strands').addPrimitive(hair)));
   return document;
 }
 const run = (document: Document) => strandOrderStep.run(document, {}, SHIPPED_TARGETS[0], testContext());

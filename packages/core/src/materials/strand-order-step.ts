@@ -12,10 +12,13 @@ const GROUND = new Set(['head', 'scalp', 'body']);
 const blendedStrands = (document: Document): Part[] =>
   listParts(document).filter(({ kind, material }) => kind === 'hair' && material?.getAlphaMode() === 'BLEND');
 
-/** Hair that is blended is drawn from the inside out, so that layers lie over each other rightly without being sorted. */
+/**
+ * Hair that is blended is drawn from the inside out, so that layers lie over each other rightly without being sorted. Stands
+ * with the reduction, which it comes after: the line never goes back.
+ */
 export const strandOrderStep = defineStep({
   id: 'materials.strand-order',
-  station: 'materials',
+  station: 'reduce',
   title: 'Order of strands',
   says: 'Triangles of blended hair are put in order from the head outwards: engines draw them as they come.',
   needs: ['S3'],
