@@ -38,7 +38,7 @@ async function converted(): Promise<Document> {
 }
 
 /** Each damage shows from one of them. */
-const SIDES = ['figure, front', 'head, left', 'hair, behind', 'eyes', 'left eye'];
+const SIDES = ['figure, front', 'head, left', 'eyes', 'left eye'];
 
 /** Names of the rules of appearance that a damage breaks. */
 async function broken(damage: (document: Document) => void | Promise<void>): Promise<string[]> {
@@ -157,7 +157,7 @@ it.each<[string, string, (document: Document) => void | Promise<void>]>([
     },
   ],
   [
-    'other',
+    'changed',
     'a head turned inside out',
     (document) => {
       for (const { prim } of partsOf(document, /^head/i)) {
