@@ -16,7 +16,7 @@ export async function compareCommand({ positionals, values }: Parsed): Promise<n
   const parity = await compareCharacters(a.document, b.document, {
     samples,
     images: context.images,
-    looks: { nearestM: 0.5 },
+    appearance: { nearestM: 0.5 },
     aside: startAside,
     progress: context.progress,
   });

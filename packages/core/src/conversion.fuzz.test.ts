@@ -223,7 +223,7 @@ describe('whatever is odd about a sane figure', () => {
           samples: 200,
           context,
           eyes: look,
-          looks: false,
+          appearance: false,
         });
       };
       const result = await run(),

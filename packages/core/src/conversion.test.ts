@@ -41,7 +41,7 @@ async function run(target = small, recipe = defaultRecipe(), store = new MemoryS
     created: '2026-01-01',
     context,
     eyes: look,
-    looks: false,
+    appearance: false,
     store,
     samples: 2000,
   });
@@ -87,7 +87,7 @@ describe('convert', () => {
       created: '2026-01-01',
       context,
       eyes: look,
-      looks: false,
+      appearance: false,
       samples: 500,
     });
     const files = made ?? [];
@@ -169,7 +169,7 @@ describe('convert', () => {
         created: '2026-01-01',
         store,
         eyes: look,
-        looks: false,
+        appearance: false,
         samples: 500,
         context: {
           ...context,
@@ -213,7 +213,7 @@ describe('convert', () => {
       created: '2026-01-01',
       context: { ...testContext(), progress: (fraction) => fractions.push(fraction) },
       eyes: look,
-      looks: false,
+      appearance: false,
       samples: 2000,
     });
     expect(released).toBe(1);
@@ -245,7 +245,7 @@ describe('convert', () => {
       created: '',
       context,
       eyes: look,
-      looks: false,
+      appearance: false,
       samples: 500,
     });
     // another hash function, so that nothing is remembered
@@ -270,7 +270,7 @@ describe('convert', () => {
       created: '2026-01-01',
       context: { ...testContext(), progress: (_, __, station) => where.push(station) },
       eyes: look,
-      looks: false,
+      appearance: false,
     });
     const line = where.filter((station, i) => station && station !== where[i - 1]) as Station[];
     expect(line.slice(-2)).toEqual(['check', 'deliver']);
@@ -291,7 +291,7 @@ describe('convert', () => {
         created: '',
         context,
         eyes: look,
-        looks: false,
+        appearance: false,
       }),
     ).rejects.toThrow('stopped on request');
   });

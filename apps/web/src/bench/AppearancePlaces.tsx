@@ -1,4 +1,4 @@
-import type { LookRegion, LookRow } from '@dimetra/core';
+import type { AppearanceRegion, AppearanceRow } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { lightTurned, lookChosen, posed } from '../store/view-slice.ts';
@@ -6,8 +6,8 @@ import { cameraFor } from './camera-for.ts';
 import styles from './AppearancePlaces.module.css';
 
 interface Place {
-  region: LookRegion;
-  row: LookRow;
+  region: AppearanceRegion;
+  row: AppearanceRow;
   drawn: boolean;
 }
 
@@ -16,7 +16,7 @@ const LIGHT_AT: Readonly<Record<string, number>> = { front: 6, side: 35, behind:
 /** What a place weighs before it is shown unasked. */
 const SHOWN_FROM = 100;
 
-const placesOf = (rows: readonly LookRow[]): Place[] =>
+const placesOf = (rows: readonly AppearanceRow[]): Place[] =>
   rows
     .flatMap((row) => [
       ...row.converted.regions.map((region) => ({ region, row, drawn: false })),
@@ -25,17 +25,17 @@ const placesOf = (rows: readonly LookRow[]): Place[] =>
     .sort((a, b) => b.region.weight - a.region.weight);
 
 /** The places where source and result look least alike, as pictures side by side; a click looks there on the stage. */
-export function AppearancePlaces({ rows }: { rows: readonly LookRow[] }) {
+export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
   const { stage } = useDesk();
   const dispatch = useAppDispatch();
   const places = placesOf(rows),
     pictured = places.filter(({ region }) => region.crops && region.weight >= SHOWN_FROM),
     meant = places.filter(({ region }) => region.meant).length,
     worst = rows.reduce((most, row) => Math.max(most, row.converted.deltaE.mean), 0);
-  const show = ({ row }: Place) => {
+  const show = ({ row, drawn }: Place) => {
     dispatch(posed(row.view.pose ?? null));
     dispatch(lookChosen('material'));
-    dispatch(lightTurned(LIGHT_AT[row.converted.light] ?? 35));
+    dispatch(lightTurned(LIGHT_AT[(drawn ? row.drawn : row.converted).light] ?? 35));
     stage.current?.putCamera(cameraFor(row.view));
   };
   return (
@@ -85,7 +85,7 @@ export function AppearancePlaces({ rows }: { rows: readonly LookRow[] }) {
   );
 }
 
-const changeOf = ({ from, to }: LookRegion): string =>
+const changeOf = ({ from, to }: AppearanceRegion): string =>
   from === to ? (to ?? '') : `${from ?? 'nothing'} → ${to ?? 'nothing'}`;
-const areaOf = ({ mm2 }: LookRegion): string =>
+const areaOf = ({ mm2 }: AppearanceRegion): string =>
   mm2 < 1000 ? `${Math.round(mm2)} mm²` : `${Math.round(mm2 / 100)} cm²`;

@@ -23,7 +23,7 @@ export function ReduceBench() {
   const { parts, triangles } = character.revision.summary;
   const fixed = settings.parts ?? {};
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
-  const { nearestM } = target.looks,
+  const { nearestM } = target.appearance,
     counts = (role: string) => importanceOf(role, nearestM);
   const rows = shareBudget(parts, budget, fixed, settings.importance, nearestM);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');

@@ -13,13 +13,6 @@ const NOTE_ONLY = [
   { value: 'inventory', label: 'Parts and morphs lost' },
 ];
 
-const LOOKS_NOTE_ONLY = [
-  { value: 'other', label: 'Another material' },
-  { value: 'changed', label: 'Looks different' },
-  { value: 'drawn', label: 'Drawn otherwise' },
-  { value: 'cover', label: 'Cover lost' },
-];
-
 /** How near the result must be to its source, and how tall. */
 export function ParityFields({ draft, change }: FieldsProps) {
   return (
@@ -53,42 +46,6 @@ export function ParityFields({ draft, change }: FieldsProps) {
         value={draft.parity.poseMaxMm}
         onChange={(value) => change({ parity: { ...draft.parity, poseMaxMm: value ?? 0 } })}
         decimals={1}
-      />
-      <NumberField
-        label="Seen from, m"
-        value={draft.looks.nearestM}
-        onChange={(value) => change({ looks: { ...draft.looks, nearestM: value ?? 0.5 } })}
-        decimals={2}
-      />
-      <NumberField
-        label="Another material, ΔE·px"
-        value={draft.looks.other}
-        onChange={(value) => change({ looks: { ...draft.looks, other: value ?? 0 } })}
-      />
-      <NumberField
-        label="Looks different, ΔE·px"
-        value={draft.looks.changed}
-        onChange={(value) => change({ looks: { ...draft.looks, changed: value ?? 0 } })}
-      />
-      <NumberField
-        label="Drawn otherwise, ΔE·px"
-        value={draft.looks.drawn}
-        onChange={(value) => change({ looks: { ...draft.looks, drawn: value ?? 0 } })}
-      />
-      <NumberField
-        label="Cover lost, %"
-        value={draft.looks.cover}
-        onChange={(value) => change({ looks: { ...draft.looks, cover: value ?? 0 } })}
-      />
-      <MultiSelect
-        label="Of appearance only noted"
-        value={draft.looks.noteOnly}
-        onChange={(noteOnly) =>
-          change({ looks: { ...draft.looks, noteOnly: noteOnly as Target['looks']['noteOnly'] } })
-        }
-        data={LOOKS_NOTE_ONLY}
-        placeholder={draft.looks.noteOnly.length ? '' : 'every limit blocks'}
-        className={styles.wide}
       />
       <MultiSelect
         label="Only noted, doesn't block"

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation } from '../api/api.ts';
 import type { TargetRow } from '@dimetra/contract';
+import { AppearanceFields } from './AppearanceFields.tsx';
 import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { MapFields } from './MapFields.tsx';
@@ -95,6 +96,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       <JointFields draft={draft} change={change} />
       <MapFields draft={draft} change={change} />
       <ParityFields draft={draft} change={change} />
+      <AppearanceFields draft={draft} change={change} />
     </form>
   );
 }

@@ -4,7 +4,7 @@ import { Comparison } from './difference.ts';
 import { Painter } from './draw.ts';
 import type { Picture } from './picture.ts';
 import type { SceneMaterial } from './scene.ts';
-import { type Sheet, sheets, slot } from './testing.ts';
+import { type Sheet, sheets, slot } from '../testing/sheets.ts';
 
 const SIZE = 96,
   front = lookAt([0, 0, 0], 0.5, 0, 0);

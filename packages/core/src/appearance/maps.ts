@@ -39,6 +39,12 @@ export class Maps {
     return found;
   }
 
+  /** The largest level that is no longer than `most` on either side. */
+  async level(bytes: Uint8Array, content: Content, most: number): Promise<Pixels | null> {
+    const mips = await this.mips(bytes, content);
+    return mips?.find(({ width, height }) => Math.max(width, height) <= most) ?? null;
+  }
+
   /** @param cutoff 0 … 1, of the map's own alpha */
   async coverage(bytes: Uint8Array, cutoff: number): Promise<Mips | null> {
     // Cut at full size: a smaller one has softer edges.

@@ -13,7 +13,7 @@ import { Maps } from './maps.ts';
 import { coverageMips, levelFor, mipsOf } from './mips.ts';
 import type { Picture } from './picture.ts';
 import type { Scene, SceneMaterial } from './scene.ts';
-import { type Sheet, sheets, slot } from './testing.ts';
+import { type Sheet, sheets, slot } from '../testing/sheets.ts';
 
 const SIZE = 64,
   MIDDLE = 32 * SIZE + 32,
@@ -187,9 +187,13 @@ describe('maps', () => {
     });
     const bytes = Uint8Array.of(1, 2, 3);
     expect(await maps.mips(bytes, 'color')).toBe(await maps.mips(bytes.slice(), 'color'));
+    expect((await maps.level(bytes.slice(), 'color', 512))?.width).toBe(1);
     expect(await maps.leastAlpha(bytes)).toBeCloseTo(128 / 255);
     expect(await maps.mips(Uint8Array.of(9), 'data')).toBeNull();
     expect(opened).toBe(2);
+    expect(await maps.level(Uint8Array.of(9), 'color', 512)).toBeNull();
+    await maps.mips(Uint8Array.of(1, 2, 4), 'color');
+    expect(opened).toBe(3);
   });
 });
 

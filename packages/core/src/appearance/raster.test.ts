@@ -3,7 +3,7 @@ import { lookAt, pointAt } from './camera.ts';
 import { PLAIN } from './material.ts';
 import { Raster } from './raster.ts';
 import { middlesOf, type Scene } from './scene.ts';
-import { sheets } from './testing.ts';
+import { sheets } from '../testing/sheets.ts';
 
 /** A rumpled sheet of small triangles that fills every view of it from the front. */
 function rumpled(side: number, through: boolean): Scene {

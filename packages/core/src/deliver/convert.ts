@@ -56,7 +56,7 @@ export interface ConvertOptions extends RunOptions {
   created: string;
   samples?: number;
   /** Whether source and result are drawn and compared; left out, they are. */
-  looks?: boolean;
+  appearance?: boolean;
   /** A second thread to measure along, where a core is free. */
   aside?: StartAside;
   /** Looks at the delivered bytes. */
@@ -120,7 +120,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
         options.name,
         options.created,
         options.samples ?? '',
-        options.looks ?? '',
+        options.appearance ?? '',
         stable(target),
       ].join('\n'),
     ),
@@ -227,10 +227,10 @@ async function measured(
     still: isStatic(target),
     samples: options.samples,
     images: context.images,
-    looks:
-      options.looks === false
+    appearance:
+      options.appearance === false
         ? undefined
-        : { nearestM: target.looks.nearestM, materialsRead, meant: meantChanges(run) },
+        : { nearestM: target.appearance.nearestM, materialsRead, meant: meantChanges(run) },
     aside: options.aside,
     memory: memoryOf(options),
     sameShapes: reference.bending ? undefined : shapesKey(options, run),

@@ -1,6 +1,6 @@
 import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
 import type { CharacterSummary } from '../inspect/index.ts';
-import type { LookRegion, Parity, ParityRow } from '../parity/index.ts';
+import type { AppearanceRegion, Parity, ParityRow } from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
@@ -72,8 +72,8 @@ ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><t
 /** What differs from each side, and pictures of the places where it differs most. */
 function looksHtml({ appearance: { views } }: Parity): string {
   if (!views?.length) return '';
-  const heaviest = (regions: readonly LookRegion[]) => regions.find((region) => !region.meant);
-  const words = (region: LookRegion | undefined) =>
+  const heaviest = (regions: readonly AppearanceRegion[]) => regions.find((region) => !region.meant);
+  const words = (region: AppearanceRegion | undefined) =>
     region
       ? `${region.from === region.to ? region.to : `${region.from ?? 'nothing'} → ${region.to ?? 'nothing'}`}, ${number(region.mm2, 0)} mm², ΔE ${number(region.deltaE, 0)}`
       : '';

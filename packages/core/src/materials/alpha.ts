@@ -165,7 +165,7 @@ export function decideAlpha(
   if (SOLID_KINDS.includes(kind) && (solid || found.pattern === 'constant'))
     return decide(
       'OPAQUE',
-      `${THE[kind] ?? kind} never let through: what the file says of all of it is taken for a mistake`,
+      `nothing is seen through ${THE[kind] ?? kind}: what the file says of all of it is taken for a mistake`,
     );
   if (solid || found.pattern === 'constant')
     return rule.blendAllowed

@@ -5,14 +5,16 @@ import { triangleArea } from '../geometry/index.ts';
 import { RANGE_OF_MOTION } from '../rig/index.ts';
 import { type StopSignal, throwIfAborted } from '../problem.ts';
 import type { ImageCodec } from '../pixels/index.ts';
-import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
+import { Maps } from '../appearance/index.ts';
+import { colorDifference, COMPARED_SIZE, createColorSampler, type ImageLook } from './base-color.ts';
 import { compareInventory, type Inventory } from './inventory.ts';
 import type { Aside, StartAside } from './aside.ts';
 import { type MorphedPair, morphDistance } from './morph-distance.ts';
-import { pairUp, showing, sortOut } from './pair.ts';
-import { type LookRow, type LooksOptions, proveLooks } from './prove-looks.ts';
+import { type Pair, pairUp, showing, sortOut } from './pair.ts';
+import type { AppearanceRow } from './appearance-row.ts';
+import { type AppearanceOptions, compareAppearance } from './compare-appearance.ts';
 import { partRows } from './part-rows.ts';
-import { Looks, type SkinRow } from './looks.ts';
+import { UnderClothes, type SkinRow } from './under-clothes.ts';
 import type { Memory } from './memory.ts';
 import { atRest, letAnswersIn, PoseRows, type Posing, readyToPose } from './posed.ts';
 import { measuredAtRest, PosedPair } from './posed-pair.ts';
@@ -37,7 +39,7 @@ export interface Parity {
   appearance: {
     baseColorDeltaE: { mean: number; p99: number };
     /** How both look from the standard sides; where it was asked for. */
-    views?: LookRow[];
+    views?: AppearanceRow[];
   };
   inventory: Inventory;
 }
@@ -53,7 +55,7 @@ export interface ParityOptions {
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
   /** Both are drawn and their pictures compared: how near the viewer comes, metres, and materials as read. */
-  looks?: Pick<LooksOptions, 'nearestM' | 'materialsRead' | 'meant' | 'only'>;
+  appearance?: Pick<AppearanceOptions, 'nearestM' | 'materialsRead' | 'meant' | 'only'>;
   /** A second thread to measure along, where one is to be had: the numbers are the same. */
   aside?: StartAside;
   /** What was measured before is not measured again: a figure in the same shapes, and all shapes where `sameShapes` is the same. */
@@ -65,8 +67,8 @@ export interface ParityOptions {
 }
 
 /** Where measuring morphs begins, and drawing, and measuring poses, of the whole. */
-const SHAPES_FROM = 0.1,
-  LOOKS_FROM = 0.25,
+const MORPHS_FROM = 0.1,
+  VIEWS_FROM = 0.25,
   POSES_FROM = 0.8;
 /** Samples on each side of what clothes cover. */
 const COVERED_SAMPLES = 4000;
@@ -94,130 +96,167 @@ export async function compareCharacters(
 async function measure(
   source: Document,
   result: Document,
-  {
-    samples = 20_000,
-    seed = 1,
-    still = false,
-    images,
-    memory,
-    progress = () => {},
-    signal,
-    ...given
-  }: Partial<ParityOptions>,
+  { samples = 20_000, seed = 1, still = false, progress = () => {}, ...given }: Partial<ParityOptions>,
   aside: Aside | null,
 ): Promise<Parity> {
+  const options = { ...given, samples, seed, still, progress };
   progress(0, 'finding what can be seen');
   const pair = pairUp(source, result),
-    { alike } = pair,
-    a = pair.source.deformer,
-    b = pair.result.deformer;
-  const bending = given.bending ? pairUp(given.bending, result) : pair;
-  // Images are decoded beside the measuring.
-  const look = images && lookOnce(images),
-    colors = look && Promise.all([createColorSampler(source, a, look), createColorSampler(result, b, look)]);
+    { images } = given;
+  // Each image is opened once, for colours and for pictures.
+  const maps = images && new Maps(images, given.appearance?.nearestM ?? Infinity),
+    look: ImageLook | undefined = maps && ((bytes) => maps.level(bytes, 'color', COMPARED_SIZE)),
+    colors =
+      look &&
+      Promise.all([
+        createColorSampler(source, pair.source.deformer, look),
+        createColorSampler(result, pair.result.deformer, look),
+      ]);
   // It is awaited further down; a measurement that stops before must not leave its failure to nobody.
   colors?.catch(() => {});
-  const shapesKey =
-      memory && given.sameShapes !== undefined
-        ? memory.key('shapes', given.sameShapes, `${samples} ${seed} ${still}`)
-        : null,
-    measuredBefore = shapesKey ? await memory?.recall(shapesKey) : undefined,
-    before = isShape(measuredBefore) ? measuredBefore : null;
-  const shown = showing(pair, still || bending !== pair, aside?.shared),
-    [aRest] = shown.shapes.source,
-    [bRest] = shown.shapes.result;
-  const looks = await Looks.at(pair, shown, aside, { skin: !before && bending === pair }, memory),
-    { source: aHidden, result: bHidden } = await looks.covered(),
-    aCovered = sortOut(aHidden).covered,
-    bCovered = sortOut(bHidden).covered;
-  const stands = {
-    source: atRest(pair.source, pair, aRest, aHidden),
-    result: atRest(pair.result, pair, bRest, bHidden),
-  };
-  const aShape = measuredAtRest(stands.source, samples, seed),
-    bShape = measuredAtRest(stands.result, samples, seed);
-  const measured: MorphedPair = {
-    source: { deformer: a, surface: aShape, rest: aRest, hidden: aHidden, now: new Float32Array(aRest.length) },
-    result: { deformer: b, surface: bShape, rest: bRest, hidden: bHidden, now: new Float32Array(bRest.length) },
-  };
-  let posed: PosedPair | null = null;
-  const posing: Posing =
-    bending === pair
-      ? { pair, looks, ...stands, posed: () => (posed ??= new PosedPair(aShape, bShape, stands)) }
-      : await readyToPose(bending, samples, seed, aside, memory);
-  throwIfAborted(signal);
-  const poses = still || before ? null : new PoseRows(posing, aside, samples, seed);
-  const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d);
+  const { key, before } = await recalled(options),
+    standing = await stand(pair, options, aside, before !== null),
+    { posing, poses } = standing;
+  throwIfAborted(given.signal);
   progress(0.05, 'measuring at rest');
-  const rest = without(row('', surfaceDistance(aShape, bShape)));
-  const appearance = {
-    baseColorDeltaE: colors ? colorDifference(aShape, bShape, ...(await colors)) : { mean: 0, p99: 0 },
-  };
+  const rest = without(rowOf(pair, '', surfaceDistance(standing.source.surface, standing.result.surface))),
+    baseColorDeltaE = colors
+      ? colorDifference(standing.source.surface, standing.result.surface, ...(await colors))
+      : { mean: 0, p99: 0 };
+  const parts = before ? null : await unposed(pair, standing, options, aside);
   // Drawn by this thread while the other one measures poses.
-  const drawViews = async () =>
-    given.looks && images
-      ? await proveLooks(pair, {
-          ...given.looks,
+  const views =
+    given.appearance && images && maps
+      ? await compareAppearance(pair, {
+          ...given.appearance,
           images,
+          maps,
           still,
-          signal,
+          signal: given.signal,
           between: async () => {
             poses?.feed();
             if (aside) await letAnswersIn();
           },
-          progress: (fraction, message) => progress(LOOKS_FROM + (POSES_FROM - LOOKS_FROM) * fraction, message),
+          progress: (fraction, message) => progress(VIEWS_FROM + (POSES_FROM - VIEWS_FROM) * fraction, message),
         })
       : undefined;
-  const concluded = (shape: Parity['shape'], views: LookRow[] | undefined): Parity => ({
+  let shape = before;
+  if (!shape) {
+    const posed = await poses?.all((pose, i) => {
+        throwIfAborted(given.signal);
+        progress(POSES_FROM + ((1 - POSES_FROM) * i) / RANGE_OF_MOTION.length, `measuring pose ${pose.name}`);
+      }),
+      skin = await posing.clothes.skinThrough();
+    const { covered, ...rows } = parts as Unposed;
+    shape = { rest, ...rows, poses: posed ?? [], ...(covered ? { covered } : {}), ...(skin ? { skin } : {}) };
+    if (key) await given.memory?.remember(key, shape);
+  }
+  return {
     schema: 1,
     samples,
     shape,
-    appearance: { ...appearance, ...(views ? { views } : {}) },
+    appearance: { baseColorDeltaE, ...(views ? { views } : {}) },
     inventory: compareInventory(source, result),
-  });
-  if (before) return concluded(before, await drawViews());
-  const covered = aCovered.length
-    ? {
-        ...without(row('', distanceWithin(aShape, bShape, aCovered, bCovered, COVERED_SAMPLES, seed))),
-        share: areaShare(aRest, a.indices, aCovered),
-      }
-    : null;
+  };
+}
+
+type Asked = Partial<ParityOptions> & Pick<ParityOptions, 'samples' | 'seed' | 'still'>;
+type Progress = Required<Pick<ParityOptions, 'progress'>>;
+
+/** All shapes as they were measured before, and the key under which they are kept; null where that is to be done. */
+async function recalled({ memory, sameShapes, samples, seed, still }: Asked) {
+  if (!memory || sameShapes === undefined) return { key: null, before: null };
+  const key = memory.key('shapes', sameShapes, `${samples} ${seed} ${still}`),
+    found = await memory.recall(key);
+  return { key, before: isShape(found) ? found : null };
+}
+
+/** Two figures at rest, ready to be morphed and posed. */
+interface Standing extends MorphedPair {
+  posing: Posing;
+  /** Null where nothing is to be posed. */
+  poses: PoseRows | null;
+}
+
+/** @param known shapes are known already: only what colours are compared on is made */
+async function stand(
+  pair: Pair,
+  { bending: withWeights, samples, seed, still, memory }: Asked,
+  aside: Aside | null,
+  known: boolean,
+): Promise<Standing> {
+  const bending = withWeights ? pairUp(withWeights, pair.resultDocument) : pair,
+    shown = showing(pair, still || bending !== pair, aside?.shared);
+  const clothes = await UnderClothes.at(pair, shown, aside, { skin: !known && bending === pair }, memory),
+    hidden = await clothes.covered();
+  const side = (name: 'source' | 'result') => {
+    const [rest] = shown.shapes[name],
+      at = atRest(pair[name], pair, rest, hidden[name]),
+      surface = measuredAtRest(at, samples, seed);
+    return {
+      at,
+      deformer: pair[name].deformer,
+      surface,
+      rest,
+      hidden: hidden[name],
+      now: new Float32Array(rest.length),
+    };
+  };
+  const source = side('source'),
+    result = side('result'),
+    stands = { source: source.at, result: result.at };
+  let posed: PosedPair | null = null;
+  const posing: Posing =
+    bending === pair
+      ? {
+          pair,
+          clothes,
+          ...stands,
+          posed: () => (posed ??= new PosedPair(source.surface, result.surface, stands)),
+        }
+      : await readyToPose(bending, samples, seed, aside, memory);
+  return { source, result, posing, poses: still || known ? null : new PoseRows(posing, aside, samples, seed) };
+}
+
+type Unposed = Pick<Parity['shape'], 'covered' | 'parts' | 'morphs'>;
+
+/** What is measured at rest and in morphs, while poses are fed to the other thread. */
+async function unposed(
+  pair: Pair,
+  { source, result, poses }: Standing,
+  { seed, progress, signal }: Asked & Progress,
+  aside: Aside | null,
+): Promise<Unposed> {
+  const row = (name: string, d: Distance): ParityRow => rowOf(pair, name, d),
+    within = (inA: Uint32Array, inB: Uint32Array, samples: number) =>
+      distanceWithin(source.surface, result.surface, inA, inB, samples, seed);
+  const [inSource, inResult] = [source, result].map(({ hidden }) => sortOut(hidden).covered),
+    covered = inSource.length
+      ? {
+          ...without(row('', within(inSource, inResult, COVERED_SAMPLES))),
+          share: areaShare(source.rest, source.deformer.indices, inSource),
+        }
+      : undefined;
   const parts = partRows(
-    a,
-    b,
-    alike,
-    aHidden,
-    bHidden,
-    (inA, inB) => distanceWithin(aShape, bShape, inA, inB, PART_SAMPLES, seed),
+    source.deformer,
+    result.deformer,
+    pair.alike,
+    source.hidden,
+    result.hidden,
+    (inA, inB) => within(inA, inB, PART_SAMPLES),
     row,
   );
-  const have = new Set(listMorphNames(result));
-  const names = listMorphNames(source).filter((name) => have.has(name));
-  const morphs: ParityRow[] = [];
+  const have = new Set(listMorphNames(pair.resultDocument)),
+    names = listMorphNames(pair.sourceDocument).filter((name) => have.has(name)),
+    morphs: ParityRow[] = [];
   for (const [i, name] of names.entries()) {
     throwIfAborted(signal);
     poses?.feed();
-    progress(SHAPES_FROM + ((LOOKS_FROM - SHAPES_FROM) * i) / names.length, `measuring morph ${name}`);
-    morphs.push(row(name, morphDistance(measured, name, seed)));
+    progress(MORPHS_FROM + ((VIEWS_FROM - MORPHS_FROM) * i) / names.length, `measuring morph ${name}`);
+    morphs.push(row(name, morphDistance({ source, result }, name, seed)));
     if (aside) await letAnswersIn();
   }
-  const views = await drawViews();
-  const poseRows =
-    (await poses?.all((pose, i) => {
-      throwIfAborted(signal);
-      progress(POSES_FROM + ((1 - POSES_FROM) * i) / RANGE_OF_MOTION.length, `measuring pose ${pose.name}`);
-    })) ?? [];
-  const skin = await posing.looks.skinThrough();
-  const shape: Parity['shape'] = {
-    rest,
-    parts,
-    morphs,
-    poses: poseRows,
-    ...(covered ? { covered } : {}),
-    ...(skin ? { skin } : {}),
-  };
-  if (shapesKey) await memory?.remember(shapesKey, shape);
-  return concluded(shape, views);
+  return { covered, parts, morphs };
 }
 
 /** Kept by ourselves alone, under a key that says of which code. */

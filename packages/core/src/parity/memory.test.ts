@@ -46,11 +46,11 @@ describe('what was measured before', () => {
     // The same source beside another result: its side is known, the other's is looked at.
     const other = await compareCharacters(source, dressed(0.008), OPTIONS);
     expect(await compareCharacters(source, dressed(0.008), { ...OPTIONS, memory: kept })).toEqual(other);
-    expect(kept.had).toEqual(['looks']);
+    expect(kept.had).toEqual(['clothes']);
     expect(kept.kept.size).toBe(3);
     // Both known.
     expect(await compareCharacters(source, dressed(0.008), { ...OPTIONS, memory: kept })).toEqual(other);
-    expect(kept.had).toEqual(['looks', 'looks', 'looks']);
+    expect(kept.had).toEqual(['clothes', 'clothes', 'clothes']);
     expect(other.shape.skin).not.toEqual(alone.shape.skin);
   });
   it('looks again where one vertex stands elsewhere, or a part is something else', async () => {

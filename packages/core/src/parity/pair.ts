@@ -21,6 +21,8 @@ export interface Side {
 export interface Pair {
   source: Side;
   result: Side;
+  sourceDocument: Document;
+  resultDocument: Document;
   alike: Alike;
 }
 
@@ -38,6 +40,8 @@ export function pairUp(source: Document, result: Document): Pair {
   return {
     source: { deformer: a, figure: drawnFigure(a), roles: aRoles, groups: alike.source },
     result: { deformer: b, figure: drawnFigure(b), roles: bRoles, groups: alike.result },
+    sourceDocument: source,
+    resultDocument: result,
     alike,
   };
 }

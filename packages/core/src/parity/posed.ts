@@ -1,6 +1,6 @@
 import { RANGE_OF_MOTION, type Pose } from '../rig/index.ts';
 import type { Aside } from './aside.ts';
-import { Looks } from './looks.ts';
+import { UnderClothes } from './under-clothes.ts';
 import type { Memory } from './memory.ts';
 import { type Pair, shapeOf, showing, type Side, sortOut } from './pair.ts';
 import { type Posed, PosedPair, type SurfaceAtRest } from './posed-pair.ts';
@@ -27,7 +27,7 @@ export const atRest = (side: Side, { alike }: Pair, positions: Float32Array, hid
 /** Two figures ready to be posed side by side. */
 export interface Posing {
   pair: Pair;
-  looks: Looks;
+  clothes: UnderClothes;
   source: SurfaceAtRest;
   result: SurfaceAtRest;
   /** Here, where it is made already or first needed. */
@@ -43,12 +43,12 @@ export async function readyToPose(
   memory?: Memory,
 ): Promise<Posing> {
   const shown = showing(pair, false, aside?.shared),
-    looks = await Looks.at(pair, shown, aside, { skin: true }, memory),
-    hidden = await looks.covered();
+    clothes = await UnderClothes.at(pair, shown, aside, { skin: true }, memory),
+    hidden = await clothes.covered();
   const source = atRest(pair.source, pair, shown.shapes.source[0], hidden.source),
     result = atRest(pair.result, pair, shown.shapes.result[0], hidden.result);
   let made: PosedPair | null = null;
-  return { pair, looks, source, result, posed: () => (made ??= PosedPair.of(source, result, samples, seed)) };
+  return { pair, clothes, source, result, posed: () => (made ??= PosedPair.of(source, result, samples, seed)) };
 }
 
 /** Poses of the range-of-motion set that turn something the source has; none where no joint moves its mesh. */

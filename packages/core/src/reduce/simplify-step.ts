@@ -68,7 +68,7 @@ export const reduceStep = defineStep({
       names: 'part',
     }),
   }),
-  reads: ({ triangles, looks }) => ({ triangles, nearestM: looks.nearestM }),
+  reads: ({ triangles, appearance }) => ({ triangles, nearestM: appearance.nearestM }),
   applies: () => true,
   async run(document, settings, target, context) {
     const parts = listParts(document);
@@ -80,7 +80,7 @@ export const reduceStep = defineStep({
       budget,
       settings.parts,
       settings.importance,
-      target.looks.nearestM,
+      target.appearance.nearestM,
     );
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);

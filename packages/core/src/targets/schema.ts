@@ -10,8 +10,8 @@ export const PARITY_LIMITS = ['rest', 'part', 'pose', 'pose-max', 'skin', 'inven
 export type ParityLimit = (typeof PARITY_LIMITS)[number];
 
 /** Limits of appearance, by name. */
-export const LOOK_LIMITS = ['other', 'changed', 'drawn', 'cover'] as const;
-export type LookLimit = (typeof LOOK_LIMITS)[number];
+export const APPEARANCE_LIMITS = ['other', 'changed', 'drawn', 'cover'] as const;
+export type AppearanceLimit = (typeof APPEARANCE_LIMITS)[number];
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
@@ -49,7 +49,7 @@ export const TargetSchema = v.object({
   restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),
   morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
   /** How the result is looked at beside the source. */
-  looks: v.optional(
+  appearance: v.optional(
     v.object({
       /** How near the viewer comes, metres: places smaller than a pixel from there are not looked at. */
       nearestM: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(100)), 0.5),
@@ -62,7 +62,7 @@ export const TargetSchema = v.object({
       /** What a material may lose of the pixels it shows on, from any side where that is a number worth counting, percent. */
       cover: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(100)), 50),
       /** Limits that are only noted. */
-      noteOnly: v.optional(v.array(v.picklist(LOOK_LIMITS)), []),
+      noteOnly: v.optional(v.array(v.picklist(APPEARANCE_LIMITS)), []),
     }),
     {},
   ),

@@ -1,6 +1,6 @@
 import { floatsOf, listParts, type Part, type Deformer } from '../character/index.ts';
 import type { Document, Texture } from '@gltf-transform/core';
-import { deltaE2000, type ImageCodec, LINEAR, type Pixels, toLab, toSrgb } from '../pixels/index.ts';
+import { deltaE2000, LINEAR, type Pixels, toLab, toSrgb } from '../pixels/index.ts';
 import { closestOnTriangle } from '../geometry/index.ts';
 import type { MeasuredSurface } from './surface-distance.ts';
 
@@ -11,25 +11,10 @@ export interface ColorSampler {
 }
 
 /** Longest side at which colours are compared; finer than this is texture resolution, which has its own rule. */
-const COMPARE_SIZE = 512;
+export const COMPARED_SIZE = 512;
 
-/** Decodes an image at the size colours are compared in; null where it can't be read. */
+/** An image at the size colours are compared in; null where it can't be read. */
 export type ImageLook = (bytes: Uint8Array) => Promise<Pixels | null>;
-
-/** Looks at images through `codec`, once at those that both characters hold alike. */
-export function lookOnce(codec: ImageCodec): ImageLook {
-  const looked: { bytes: Uint8Array; pixels: Promise<Pixels | null> }[] = [];
-  const same = (a: Uint8Array, b: Uint8Array) =>
-    a === b || (a.length === b.length && a.every((byte, i) => byte === b[i]));
-  return (bytes) => {
-    let known = looked.find((entry) => same(entry.bytes, bytes));
-    if (!known) {
-      known = { bytes, pixels: codec.decode(bytes, COMPARE_SIZE).catch(() => null) };
-      looked.push(known);
-    }
-    return known.pixels;
-  };
-}
 
 export async function createColorSampler(
   document: Document,

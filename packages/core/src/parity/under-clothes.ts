@@ -26,7 +26,7 @@ const Kept = v.object({ covered: v.array(v.number()), skin: v.array(v.number()) 
  * Two figures looked at from all sides, in the shapes they are shown in: here, or by the other thread while this one goes
  * on. A figure that was looked at before in the same shapes is not looked at again.
  */
-export class Looks {
+export class UnderClothes {
   private readonly hidden: Promise<Uint8Array> | undefined;
   private readonly skin: Partial<Both<Promise<number[]>>> = {};
 
@@ -56,11 +56,11 @@ export class Looks {
     aside: Aside | null,
     wanted: { skin: boolean },
     memory?: Memory,
-  ): Promise<Looks> {
+  ): Promise<UnderClothes> {
     for (const side of SIDES)
       void aside?.ask('show', { side, figure: pair[side].figure, shapes: shown.shapes[side] })?.catch(() => {});
     const key = (side: SideName) =>
-      memory?.key('looks', figureKey(pair[side].figure), pair[side].figure.indices, ...shown.shapes[side]) ?? '';
+      memory?.key('clothes', figureKey(pair[side].figure), pair[side].figure.indices, ...shown.shapes[side]) ?? '';
     const keys = { source: key('source'), result: key('result') },
       seen = async (side: SideName): Promise<Seen> => {
         const found = await memory?.recall(keys[side]);
@@ -71,7 +71,7 @@ export class Looks {
     const keep = async (side: SideName, { covered, skin }: Required<Seen>) => {
       if (!known[side].skin) await memory?.remember(keys[side], { covered: runsOf(covered), skin });
     };
-    return new Looks(pair, shown, wanted, known, keep, aside);
+    return new UnderClothes(pair, shown, wanted, known, keep, aside);
   }
 
   private get wearClothes(): boolean {

@@ -1,7 +1,7 @@
 import type { Pixels } from '../pixels/index.ts';
-import { PLAIN } from './material.ts';
-import { type Content, mipsOf } from './mips.ts';
-import type { Scene, SceneMaterial, Slot } from './scene.ts';
+import { PLAIN } from '../appearance/material.ts';
+import { type Content, mipsOf } from '../appearance/mips.ts';
+import type { Scene, SceneMaterial, Slot } from '../appearance/scene.ts';
 
 /** A square sheet in the x–y plane for tests. */
 export interface Sheet {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { summarise } from '../inspect/index.ts';
-import type { LookCover, LookRegion, LookRow, Parity } from '../parity/index.ts';
+import type { AppearanceCover, AppearanceRegion, AppearanceRow, Parity } from '../parity/index.ts';
 import { SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { checkCharacter } from './rules.ts';
@@ -9,14 +9,14 @@ const document = stickFigure(),
   summary = summarise(document, 'Stick', { seen: false });
 const target: Target = {
   ...SHIPPED_TARGETS[0],
-  looks: { nearestM: 0.5, other: 100, changed: 200, drawn: 50, cover: 40, noteOnly: [] },
+  appearance: { nearestM: 0.5, other: 100, changed: 200, drawn: 50, cover: 40, noteOnly: [] },
 };
 const region = (
   weight: number,
   from: string | null,
   to: string | null,
-  more: Partial<LookRegion> = {},
-): LookRegion => ({
+  more: Partial<AppearanceRegion> = {},
+): AppearanceRegion => ({
   pixels: 20,
   mm2: 1234,
   deltaE: 17.4,
@@ -28,7 +28,11 @@ const region = (
   share: 1,
   ...more,
 });
-const row = (converted: LookRegion[], drawn: LookRegion[] = [], coverage: LookCover[] = []): LookRow => {
+const row = (
+  converted: AppearanceRegion[],
+  drawn: AppearanceRegion[] = [],
+  coverage: AppearanceCover[] = [],
+): AppearanceRow => {
   const loss = { deltaE: { mean: 0.1, p99: 1 }, structure: 1, light: 'side' as const };
   return {
     view: { name: 'eyes', middle: [0, 1.6, 0.1], heightM: 0.13, yaw: 0, pitch: 0 },
@@ -37,7 +41,7 @@ const row = (converted: LookRegion[], drawn: LookRegion[] = [], coverage: LookCo
     coverage,
   };
 };
-const judged = (views: LookRow[] | undefined, aim = target) =>
+const judged = (views: AppearanceRow[] | undefined, aim = target) =>
   Object.fromEntries(
     checkCharacter({
       document,
@@ -78,7 +82,7 @@ describe('rules of appearance', () => {
   it('leave out what a step meant, and only note what the target says', () => {
     const meant = region(5000, 'Teeth', 'Skin_Head', { meant: 'intake.assemble' });
     expect(judged([row([meant])]).other).toMatchObject({ ok: true, measured: 0 });
-    const lenient = { ...target, looks: { ...target.looks, noteOnly: ['other' as const] } };
+    const lenient = { ...target, appearance: { ...target.appearance, noteOnly: ['other' as const] } };
     expect(judged([row([region(5000, 'a', 'b')])], lenient).other).toMatchObject({ ok: false, blocking: false });
   });
   it('miss a material that covers less, as meant or as drawn, where it covered something', () => {
@@ -88,7 +92,7 @@ describe('rules of appearance', () => {
       result,
       drawn,
     });
-    const of = (...coverage: LookCover[]) => judged([row([], [], coverage)]).cover;
+    const of = (...coverage: AppearanceCover[]) => judged([row([], [], coverage)]).cover;
     expect(of(cover('Lashes', 400, 390))).toMatchObject({ ok: true, measured: 3 });
     expect(of(cover('Lashes', 400, 0))).toMatchObject({ ok: false, measured: 100 });
     expect(of(cover('Lashes', 400, 390, 150))).toMatchObject({ ok: false, measured: 63 });

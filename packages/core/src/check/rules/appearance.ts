@@ -1,17 +1,17 @@
-import type { LookRegion, LookRow } from '../../parity/index.ts';
-import type { LookLimit } from '../../targets/index.ts';
+import type { AppearanceRegion, AppearanceRow } from '../../parity/index.ts';
+import type { AppearanceLimit } from '../../targets/index.ts';
 import { judged, type Named, type Rule } from '../judgement.ts';
 
 interface Place {
-  region: LookRegion;
-  row: LookRow;
+  region: AppearanceRegion;
+  row: AppearanceRow;
 }
 
 /** The heaviest place of a sort that no step meant; null where there is none. */
 function heaviest(
-  rows: readonly LookRow[],
+  rows: readonly AppearanceRow[],
   loss: 'converted' | 'drawn',
-  sort: (region: LookRegion) => boolean,
+  sort: (region: AppearanceRegion) => boolean,
 ): Place | null {
   let worst: Place | null = null;
   for (const row of rows)
@@ -32,16 +32,21 @@ function told({ region, row }: Place, loss: 'converted' | 'drawn'): string {
 }
 
 /** One sort of place, held against a limit of the target; nothing to say where nobody looked. */
-const looksRule =
-  (limit: LookLimit, named: Named, loss: 'converted' | 'drawn', sort: (region: LookRegion) => boolean): Rule =>
+const placeRule =
+  (
+    limit: AppearanceLimit,
+    named: Named,
+    loss: 'converted' | 'drawn',
+    sort: (region: AppearanceRegion) => boolean,
+  ): Rule =>
   ({ parity, target }) => {
     const rows = parity?.appearance.views;
     if (!rows?.length) return null;
-    const most = target.looks[limit],
+    const most = target.appearance[limit],
       worst = heaviest(rows, loss, sort),
       weight = worst?.region.weight ?? 0,
       ok = weight <= most;
-    const found = { ...judged(named, weight, most, ok), blocking: !target.looks.noteOnly.includes(limit) };
+    const found = { ...judged(named, weight, most, ok), blocking: !target.appearance.noteOnly.includes(limit) };
     return worst && !ok
       ? {
           ...found,
@@ -70,7 +75,7 @@ const coverRule: Rule = ({ parity, target }) => {
       if (lost > worst.lost) worst = { lost, material, view: view.name };
     }
   const percent = Math.round(worst.lost * 100),
-    ok = percent <= target.looks.cover,
+    ok = percent <= target.appearance.cover,
     named: Named = {
       rule: 'appearance.cover',
       title: 'Most that a material lost of itself',
@@ -78,32 +83,32 @@ const coverRule: Rule = ({ parity, target }) => {
       unit: '%',
     };
   const found = {
-    ...judged(named, percent, target.looks.cover, ok),
-    blocking: !target.looks.noteOnly.includes('cover'),
+    ...judged(named, percent, target.appearance.cover, ok),
+    blocking: !target.appearance.noteOnly.includes('cover'),
   };
   return ok
     ? found
     : {
         ...found,
-        message: `“${worst.material}” shows on ${percent} % fewer pixels than in the source (${worst.view}), the target allows ${target.looks.cover} %.`,
+        message: `“${worst.material}” shows on ${percent} % fewer pixels than in the source (${worst.view}), the target allows ${target.appearance.cover} %.`,
       };
 };
 
 /** How like its source the result looks, and how like itself once a usual engine draws it. */
-export const LOOKS: readonly Rule[] = [
-  looksRule(
+export const APPEARANCE: readonly Rule[] = [
+  placeRule(
     'other',
     { rule: 'appearance.other', title: 'Heaviest place with another material', station: 'materials', unit: 'ΔE·px' },
     'converted',
     ({ from, to }) => from !== to,
   ),
-  looksRule(
+  placeRule(
     'changed',
     { rule: 'appearance.changed', title: 'Heaviest place that looks different', station: 'textures', unit: 'ΔE·px' },
     'converted',
     ({ from, to }) => from === to,
   ),
-  looksRule(
+  placeRule(
     'drawn',
     {
       rule: 'appearance.drawn',

@@ -2,7 +2,7 @@ import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { createDeformer } from '../character/index.ts';
 import { deltaE2000, type Pixels, toLab } from '../pixels/index.ts';
-import { colorDifference, createColorSampler, lookOnce } from './appearance.ts';
+import { colorDifference, createColorSampler } from './base-color.ts';
 import { MeasuredSurface, surfaceDistance } from './surface-distance.ts';
 
 /** Two quads side by side, the second with a map of its own; every corner has its place in the texture. */
@@ -93,19 +93,6 @@ describe('colours of a surface', () => {
       // Column 14 is 210 of 255: half its light is 154.
       [red] = half.at(0, 1, 0);
     expect(Math.round(red)).toBe(154);
-  });
-  it('look once at images that are alike', async () => {
-    let looked = 0;
-    const once = lookOnce({
-      decode: async () => {
-        looked++;
-        return { width: 1, height: 1, data: new Uint8Array(4) };
-      },
-    } as never);
-    await once(Uint8Array.of(1, 2, 3));
-    await once(Uint8Array.of(1, 2, 3));
-    await once(Uint8Array.of(1, 2, 4));
-    expect(looked).toBe(2);
   });
 });
 

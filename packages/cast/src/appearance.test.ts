@@ -49,7 +49,7 @@ async function broken(damage: (document: Document) => void | Promise<void>): Pro
     samples: 100,
     still: true,
     images: context.images,
-    looks: { nearestM: target.looks.nearestM, only: SIDES },
+    appearance: { nearestM: target.appearance.nearestM, only: SIDES },
   });
   return checkCharacter({
     document: damaged,

@@ -1,0 +1,88 @@
+import { createScene, type Maps, type Reading, standardViews } from '../appearance/index.ts';
+import type { Document } from '@gltf-transform/core';
+import { type HumanoidRole, jointPosition, SOLID_KINDS } from '../character/index.ts';
+import type { ImageCodec } from '../pixels/index.ts';
+import { throwIfAborted, type StopSignal } from '../problem.ts';
+import { RANGE_OF_MOTION } from '../rig/index.ts';
+import type { AppearanceRow, MeantChange } from './appearance-row.ts';
+import type { Pair, Side } from './pair.ts';
+import { type Sitter, Viewer } from './viewer.ts';
+
+export interface AppearanceOptions {
+  images: ImageCodec;
+  /** Both figures' maps, opened through `images`. */
+  maps: Maps;
+  /** How near the viewer comes, metres. */
+  nearestM: number;
+  /** Materials of the source as they were read: their maps in the channels of glTF. */
+  materialsRead?: Document;
+  /** Names of the views that are drawn; all where left out. */
+  only?: readonly string[];
+  /** Nothing is posed. */
+  still?: boolean;
+  /** Materials that steps exchanged on purpose. */
+  meant?: readonly MeantChange[];
+  /** Called after each view: what else is under way goes on. */
+  between?: () => Promise<void>;
+  progress?: (fraction: number, message: string) => void;
+  signal?: StopSignal;
+}
+
+/** Draws both figures from every standard side, without a graphics card and alike on every machine, and says what differs. */
+export async function compareAppearance(
+  pair: Pair,
+  {
+    images,
+    maps,
+    nearestM,
+    materialsRead,
+    only,
+    still,
+    meant = [],
+    between,
+    progress = () => {},
+    signal,
+  }: AppearanceOptions,
+): Promise<AppearanceRow[]> {
+  const source: Sitter = {
+      side: pair.source,
+      scene: await createScene(pair.source.deformer, maps, materialsRead && asRead(materialsRead)),
+    },
+    result: Sitter = { side: pair.result, scene: await createScene(pair.result.deformer, maps) };
+  const { skeleton } = pair.source.deformer,
+    joint = (role: string) => {
+      const found = pair.source.roles.get(role as HumanoidRole);
+      return found === undefined ? null : jointPosition(skeleton, found);
+    };
+  const views = standardViews(source.scene, joint, nearestM).filter(
+      ({ name, pose }) =>
+        (only?.includes(name) ?? true) && (pose === undefined || (!still && canTake(pair.source, pose))),
+    ),
+    viewer = new Viewer(source, result, images, meant);
+  for (const [i, view] of views.entries()) {
+    throwIfAborted(signal);
+    progress(i / views.length, `drawing ${view.name}`);
+    viewer.look(view);
+    await between?.();
+  }
+  return viewer.finish();
+}
+
+/** The source with its maps as they were read; what is said of opacity of things that have none was no reading. */
+function asRead(document: Document): Reading {
+  const byName = new Map(
+    document
+      .getRoot()
+      .listMaterials()
+      .map((material) => [material.getName(), material]),
+  );
+  return {
+    maps: (material) => byName.get(material.getName()) ?? material,
+    solid: ({ kind }) => SOLID_KINDS.includes(kind),
+  };
+}
+
+/** Whether a joint that moves the mesh turns in a pose: what has no skeleton can't be held against a result in it. */
+const canTake = ({ deformer, roles }: Side, name: string): boolean =>
+  deformer.ranges.some(({ part }) => part.node.getSkin()) &&
+  (RANGE_OF_MOTION.find((pose) => pose.name === name)?.turns.some(({ role }) => roles.has(role)) ?? false);
