@@ -3,12 +3,13 @@ import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, relative, sep } from 'node:path';
-import { defaultRecipe, SHIPPED_TARGETS } from '@dimetra/core';
+import { withAppearance, defaultRecipe, SHIPPED_TARGETS } from '@dimetra/core';
 import { PEOPLE, type Person } from '@dimetra/cast';
 import { sha256 } from '@dimetra/platform';
 import { eq } from 'drizzle-orm';
 import type { Connection } from './db/client.ts';
 import { addCharacter } from './db/first-revision.ts';
+import { listTargets, saveTarget } from './db/targets.ts';
 import { character, conversion, production, run, target } from './db/schema.ts';
 import { intake, type ArrivedFile, type IntakeAnswer } from './jobs/intake.ts';
 import { BlobStore } from './blobs/store.ts';
@@ -22,6 +23,8 @@ export async function seedProduction(connection: Connection): Promise<void> {
     await db.insert(production).values({ name: 'Vell Sund pilotage' });
   for (const data of SHIPPED_TARGETS)
     await db.insert(target).values({ id: data.id, data, shipped: true }).onConflictDoNothing();
+  for (const { data } of await listTargets(db))
+    if (withAppearance(data) !== data) await saveTarget(db, withAppearance(data));
 }
 
 interface DemoFolder {

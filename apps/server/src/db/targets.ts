@@ -1,17 +1,13 @@
-import { type Figure, parseTarget, type Target } from '@dimetra/core';
+import type { Figure, Target } from '@dimetra/core';
 import { eq } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { figure, target } from './schema.ts';
 
-/** What was stored before a target said something of it, it says as a new one would. */
-const whole = <Row extends { data: Target }>(row: Row): Row => ({ ...row, data: parseTarget(row.data) });
-
-export const listTargets = async (db: Database) =>
-  (await db.select().from(target).orderBy(target.createdAt, target.id)).map(whole);
+export const listTargets = (db: Database) => db.select().from(target).orderBy(target.createdAt, target.id);
 
 export async function findTarget(db: Database, id: string) {
   const [row] = await db.select().from(target).where(eq(target.id, id));
-  return row && whole(row);
+  return row;
 }
 
 /** @returns false where there is one of that id already */

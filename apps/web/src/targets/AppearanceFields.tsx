@@ -15,7 +15,7 @@ const NUMBERS: readonly {
   { name: 'nearestM', label: 'Seen from, m', says: 'How near the viewer comes.', decimals: 2 },
   {
     name: 'other',
-    label: 'Another material shows, ΔE·px',
+    label: 'Other material, ΔE·px',
     says: 'Heaviest place where another material shows than in the source: ΔE above 8, summed over its pixels.',
   },
   {
@@ -54,7 +54,7 @@ export function AppearanceFields({ draft, change }: FieldsProps) {
         </div>
       ))}
       <MultiSelect
-        label="Only noted, doesn't block"
+        label="Of appearance only noted"
         value={appearance.noteOnly}
         onChange={(noteOnly) => put({ noteOnly: noteOnly as Appearance['noteOnly'] })}
         data={NOTE_ONLY}

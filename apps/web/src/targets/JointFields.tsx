@@ -68,7 +68,7 @@ export function JointFields({ draft, change }: FieldsProps) {
         ]}
       />
       <NativeSelect
-        label="Hair and lashes"
+        label="Hair"
         value={draft.materials.hair}
         onChange={(event) => change({ materials: { ...draft.materials, hair: event.target.value as 'mask' } })}
         data={[

@@ -1,6 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { ProblemError } from '../problem.ts';
-import { figureOf, parseTarget, SHIPPED_FIGURES, SHIPPED_TARGETS, withFigure, type TargetInput } from './index.ts';
+import {
+  figureOf,
+  parseTarget,
+  SHIPPED_FIGURES,
+  SHIPPED_TARGETS,
+  type Target,
+  type TargetInput,
+  withAppearance,
+  withFigure,
+} from './index.ts';
 
 const [sound] = SHIPPED_TARGETS;
 const problem = (change: Record<string, unknown>): ProblemError => {
@@ -57,6 +66,8 @@ describe("a target that can't be used", () => {
     ['an empty title', { title: '' }, 'title'],
     ['another version', { schema: 2 }, 'schema'],
     ['an unknown rest pose', { restPose: 'sitting' }, 'restPose'],
+    ['a viewer inside the figure', { appearance: { nearestM: 0 } }, 'appearance.nearestM'],
+    ['more cover lost than there is', { appearance: { cover: 120 } }, 'appearance.cover'],
     ['not a number', { parity: { ...sound.parity, restRmsMm: Number.NaN } }, 'parity.restRmsMm'],
   ])('%s is refused, and the field is named', (_, change, field) => {
     const found = problem(change);
@@ -83,6 +94,16 @@ describe('a target', () => {
       heightCm: { min: 120, max: 220 },
       joints: { keep: 'body', names: 'roles' },
     });
+  });
+  it('stored before targets spoke of appearance says of it what the shipped one says, or a new one would', () => {
+    const shipped = SHIPPED_TARGETS.find(({ id }) => id === 'headset-deck') as Target,
+      { appearance, ...before } = shipped;
+    expect(withAppearance({ ...before, title: 'Edited' } as Target)).toEqual({ ...shipped, title: 'Edited' });
+    const own = withAppearance({ ...before, id: 'our-own' } as Target);
+    expect(own.appearance).toEqual(parseTarget({ ...before, id: 'our-own' }).appearance);
+    expect(own.appearance).not.toEqual(appearance);
+    const said = { ...shipped, appearance: { ...appearance, other: 1 } };
+    expect(withAppearance(said)).toBe(said);
   });
   it("drops fields it doesn't know", () => {
     expect(parseTarget({ ...sound, colour: 'blue' })).toEqual(sound);

@@ -120,3 +120,13 @@ const SHIPPED: TargetInput[] = [
 ];
 
 export const SHIPPED_TARGETS: readonly Target[] = SHIPPED.map((target) => parseTarget(target));
+
+/**
+ * A target as it was stored before targets spoke of appearance, with what it lacks: as the shipped one of that id says it,
+ * else as a new target would. The same object where it lacks nothing.
+ */
+export function withAppearance(stored: Target): Target {
+  if ((stored as Partial<Target>).appearance) return stored;
+  const { appearance } = SHIPPED_TARGETS.find(({ id }) => id === stored.id) ?? parseTarget(stored);
+  return { ...stored, appearance };
+}
