@@ -56,6 +56,8 @@ const ROWS = [
   ['Result', 'Head'],
   ['Source', 'Eyes'],
   ['Result', 'Eyes'],
+  ['Source', 'Mouth'],
+  ['Result', 'Mouth'],
 ];
 const pictures = [];
 for (const person of people) {
@@ -78,7 +80,7 @@ for (const person of people) {
 const cell = (picture) => `<figure><img src="${picture.url}"></figure>`;
 await page.setViewport({ width: 1280, height: 100 });
 await page.setContent(
-  `<style>body{margin:0;padding:10px;background:#11161a;color:#e8e6df;font:600 15px system-ui,sans-serif}div{display:grid;grid-template-columns:repeat(${people.length},1fr);gap:6px;margin-bottom:6px}figure{margin:0;overflow:hidden;border-radius:6px;background:#2a3036}img{width:100%;height:100%;object-fit:cover;display:block}.Head figure{aspect-ratio:1/1.1}.Eyes figure{aspect-ratio:1/.62}.Result figure{border-top:3px solid #6cc7b4}.Source figure{border-top:3px solid #e3a173}</style><div>${people.map((person) => `<span>${person.name}</span>`).join('')}</div>${ROWS.map(
+  `<style>body{margin:0;padding:10px;background:#11161a;color:#e8e6df;font:600 15px system-ui,sans-serif}div{display:grid;grid-template-columns:repeat(${people.length},1fr);gap:6px;margin-bottom:6px}figure{margin:0;overflow:hidden;border-radius:6px;background:#2a3036}img{width:100%;height:100%;object-fit:cover;display:block}.Head figure{aspect-ratio:1/1.1}.Eyes figure,.Mouth figure{aspect-ratio:1/.62}.Result figure{border-top:3px solid #6cc7b4}.Source figure{border-top:3px solid #e3a173}</style><div>${people.map((person) => `<span>${person.name}</span>`).join('')}</div>${ROWS.map(
     ([side, jump]) =>
       `<div class="${jump} ${side}">${pictures
         .filter((picture) => picture.row === `${side} ${jump}`)

@@ -16,7 +16,7 @@ export function memoryOf({ context, store, code = codeOf }: RunOptions): Memory 
   return {
     key: (...content) =>
       context.hash(text([code('conclusion'), ...content.map((one) => context.hash(bytesOf(one)))].join('\n'))),
-    recall: (key) => recall(key),
+    recall,
     remember: (key, value) => remember(key, value, new Map()),
   };
 }
@@ -35,44 +35,11 @@ export function shapesKey(
     code(id),
     recipe.steps.find((step) => step.id === id) ?? null,
   ]);
-  return stable([shapesOf(source.manifest), shapesOf(kept.manifest), meant]);
+  return stable([withoutImages(source.manifest), withoutImages(kept.manifest), meant]);
 }
 
-/** A document as it stands in a store, without what its images show and without its clips; arrays by what they hold, since their order tells only how they came. */
-function shapesOf({ accessors, bufferViews, buffers, animations: _, ...manifest }: GLTF.IGLTF): unknown {
-  const view = (index: number | undefined) => {
-    const found = bufferViews?.[index ?? -1];
-    return found && { ...found, buffer: buffers?.[found.buffer].uri };
-  };
-  const array = (index: number | undefined) => {
-    const found = accessors?.[index ?? -1],
-      sparse = found?.sparse;
-    return (
-      found && {
-        ...found,
-        bufferView: view(found.bufferView),
-        sparse: sparse && {
-          ...sparse,
-          indices: { ...sparse.indices, bufferView: view(sparse.indices.bufferView) },
-          values: { ...sparse.values, bufferView: view(sparse.values.bufferView) },
-        },
-      }
-    );
-  };
-  const named = (attributes: Record<string, number>) =>
-    Object.fromEntries(Object.entries(attributes).map(([name, index]) => [name, array(index)]));
-  return {
-    ...manifest,
-    images: manifest.images?.map(({ uri: _uri, ...image }) => image),
-    skins: manifest.skins?.map((skin) => ({ ...skin, inverseBindMatrices: array(skin.inverseBindMatrices) })),
-    meshes: manifest.meshes?.map(({ primitives, ...mesh }) => ({
-      ...mesh,
-      primitives: primitives.map((primitive) => ({
-        ...primitive,
-        indices: array(primitive.indices),
-        attributes: named(primitive.attributes),
-        targets: primitive.targets?.map(named),
-      })),
-    })),
-  };
-}
+/** The same names and places for images, without what they show. */
+const withoutImages = (manifest: GLTF.IGLTF): unknown => ({
+  ...manifest,
+  images: manifest.images?.map(({ uri: _, ...image }) => image),
+});

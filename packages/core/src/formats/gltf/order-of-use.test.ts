@@ -13,14 +13,15 @@ function grown(): ReturnType<typeof stickFigure> {
     [primitive] = document.getRoot().listMeshes()[0].listPrimitives();
   for (const name of ['POSITION', 'TEXCOORD_0']) {
     const accessor = primitive.getAttribute(name);
-    if (accessor)
-      primitive.setAttribute(
-        name,
-        document
-          .createAccessor()
-          .setType(accessor.getType())
-          .setArray(floatsOf(accessor) as Float32Array<ArrayBuffer>),
-      );
+    if (!accessor) continue;
+    primitive.setAttribute(
+      name,
+      document
+        .createAccessor()
+        .setType(accessor.getType())
+        .setArray(floatsOf(accessor) as Float32Array<ArrayBuffer>),
+    );
+    accessor.dispose();
   }
   return document;
 }
@@ -41,7 +42,7 @@ describe('the order of arrays', () => {
     expect([indices, attributes.JOINTS_0]).toEqual([0, 1]);
     expect(accessors.every((accessor) => accessor.count > 0)).toBe(true);
   });
-  it('is kept for instances and for arrays that nothing uses', async () => {
+  it('is kept for instances; arrays that nothing uses come last, and into no store', async () => {
     const io = await createGltfIO(),
       document = grown(),
       places = Float32Array.of(1, 2, 3, 4, 5, 6);
@@ -49,7 +50,7 @@ describe('the order of arrays', () => {
     const instances = document
       .createExtension(EXTMeshGPUInstancing)
       .createInstancedMesh()
-      .setAttribute('TRANSLATION', document.createAccessor().setType('VEC3').setArray(places));
+      .setAttribute('TRANSLATION', document.createAccessor('places').setType('VEC3').setArray(places));
     document.getRoot().listNodes()[0].setExtension('EXT_mesh_gpu_instancing', instances);
     const back = await io.readBinary(await writeGlb(document)),
       [read] = back
@@ -59,5 +60,11 @@ describe('the order of arrays', () => {
     expect([...(read.getAttribute('TRANSLATION')?.getArray() ?? [])]).toEqual([...places]);
     const last = back.getRoot().listAccessors().at(-1);
     expect([last?.getName(), ...(last?.getArray() ?? [])]).toEqual(['unused', 9]);
+    const { manifest, pieces } = await packDocument(io, document, testContext().hash),
+      names = manifest.accessors?.map((accessor) => accessor.name);
+    expect(names).toContain('places');
+    expect(names).not.toContain('unused');
+    expect(manifest.accessors).toHaveLength(back.getRoot().listAccessors().length - 1);
+    expect(pieces.size).toBe(manifest.buffers?.length);
   });
 });

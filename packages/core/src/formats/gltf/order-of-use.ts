@@ -6,8 +6,9 @@ type Indices = Record<string, number>;
  * Puts the accessors of a document into the order in which its meshes, skins, clips and instances use them. In memory
  * they lie in the order they came to be, which differs between a document that was just made and the same one taken
  * from a store: without this, equal documents would be written as different bytes. Changes `json`.
+ * @returns how many are used; those after them are not
  */
-export function putInOrderOfUse(json: GLTF.IGLTF): void {
+export function putInOrderOfUse(json: GLTF.IGLTF): number {
   const accessors = json.accessors ?? [],
     to = new Map<number, number>();
   const place = (index: number): number => {
@@ -36,11 +37,13 @@ export function putInOrderOfUse(json: GLTF.IGLTF): void {
     const instances = extensions?.EXT_mesh_gpu_instancing as { attributes?: Indices } | undefined;
     if (instances?.attributes) all(instances.attributes);
   }
+  const used = to.size,
+    ordered = new Array<GLTF.IAccessor>(accessors.length);
   // What nothing uses follows as it lay.
   accessors.forEach((_, i) => {
     place(i);
   });
-  const ordered = new Array<GLTF.IAccessor>(accessors.length);
   for (const [from, at] of to) ordered[at] = accessors[from];
   if (json.accessors) json.accessors = ordered;
+  return used;
 }

@@ -66,7 +66,9 @@ export async function packDocument(io: WebIO, document: Document, hash: Hash): P
     const bytes = texture.getImage();
     return bytes ? { name: namedImage(bytes, hash), bytes } : null;
   });
-  const { json } = await skeletonJson(io, document);
+  const { json, used } = await skeletonJson(io, document);
+  // Steps leave the arrays behind that they put others in the place of.
+  json.accessors?.splice(used);
   const views: GLTF.IBufferView[] = (json.bufferViews = []);
   json.buffers = [];
   const place = new Map<string, number>();

@@ -16,10 +16,14 @@ export const NUMBERS = '@numbers.bin';
 /**
  * The document's JSON with stand-ins for its arrays, so that glTF-Transform's writer neither joins nor copies them:
  * it asks the property graph several times for every number. Each accessor is named `#` and its place in the
- * document. Everything is put back before it returns.
+ * document, the `used` first. Everything is put back before it returns.
  * @param files images keep the names of their files and come back among the resources, instead of being numbered
  */
-export async function skeletonJson(io: WebIO, document: Document, files = false): Promise<JSONDocument> {
+export async function skeletonJson(
+  io: WebIO,
+  document: Document,
+  files = false,
+): Promise<JSONDocument & { used: number }> {
   const root = document.getRoot();
   // One buffer serves all; an accessor's is only changed where it has another, since every change is announced through the whole graph.
   const [first, ...more] = root.listBuffers();
@@ -51,8 +55,7 @@ export async function skeletonJson(io: WebIO, document: Document, files = false)
     );
     io.setVertexLayout(VertexLayout.SEPARATE);
     const written = await io.writeJSON(document, { format: Format.GLTF });
-    putInOrderOfUse(written.json);
-    return written;
+    return { ...written, used: putInOrderOfUse(written.json) };
   } finally {
     accessors.forEach((accessor, i) => {
       accessor.setName(kept[i].name).setArray(kept[i].array as Float32Array<ArrayBuffer>);
