@@ -109,6 +109,7 @@ it.each<[string, (document: Document) => void | Promise<void>]>([
 
 it.each<[string, string, (document: Document) => void | Promise<void>]>([
   ['other', 'hair taken away', remove(/hair/i)],
+  ['other', 'hair that slipped by three centimetres', shift(/hair/i, -0.03)],
   ['cover', 'brows taken away', remove(/brow/i)],
   ['cover', 'lashes taken away', remove(/lash/i)],
   ['other', 'a vest that slipped by five centimetres', shift(/vest/i, -0.05)],
