@@ -15,7 +15,7 @@ function stateOf(folders) {
       const full = join(path, entry.name);
       if (entry.isDirectory()) {
         if (entry.name !== 'node_modules') walk(full);
-      } else if (/\.(ts|tsx|json|html|css|svg|woff2)$/.test(entry.name))
+      } else if (/\.(ts|tsx|mjs|json|html|css|svg|woff2)$/.test(entry.name))
         hash.update(full.slice(root.length)).update(readFileSync(full));
     }
   };
@@ -28,7 +28,7 @@ function stateOf(folders) {
 
 const KINDS = {
   node: {
-    folders: ['packages', 'apps/server', 'apps/cli', 'bench'],
+    folders: ['packages', 'apps/server', 'apps/cli', 'bench', 'scripts'],
     args: ['build', '--config', 'vite.node.config.ts', '--logLevel', 'error'],
     out: 'dist/node',
   },

@@ -1,7 +1,9 @@
 // Starts the application as a user does, for tests and the benchmark, and tells where it answers.
 import { spawn } from 'node:child_process';
-import { join } from 'node:path';
-import { root } from './build.mjs';
+import { fileURLToPath } from 'node:url';
+
+// Not by way of `build.mjs`: bundled, that takes itself for the command and builds.
+const HERE = fileURLToPath(new URL('./start.mjs', import.meta.url));
 
 /**
  * @param args of `dimetra start`; `env` is added to the environment, in which no database from elsewhere is named; `script`
@@ -10,7 +12,7 @@ import { root } from './build.mjs';
  */
 export async function startApplication(
   args,
-  { env = {}, quiet = false, patienceMs = 300_000, script = join(root, 'scripts/start.mjs') } = {},
+  { env = {}, quiet = false, patienceMs = 300_000, script = HERE } = {},
 ) {
   const { DATABASE_URL: _, ...inherited } = process.env;
   const app = spawn(process.execPath, [script, ...args], {

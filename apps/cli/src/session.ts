@@ -3,6 +3,7 @@ import {
   inspectMaps,
   readCharacter,
   readCharacters,
+  recogniseKinds,
   summarise,
   type ReadAll,
   type ReadResult,
@@ -34,7 +35,9 @@ export function createContext(): StepContext {
 /** One character: the file that is named, or the largest of a folder or archive. */
 export async function openCharacter(path: string): Promise<ReadResult> {
   const files = await readInput(path);
-  return readCharacter(files, undefined, { unpackImage, main: mainOf(path, files) });
+  const read = await readCharacter(files, undefined, { unpackImage, main: mainOf(path, files) });
+  await recogniseKinds(read.document, sharpCodec);
+  return read;
 }
 
 /** Every character of a folder or archive under a name of its own; of a file just that one. */
@@ -50,6 +53,7 @@ export async function openCharacters(path: string): Promise<ReadAll> {
   ).forEach((name, i) => {
     all.characters[i].name = name;
   });
+  for (const { document } of all.characters) await recogniseKinds(document, sharpCodec);
   return all;
 }
 

@@ -5,6 +5,7 @@ import {
   packDocument,
   readCharacters,
   recogniseFigure,
+  recogniseKinds,
   SHIPPED_FIGURES,
   summarise,
   type CharacterSummary,
@@ -62,6 +63,7 @@ async function keep(
   owner: string,
 ): Promise<IntakeResult> {
   recogniseFigure(read.document, figures);
+  await recogniseKinds(read.document, sharpCodec);
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
   await blobs.keep(owner, packed.pieces, 'application/octet-stream');

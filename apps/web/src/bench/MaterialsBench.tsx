@@ -1,11 +1,12 @@
 import { useState } from 'react';
-import { MAP_CHANNELS } from '@dimetra/core';
+import { MAP_CHANNELS, SURE_OF_KIND } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { alphaWord } from '../shared/format.ts';
 import { listArrows } from '../shared/list-arrows.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
 import { FindingList } from '../step/FindingList.tsx';
+import { MapReadings, useMapReadings } from './MapReadings.tsx';
 import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
@@ -21,18 +22,25 @@ const CHANNEL_WORDS: Record<string, string> = {
   specularGlossiness: 'gloss',
 };
 
+/** What is not certain stands with a question mark. */
+const kindWord = ({ kind, kindConfidence = 1 }: { kind: string; kindConfidence?: number }): string =>
+  kindConfidence < SURE_OF_KIND ? `${kind}?` : kind;
+
 /** The swatch wall: a tile cut from the character for every material, its channels as chips below. */
 export function MaterialsBench() {
   const { character, run } = useDesk();
   const dispatch = useAppDispatch();
   const { materials, parts } = character.revision.summary;
-  const kinds = useSaidKinds();
+  const kinds = useSaidKinds(),
+    readings = useMapReadings();
   const [chosen, setChosen] = useState<string | null>(materials[0]?.name ?? null);
   const findings =
     run?.steps
       .find((step) => step.id === 'materials.transparency')
       ?.findings.concat(run.steps.find((entry) => entry.id === 'materials.channels')?.findings ?? []) ?? [];
   const cuts = useCuts();
+  const asked = (material: string, channel: string) =>
+    readings.some((finding) => finding.where === material && finding.names?.channel === channel);
   const result = new Map(run?.result?.materials.map((material) => [material.name, material]) ?? []);
   return (
     <>
@@ -61,7 +69,7 @@ export function MaterialsBench() {
             <div className="body">
               <b className="clip whole">{material.name}</b>
               <span className="quiet">
-                {kinds[material.name] ? `✎ ${kinds[material.name]}` : material.kind},{' '}
+                {kinds[material.name] ? `✎ ${kinds[material.name]}` : kindWord(material)},{' '}
                 <span className="source">{alphaWord(material.alphaMode)}</span>
                 {result.get(material.name) && result.get(material.name)?.alphaMode !== material.alphaMode && (
                   <>
@@ -77,7 +85,7 @@ export function MaterialsBench() {
                 ].map((channel) => (
                   <span
                     key={channel}
-                    className={`chip ${material.maps[channel] ? '' : 'gap'}`}
+                    className={`chip ${material.maps[channel] ? '' : 'gap'} ${asked(material.name, channel) ? 'asks' : ''}`}
                     title={
                       material.maps[channel]
                         ? `${material.maps[channel].file}, ${material.maps[channel].width} × ${material.maps[channel].height}`
@@ -93,6 +101,7 @@ export function MaterialsBench() {
         ))}
       </div>
       {chosen && <OverruleMaterial name={chosen} />}
+      {chosen && <MapReadings material={chosen} />}
       <StepCard step="materials.channels" />
       {findings.length > 0 && <h3>What the last run did</h3>}
       <FindingList findings={findings} />

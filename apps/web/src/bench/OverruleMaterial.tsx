@@ -1,5 +1,5 @@
 import { Button, NativeSelect, Switch } from '@mantine/core';
-import { MATERIAL_KINDS, type MaterialKind } from '@dimetra/core';
+import { MATERIAL_KINDS, type MaterialKind, SURE_OF_KIND } from '@dimetra/core';
 import { alphaWord } from '../shared/format.ts';
 import { useDesk } from '../stage/context.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
@@ -72,6 +72,12 @@ export function OverruleMaterial({ name }: { name: string }) {
           ]}
         />
       </div>
+      {!kinds[name] && source?.kindReason && (
+        <p className="quiet">
+          Taken for {source.kind}
+          {(source.kindConfidence ?? 1) < SURE_OF_KIND ? ', not certain' : ''}: {source.kindReason}.
+        </p>
+      )}
       <Switch
         size="xs"
         label="Both sides"

@@ -41,8 +41,12 @@ export const DossierSchema = v.object({
   ),
   /** Joint node name → role, corrected by hand. */
   jointRoles: v.optional(v.record(v.string(), v.string())),
-  /** Material name → kind, corrected by hand. */
+  /** Material name → kind, where its name doesn't say it: found well enough to be acted on, or said by hand. */
   materialKinds: v.optional(v.record(v.string(), v.string())),
+  /** Material name → what was found out about a material whose name says nothing, certain or not. */
+  kindsFound: v.optional(
+    v.record(v.string(), v.object({ kind: v.string(), confidence: v.number(), reason: v.string() })),
+  ),
   /** Old joint name → new joint name, so that reports can follow a joint through a renaming. */
   renamedJoints: v.optional(v.record(v.string(), v.string())),
   /** Part that came in pieces: name of the piece → name of the whole. */

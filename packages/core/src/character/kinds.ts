@@ -1,4 +1,5 @@
 import type { Material } from '@gltf-transform/core';
+import { KIND_SIGNS, KIND_WORDS } from './kind-words.ts';
 
 /** What a material is; decides how alpha, gloss and sidedness are treated (S2). */
 export const MATERIAL_KINDS = [
@@ -11,10 +12,13 @@ export const MATERIAL_KINDS = [
   'brow',
   'scalp',
   'hair',
+  'beard',
   'teeth',
+  'gums',
   'tongue',
   'nail',
   'cloth',
+  'knit',
   'leather',
   'rubber',
   'metal',
@@ -25,37 +29,12 @@ export const MATERIAL_KINDS = [
 export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
-export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'lash', 'brow', 'scalp'];
+export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow', 'scalp'];
 export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
 /** Parts of a body with nothing behind them to be seen through. */
-export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'tongue', 'nail'];
+export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'gums', 'tongue', 'nail'];
 export const isSeenThrough = (kind: string): boolean =>
   [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
-
-/** Words that name a kind, most telling first; matched against whole words of the material's, then the part's name. */
-const KIND_WORDS: readonly [MaterialKind, RegExp][] = [
-  ['cornea', /^(cornea|corneas|eyewet|refraction)$/],
-  ['tear', /^(tear|tears|tearline|tearlines|lacrimal|waterline|eyemoisture)$/],
-  ['lash', /^(lash|lashes|eyelash|eyelashes|wimper|wimpern|cils)$/],
-  ['brow', /^(brow|brows|eyebrow|eyebrows|braue|brauen|sourcils)$/],
-  ['scalp', /^(scalp|skullcap|haircap)$/],
-  ['hair', /^(hair|hairs|ponytail|fringe|bangs|beard|moustache|stubble|haar|haare|cheveux|braid|bun)$/],
-  ['teeth', /^(teeth|tooth|gum|gums|mouth|zaehne|dents)$/],
-  ['tongue', /^(tongue|zunge|langue)$/],
-  ['nail', /^(nail|nails|fingernail|fingernails|toenail|toenails)$/],
-  ['lips', /^(lip|lips)$/],
-  ['glass', /^(glass|lens|lenses|visor|goggles|reflector)$/],
-  ['metal', /^(metal|steel|buckle|zip|zipper|chain|clip|brass|badge)$/],
-  ['leather', /^(leather|belt|glove|gloves)$/],
-  ['rubber', /^(boot|boots|sole|soles|rubber|wellington|neoprene|drysuit)$/],
-  ['plastic', /^(plastic|headset|earpiece|microphone|helmet|radio)$/],
-  [
-    'cloth',
-    /^(cloth|fabric|jacket|trousers|bib|shirt|shirts|tee|sweater|jumper|vest|lifevest|beanie|cap|hat|overall|overalls|waistcoat|sock|socks|lanyard|webbing|shorts|scarf|coat|hood|wool|knit|collar|suit|garment|outfit|clothes|shoe|shoes|dress|skirt)$/,
-  ],
-  ['eye', /^(eye|eyes|iris|sclera|eyeball|eyeballs|pupil|auge|augen|yeux)$/],
-  ['skin', /^(skin|body|head|face|torso|arm|arms|leg|legs|hand|hands|foot|feet|limb|limbs|neck|haut|peau|ear|ears)$/],
-];
 
 /** Lower-case words of a name: camel case, digits and separators split. */
 export function wordsOf(name: string): string[] {
@@ -78,21 +57,54 @@ function kindFromWords(words: string[]): MaterialKind | null {
   return null;
 }
 
-/** Kind of a material from what was said by hand, its name, then the name of the part that wears it. */
-export function materialKindOf(
-  material: Material | null,
-  partName: string,
-  overruled: Record<string, string> = {},
-): MaterialKind {
-  const said = material ? overruled[material.getName()] : undefined;
-  if (said && (MATERIAL_KINDS as readonly string[]).includes(said)) return said as MaterialKind;
-  return (material && kindFromWords(wordsOf(material.getName()))) ?? kindFromWords(wordsOf(partName)) ?? 'other';
+/** Kind that a name says, in words or in signs. */
+export function kindFromName(name: string): MaterialKind | null {
+  return kindFromWords(wordsOf(name)) ?? KIND_SIGNS.find(([, signs]) => signs.test(name.normalize('NFC')))?.[0] ?? null;
 }
 
+export interface KindFound {
+  kind: MaterialKind;
+  /** 0 … 1 */
+  confidence: number;
+  /** In words, for the user. */
+  reason: string;
+}
+/** How far a name of a material, and one of a part that wears it, is believed. */
+const BY_MATERIAL = 0.95,
+  BY_PART = 0.85;
+
+/** What a material is by what was said by hand, its name, then the name of the part that wears it. */
+export function kindByName(
+  material: Material | null,
+  partName: string,
+  overruled: Readonly<Record<string, string>> = {},
+): KindFound {
+  const name = material?.getName() ?? '',
+    said = material ? overruled[name] : undefined;
+  if (said && (MATERIAL_KINDS as readonly string[]).includes(said))
+    return { kind: said as MaterialKind, confidence: 1, reason: 'said by hand' };
+  const own = material && kindFromName(name);
+  if (own) return { kind: own, confidence: BY_MATERIAL, reason: `its name “${name}” says so` };
+  const worn = kindFromName(partName);
+  if (worn) return { kind: worn, confidence: BY_PART, reason: `“${partName}” wears it` };
+  return { kind: 'other', confidence: 0, reason: 'neither its name nor that of what wears it says' };
+}
+
+/** Kind of a material from what was said by hand, its name, then the name of the part that wears it. */
+export const materialKindOf = (
+  material: Material | null,
+  partName: string,
+  overruled: Readonly<Record<string, string>> = {},
+): MaterialKind => kindByName(material, partName, overruled).kind;
+
 /** Role of a part on the person, from its name and material: the garment's own word, or the kind of its surface. */
-export function partRoleOf(partName: string, material: Material | null): string {
+export function partRoleOf(
+  partName: string,
+  material: Material | null,
+  overruled: Readonly<Record<string, string>> = {},
+): string {
   const words = wordsOf(partName);
-  const kind = kindFromWords(words) ?? materialKindOf(material, partName);
+  const kind = kindFromName(partName) ?? materialKindOf(material, partName, overruled);
   if (kind === 'skin') {
     if (words.some((word) => /^(head|face)$/.test(word))) return 'head';
     if (words.some((word) => /^(hand|hands)$/.test(word))) return 'hands';
@@ -106,11 +118,14 @@ export function partRoleOf(partName: string, material: Material | null): string 
     brow: 'brows',
     scalp: 'scalp',
     hair: 'hair',
+    beard: 'hair',
     teeth: 'teeth',
+    gums: 'teeth',
     tongue: 'tongue',
     nail: 'nails',
     lips: 'head',
     cloth: 'garment',
+    knit: 'garment',
     leather: 'garment',
     rubber: words.some((word) => /^(boot|boots|sole|soles|shoe|shoes)$/.test(word)) ? 'footwear' : 'garment',
     metal: 'accessory',

@@ -52,12 +52,26 @@ describe('kinds of materials', () => {
     ['Haut', 'skin'],
     ['Wimpern', 'lash'],
     ['Iris_L', 'eye'],
+    ['Augenbrauen', 'brow'],
+    ['Zahnfleisch_oben', 'gums'],
+    ['Pantalon_Tissu', 'cloth'],
+    ['ojos', 'eye'],
+    ['capelli', 'hair'],
+    ['Pullover', 'knit'],
+    ['Schnurrbart', 'beard'],
+    ['睫毛', 'lash'],
+    ['髪の毛', 'hair'],
+    ['皮肤_身体', 'skin'],
+    ['まつげ', 'lash'],
+    ['глаза', 'eye'],
+    ['속눈썹', 'lash'],
+    ['歯茎', 'gums'],
     ['Material.003', 'other'],
   ])('%s is %s', (name, kind) => {
     expect(materialKindOf(material(name), 'x')).toBe(kind);
   });
   it('asks the part where the material says nothing, and hears what was said by hand before both', () => {
-    expect(materialKindOf(material('Material.001'), 'Beanie')).toBe('cloth');
+    expect(materialKindOf(material('Material.001'), 'Beanie')).toBe('knit');
     expect(materialKindOf(material('Skin'), 'Body', { Skin: 'rubber' })).toBe('rubber');
     expect(materialKindOf(material('Skin'), 'Body', { Skin: 'no such kind' })).toBe('skin');
     expect(materialKindOf(null, 'Tongue')).toBe('tongue');

@@ -49,7 +49,7 @@ export function listParts(document: Document): Part[] {
         prim,
         material,
         kind: materialKindOf(material, base, overruled),
-        role: partRoleOf(base, material),
+        role: partRoleOf(base, material, overruled),
         triangles: triangleCount(prim),
         vertices: prim.getAttribute('POSITION')?.getCount() ?? 0,
         morphNames: morphNamesOf(mesh).slice(0, targets),

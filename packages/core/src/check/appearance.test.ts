@@ -92,13 +92,18 @@ describe('rules of appearance', () => {
       result,
       drawn,
     });
-    const of = (...coverage: AppearanceCover[]) => judged([row([], [], coverage)]).cover;
+    const of = (...coverage: AppearanceCover[]) => judged([row([region(101, 'Skin', 'Skin')], [], coverage)]).cover;
     expect(of(cover('Lashes', 400, 390))).toMatchObject({ ok: true, measured: 3 });
     expect(of(cover('Lashes', 400, 0))).toMatchObject({ ok: false, measured: 100 });
     expect(of(cover('Lashes', 400, 390, 150))).toMatchObject({ ok: false, measured: 63 });
     expect(of(cover('Lashes', 400, 390, 150)).message).toContain('“Lashes” shows on 63 % fewer pixels');
     // A few pixels tell nothing, and more is no loss.
     expect(of(cover('Lashes', 90, 0), cover('Hair', 400, 900))).toMatchObject({ ok: true, measured: 0 });
+    // Nor is what nobody sees.
+    expect(judged([row([region(60, 'Hair', 'Hair')], [], [cover('Scalp', 900, 400)])]).cover).toMatchObject({
+      ok: true,
+      measured: 0,
+    });
     const meant = region(500, 'Teeth', 'Skin_Head', { meant: 'intake.assemble' });
     expect(judged([row([meant], [], [cover('Teeth', 900, 0)])]).cover).toMatchObject({ ok: true });
   });

@@ -8,7 +8,8 @@ import {
   STRAND_KINDS,
   listParts,
   mapsOf,
-  materialKindOf,
+  type KindFound,
+  kindByName,
   readDossier,
   skeletonOf,
   type JointRole,
@@ -70,6 +71,9 @@ export interface CharacterSummary {
   materials: {
     name: string;
     kind: string;
+    /** How certain that is, 0 … 1, and what tells it; not known of what was read long ago. */
+    kindConfidence?: number;
+    kindReason?: string;
     alphaMode: string;
     doubleSided: boolean;
     maps: Record<string, MapSummary>;
@@ -127,7 +131,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
   const names = new Map(
     textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]),
   );
-  const overruled = readDossier(document).materialKinds ?? {};
+  const { materialKinds: overruled = {}, kindsFound = {} } = readDossier(document);
   const seen = options.seen === false ? null : seenShares(document);
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
   let most = 0;
@@ -156,7 +160,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
     influencesMax: most,
     materials: root.listMaterials().map((material) => ({
       name: material.getName(),
-      kind: materialKindOf(material, wearer.get(material) ?? '', overruled),
+      ...saidKind(kindByName(material, wearer.get(material) ?? '', overruled), kindsFound[material.getName()]),
       alphaMode: material.getAlphaMode(),
       doubleSided: material.getDoubleSided(),
       maps: Object.fromEntries(
@@ -179,6 +183,13 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
   };
 }
 
+/** What a material is, with what tells it: where nothing was said by hand, what was found out as it arrived. */
+function saidKind(named: KindFound, found: { kind: string; confidence: number; reason: string } | undefined) {
+  const { kind, confidence, reason } =
+    found && (named.kind === found.kind || !named.confidence) ? { ...found, kind: named.kind } : named;
+  return { kind, kindConfidence: confidence, kindReason: reason };
+}
+
 /** Roles told by place need a figure that stands: a lying one is stood up first, on a copy. */
 function standingRoles(document: Document, stance: Stance, skeleton: Skeleton): RoleFound[] {
   if (stance.upAxis === 'y' && stance.facing === '+z') return jointRoles(document, skeleton);
@@ -198,6 +209,7 @@ export async function inspectMaps(document: Document, images: ImageCodec): Promi
     message: faultMessage(fault),
     where: fault.material.getName(),
     measured: fault.measured,
+    names: { map: fault.texture.getURI() || fault.texture.getName(), channel: fault.channel },
     repair: 'materials.channels',
   }));
 }
@@ -260,6 +272,26 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
       limit: 0,
       repair: 'skeleton.remap',
     });
+  const { kindsFound = {}, materialKinds = {} } = readDossier(document);
+  for (const [name, { kind, reason }] of Object.entries(kindsFound))
+    if (materialKinds[name])
+      findings.push({
+        code: 'materials.kind-found',
+        severity: 'info',
+        message: `“${name}” is taken for ${kind}: ${reason}.`,
+        where: name,
+      });
+    else
+      findings.push({
+        code: 'materials.kind-unsure',
+        severity: 'warning',
+        message:
+          kind === 'other'
+            ? `Nothing tells what “${name}” is: not its name, its place or its looks. Say what it is.`
+            : `“${name}” may be ${kind}: ${reason}. That is not enough to be sure; say what it is.`,
+        where: name,
+        repair: 'materials.kinds',
+      });
   for (const material of summary.materials) {
     if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind))
       findings.push({

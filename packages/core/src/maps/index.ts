@@ -2,3 +2,4 @@ export * from './naming.ts';
 export * from './search.ts';
 export * from './tiles.ts';
 export * from './judge.ts';
+export * from './reading/index.ts';

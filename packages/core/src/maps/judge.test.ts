@@ -7,8 +7,17 @@ import { seededRandom } from '../geometry/index.ts';
 import { channelsStep } from '../materials/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
-import { findMapFaults, judgeGreen, medianGreen } from './judge.ts';
-import { inverted, isGrey, normalsFromHeight, withAlpha, type ImageCodec, type Pixels } from '../pixels/index.ts';
+import { findMapFaults } from './judge.ts';
+import { judgeGreen } from './reading/index.ts';
+import {
+  encodedCurve,
+  inverted,
+  normalsFromHeight,
+  recoded,
+  withAlpha,
+  type ImageCodec,
+  type Pixels,
+} from '../pixels/index.ts';
 
 /** Hills of a few sizes, seeded. */
 function hills(size: number, seed: number): Pixels {
@@ -29,9 +38,15 @@ const flat = (value: number): Pixels => ({
   height: 8,
   data: new Uint8Array(256).map((_, i) => (i % 4 === 3 ? 255 : value)),
 });
+/** Occlusion full, no metal, roughness about a value. */
+const surface = (value: number): Pixels => ({
+  width: 16,
+  height: 16,
+  data: new Uint8Array(1024).map((_, i) => [255, value + ((i >> 2) % 5) - 2, 0, 255][i & 3]),
+});
 /** Images by their first byte. */
 const codec = (shelf: Pixels[]): ImageCodec => ({
-  decode: async (bytes) => shelf[bytes[0]],
+  decode: async (bytes) => shelf[bytes[0]] ?? Promise.reject(new Error('no such image')),
   apply: async (bytes) => ({ bytes, mimeType: 'image/png' }),
 });
 
@@ -82,9 +97,6 @@ describe('pixels', () => {
     expect(withAlpha(flat(10), { ...flat(77), width: 4, height: 4, data: new Uint8Array(64).fill(77) }).data[3]).toBe(
       77,
     );
-    expect(isGrey(some)).toBe(true);
-    expect(isGrey(normalsFromHeight(some, 6))).toBe(false);
-    expect(medianGreen(flat(51))).toBeCloseTo(0.2, 6);
   });
 });
 
@@ -114,16 +126,16 @@ describe('findMapFaults and materials.channels', () => {
   const run = (made: ReturnType<typeof figure>, settings = {}) =>
     channelsStep.run(
       made.document,
-      { green: 'found', gloss: 'found', bumpMm: 1, ...settings } as never,
+      { green: 'found', gloss: 'found', bumpMm: 1, decided: {}, ...settings } as never,
       SHIPPED_TARGETS[0],
       made.context,
     );
   it('finds green that points down and gloss that lies where roughness belongs, and nothing where all is right', async () => {
     const up = normalsFromHeight(hills(64, 1), 6),
-      right = figure([{ normal: 0, rough: 1 }], [up, flat(215)]),
+      right = figure([{ normal: 0, rough: 1 }], [up, surface(215)]),
       wrong = figure(
         [{ normal: 0, rough: 1 }, { rough: 2 }, { rough: 3 }],
-        [inverted(up, [1]), flat(40), flat(50), flat(30)],
+        [inverted(up, [1]), surface(40), surface(50), surface(30)],
       );
     expect(await findMapFaults(right.document, right.context.images)).toEqual([]);
     expect((await findMapFaults(wrong.document, wrong.context.images)).map((fault) => fault.code)).toEqual([
@@ -132,7 +144,11 @@ describe('findMapFaults and materials.channels', () => {
     ]);
   });
   it("asks where only one or two maps look like gloss, or the set doesn't agree", async () => {
-    for (const shelf of [[flat(40)], [flat(40), flat(45)], [flat(30), flat(30), flat(30), flat(190), flat(200)]]) {
+    for (const shelf of [
+      [surface(40)],
+      [surface(40), surface(45)],
+      [surface(30), surface(30), surface(30), surface(190), surface(200)],
+    ]) {
       const made = figure(
           shelf.map((_, rough) => ({ rough })),
           shelf,
@@ -142,7 +158,9 @@ describe('findMapFaults and materials.channels', () => {
       const { measures, findings } = await run(made);
       expect([
         measures[0].result,
-        findings.every((finding) => finding.severity === 'warning' && /may hold gloss.*Too few/.test(finding.message)),
+        findings.every(
+          (finding) => finding.severity === 'warning' && /may hold gloss.*not enough/.test(finding.message),
+        ),
       ]).toEqual([0, true]);
       expect(
         (
@@ -158,7 +176,7 @@ describe('findMapFaults and materials.channels', () => {
     }
   });
   it('mends both, or leaves what it is told to leave', async () => {
-    const shelf = [inverted(normalsFromHeight(hills(64, 1), 6), [1]), flat(40), flat(50), flat(30)],
+    const shelf = [inverted(normalsFromHeight(hills(64, 1), 6), [1]), surface(40), surface(50), surface(30)],
       maps = [{ normal: 0, rough: 1 }, { rough: 2 }, { rough: 3 }],
       made = figure(maps, shelf);
     expect((await run(made)).measures[0].result).toBe(4);
@@ -173,7 +191,7 @@ describe('findMapFaults and materials.channels', () => {
         { colour: 2, extras: { shininess: 'map0', bump: 'map1', opacity: 'map3' } },
         { colour: 2, extras: { shininess: 'map0', bump: 'map1' } },
       ],
-      [flat(200), hills(16, 3), flat(100), flat(60)],
+      [flat(200), hills(16, 3), hills(16, 4), flat(60)],
     );
     expect((await run(made)).measures[1].result).toBe(5);
     const [first, second] = made.document.getRoot().listMaterials();
@@ -258,4 +276,111 @@ describe('findMapFaults and materials.channels', () => {
     await run(made);
     expect(made.document.getRoot().listMaterials()[0].getNormalTexture()?.getURI()).toBe('map0.png');
   });
+  it('makes normals of a bump map in their place, and frees normals of a curve of colours', async () => {
+    const up = normalsFromHeight(hills(64, 1), 6),
+      made = figure([{ normal: 0 }, { normal: 1 }, { normal: 2 }], [hills(64, 1), recoded(up, encodedCurve), up]);
+    const { findings } = await run(made, { bumpMm: 50 });
+    expect(findings.map(({ code, severity }) => `${code} ${severity}`)).toEqual([
+      'textures.bump-as-normal info',
+      'textures.normal-curve info',
+    ]);
+    const [bumped, freed, right] = made.document.getRoot().listMaterials(),
+      pixels = async (texture: Texture | null) =>
+        new Uint8Array(
+          await sharp(texture?.getImage() as Uint8Array)
+            .ensureAlpha()
+            .raw()
+            .toBuffer(),
+        );
+    const found = await pixels(freed.getNormalTexture());
+    // Eight bits there and back: two steps at most.
+    expect(found.reduce((most, byte, i) => Math.max(most, Math.abs(byte - up.data[i])), 0)).toBeLessThanOrEqual(2);
+    expect(judgeGreen({ ...up, data: await pixels(bumped.getNormalTexture()) }).points).toBe('up');
+    expect(right.getNormalTexture()?.getURI()).toBe('map2.png');
+  });
+  it('works out a third direction, from red and green or from alpha and green', async () => {
+    const up = normalsFromHeight(hills(64, 2), 14),
+      without = { ...up, data: up.data.map((byte, i) => ((i & 3) === 2 ? 0 : byte)) },
+      inAlpha = { ...up, data: up.data.map((byte, i) => [255, byte, 255, up.data[i - 3]][i & 3]) },
+      made = figure([{ normal: 0 }, { normal: 1 }], [without, inAlpha]);
+    expect((await run(made)).findings.map(({ code }) => code)).toEqual(Array(2).fill('textures.normal-third'));
+    for (const material of made.document.getRoot().listMaterials()) {
+      const image = material.getNormalTexture()?.getImage() as Uint8Array,
+        found = new Uint8Array(await sharp(image).ensureAlpha().raw().toBuffer());
+      expect(found.reduce((most, byte, i) => Math.max(most, Math.abs(byte - up.data[i])), 0)).toBeLessThanOrEqual(2);
+    }
+  });
+  it('puts channels in order, with occlusion where there was none', async () => {
+    const other: Pixels = {
+        width: 16,
+        height: 16,
+        data: new Uint8Array(1024).map((_, i) => [0, 235 - ((i >> 2) % 40), 0, 60 + ((i >> 2) % 20)][i & 3]),
+      },
+      made = figure([{ rough: 0 }], [other]),
+      [material] = made.document.getRoot().listMaterials();
+    expect((await run(made)).findings.map(({ code }) => code)).toEqual(['textures.channel-order']);
+    expect(await firstTexel(material.getMetallicRoughnessTexture()?.getImage() as Uint8Array)).toEqual([
+      235, 195, 0, 255,
+    ]);
+    expect(material.getOcclusionTexture()).toBe(material.getMetallicRoughnessTexture());
+  });
+  it('reads one grey picture as roughness alone, of all that wear it and are no metal', async () => {
+    const made = figure([{ rough: 0 }, { rough: 0 }, { rough: 0 }], [hills(16, 3)]),
+      materials = made.document.getRoot().listMaterials();
+    materials[2].setName('Buckle_Metal');
+    await run(made);
+    expect(materials.map((material) => material.getMetallicFactor())).toEqual([0, 0, 1]);
+  });
+  it('makes factors of maps that are one value all over, to the same picture', async () => {
+    const level: Pixels = { width: 8, height: 8, data: new Uint8Array(256).map((_, i) => [128, 127, 255, 255][i & 3]) },
+      made = figure(
+        [{ colour: 0, rough: 1, normal: 2 }],
+        [flat(188), { ...level, data: level.data.map((_, i) => [255, 204, 51, 255][i & 3]) }, level],
+      ),
+      [material] = made.document.getRoot().listMaterials();
+    material.setBaseColorFactor([0.5, 1, 1, 0.25]).setRoughnessFactor(0.5).setMetallicFactor(1);
+    const { findings } = await run(made);
+    expect(findings.map(({ code }) => code)).toEqual(Array(3).fill('textures.constant'));
+    expect(made.document.getRoot().listTextures()).toEqual([]);
+    const [r, g, , a] = material.getBaseColorFactor();
+    // 188 of 255 is 0.5029 in linear light (IEC 61966-2-1).
+    expect([r, g, a]).toEqual([expect.closeTo(0.2514, 3), expect.closeTo(0.5029, 3), 0.25]);
+    expect([material.getRoughnessFactor(), material.getMetallicFactor()]).toEqual([
+      expect.closeTo(0.4, 6),
+      expect.closeTo(0.2, 6),
+    ]);
+  });
+  it('leaves a tilt all over, and a map that two channels read', async () => {
+    const tilt: Pixels = { width: 8, height: 8, data: new Uint8Array(256).map((_, i) => [200, 127, 230, 255][i & 3]) },
+      made = figure(
+        [{ normal: 0 }, { rough: 1 }],
+        [tilt, { ...tilt, data: tilt.data.map((_, i) => [255, 204, 0, 255][i & 3]) }],
+      );
+    made.document.getRoot().listMaterials()[1].setOcclusionTexture(made.document.getRoot().listTextures()[1]);
+    const { measures } = await run(made);
+    expect(measures[0].result).toBe(0);
+    expect(made.document.getRoot().listTextures()).toHaveLength(2);
+  });
+  it('warns of directions where colours belong, of colours where directions do, and of an image that cannot be read says nothing', async () => {
+    const made = figure([{ colour: 0, normal: 1 }, { normal: 9 }], [normalsFromHeight(hills(64, 2), 6), painted]);
+    const { findings } = await run(made);
+    expect(findings.map(({ code, severity }) => `${code} ${severity}`)).toEqual([
+      'textures.not-colour warning',
+      'textures.not-normal warning',
+    ]);
+  });
+  it('does as it was told of a file by hand, whatever was found', async () => {
+    const down = inverted(normalsFromHeight(hills(64, 1), 6), [1]),
+      left = figure([{ normal: 0 }], [down]);
+    expect((await run(left, { decided: { 'map0.png': 'keep' } })).findings).toEqual([]);
+    const shiny = figure([{ rough: 0 }], [surface(40)]);
+    expect((await run(shiny, { decided: { 'map0.png': 'mend' } })).measures[0].result).toBe(1);
+  });
 });
+
+/** Colours of no sort of direction. */
+const painted: Pixels = {
+  width: 32,
+  height: 32,
+  data: new Uint8Array(4096).map((_, i) => [190 + ((i >> 2) % 40), 90 + ((i >> 4) % 50), 40, 255][i & 3]),
+};

@@ -1,164 +1,349 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
-import { listParts, readDossier, materialKindOf, type MaterialKind } from '../character/index.ts';
+import {
+  listParts,
+  type MapChannel,
+  mapsOf,
+  materialKindOf,
+  readDossier,
+  type MaterialKind,
+} from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import { imageName } from './naming.ts';
+import {
+  type Curved,
+  type GlossAsked,
+  type GreenFound,
+  type Holding,
+  judgeCurve,
+  judgeGloss,
+  judgeGreen,
+  judgeHolding,
+  judgeLayout,
+  type LayoutFound,
+  mapStatistics,
+  type MapStatistics,
+  middleValue,
+  type SurfaceLayout,
+} from './reading/index.ts';
 
-/** How a normal map's green channel is meant; `unclear` where both fit about as well. */
-export interface GreenFound {
-  points: 'up' | 'down' | 'unclear' /** How much worse the other way fits. */;
-  ratio: number;
-}
-const CLEAR = 1.25;
-
-/**
- * Which way green points: slopes of a true height field have no curl, so with p = −nx/nz along the row and q = −ny/nz
- * up the column, ∂p/∂y = ∂q/∂x holds for the right convention and not for the other. Flat texels don't vote.
- */
-export function judgeGreen({ width, height, data }: Pixels): GreenFound {
-  let up = 0,
-    down = 0;
-  const slope = (i: number, channel: 0 | 1): number => {
-    const nz = Math.max(0.15, data[i + 2] / 127.5 - 1);
-    return -(data[i + channel] / 127.5 - 1) / nz;
-  };
-  for (let y = 1; y + 1 < height; y++)
-    for (let x = 1; x + 1 < width; x++) {
-      const i = (y * width + x) * 4,
-        row = width * 4;
-      // Rows count downwards, so up the column is towards smaller ones.
-      const dp = (slope(i - row, 0) - slope(i + row, 0)) / 2,
-        dq = (slope(i + 4, 1) - slope(i - 4, 1)) / 2,
-        strong = Math.abs(dp) + Math.abs(dq);
-      // Steep steps are the borders of islands, where nothing is continuous.
-      if (strong < 0.01 || strong > 0.8) continue;
-      up += (dp - dq) ** 2;
-      down += (dp + dq) ** 2;
-    }
-  const ratio = Math.max(up, down) / Math.max(1e-9, Math.min(up, down));
-  return { points: up + down < 1e-3 || ratio < CLEAR ? 'unclear' : up < down ? 'up' : 'down', ratio };
-}
-
-/** Roughness that surfaces of a kind have in the middle; kinds that can be anything don't vote. */
-const EXPECTED: Partial<Record<MaterialKind, number>> = {
-  skin: 0.55,
-  eye: 0.12,
-  cornea: 0.05,
-  cloth: 0.85,
-  hair: 0.6,
-  teeth: 0.25,
-  leather: 0.6,
-};
-
-/** Median of the green channel, 0 … 1, without the black and white that lie between islands. */
-export function medianGreen({ data }: Pixels): number {
-  const histogram = new Uint32Array(256);
-  let n = 0,
-    seen = 0;
-  for (let i = 0; i < data.length; i += 4)
-    if (data[i + 1] > 1 && data[i + 1] < 254) {
-      histogram[data[i + 1]]++;
-      n++;
-    }
-  for (let value = 0; value < 256; value++) {
-    seen += histogram[value];
-    if (n && seen * 2 >= n) return value / 255;
-  }
-  return 0.5;
-}
-
-/** A square in the middle at full size: a reduced normal map is no height field's any more. */
-export function middleOf({ width, height, data }: Pixels, most: number): Pixels {
-  const w = Math.min(width, most),
-    h = Math.min(height, most),
-    x = (width - w) >> 1,
-    y = (height - h) >> 1,
-    out = new Uint8Array(w * h * 4);
-  for (let row = 0; row < h; row++)
-    out.set(data.subarray(((y + row) * width + x) * 4, ((y + row) * width + x + w) * 4), row * w * 4);
-  return { width: w, height: h, data: out };
-}
+/** What pixels say against what a map is used for; each has one mend, see `materials/mend-map.ts`. */
+export const MAP_FAULTS = [
+  'textures.green-down',
+  'textures.gloss-as-roughness',
+  'textures.bump-as-normal',
+  'textures.normal-curve',
+  'textures.normal-third',
+  'textures.normal-object',
+  'textures.not-normal',
+  'textures.not-colour',
+  'textures.channel-order',
+  'textures.grey-surface',
+  'textures.colour-linear',
+  'textures.data-curve',
+  'textures.constant',
+] as const;
+export type MapFaultCode = (typeof MAP_FAULTS)[number];
 
 export interface MapFault {
-  code: 'textures.green-down' | 'textures.gloss-as-roughness';
+  code: MapFaultCode;
   texture: Texture;
   material: Material;
+  /** Where the material has it. */
+  channel: MapChannel;
   measured: number;
-  why: string /** Whether the run may act on it by itself. */;
+  /** In words, for the user. */
+  why: string;
+  /** Whether the run may act on it by itself. */
   sure: boolean;
+  /** What the mend needs to know. */
+  holding?: Holding;
+  layout?: SurfaceLayout;
+  curved?: Exclude<Curved, 'no'>;
 }
 
-/** Gloss is found by pixels where at least so many maps vote, and such a share of them the same way. */
-const AGREEING_MAPS = 3,
-  AGREEING_SHARE = 0.75;
+/** All that is remembered of an image: dozens of them at full size are gigabytes. */
+interface Seen {
+  statistics: MapStatistics;
+  holding: Holding;
+  curved: Curved;
+  green: GreenFound | null;
+}
 
-/** Maps whose pixels contradict what they are used for. */
+const SURFACE_KINDS_OF_METAL: readonly MaterialKind[] = ['metal', 'other'];
+/** Smaller images have too few texels to speak of. */
+const LEAST_SIDE = 8;
+
+/** Maps whose pixels contradict what they are used for, material by material; an image that can't be read says nothing. */
 export async function findMapFaults(document: Document, images: ImageCodec): Promise<MapFault[]> {
-  const out: MapFault[] = [],
-    overruled = readDossier(document).materialKinds ?? {},
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
-  const look = async (texture: Texture, most?: number): Promise<Pixels | null> => {
-    const image = texture.getImage();
-    return image?.length ? images.decode(image, most).catch(() => null) : null;
-  };
-  // Nothing of an image is kept but what it says: dozens of them at full size are gigabytes.
-  const medians = new Map<Texture, number | null>(),
-    medianOf = async (texture: Texture): Promise<number | null> => {
-      let median = medians.get(texture);
-      if (median === undefined) {
-        const pixels = await look(texture, 512);
-        median = pixels && pixels.width > 1 ? medianGreen(pixels) : null;
-        medians.set(texture, median);
-      }
-      return median;
-    };
-  const votes: { texture: Texture; material: Material; mean: number; expected: number }[] = [];
-  const seen = new Set<Texture>();
+  const overruled = readDossier(document).materialKinds ?? {},
+    wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+    seen = new Map<Texture, Seen | null>(),
+    asked = new Set<string>(),
+    surfaces: Surface[] = [],
+    constants: MapFault[] = [],
+    out: MapFault[] = [];
   for (const material of document.getRoot().listMaterials()) {
-    const normal = material.getNormalTexture(),
-      rough = material.getMetallicRoughnessTexture(),
-      expected = EXPECTED[materialKindOf(material, wearer.get(material) ?? '', overruled)];
-    if (normal && !seen.has(normal)) {
-      seen.add(normal);
-      const pixels = await look(normal),
-        found = pixels && pixels.width > 4 ? judgeGreen(middleOf(pixels, 512)) : null;
-      if (found?.points === 'down')
-        out.push({
-          code: 'textures.green-down',
-          texture: normal,
-          material,
-          measured: Math.round(found.ratio * 10) / 10,
-          why: `bumps fit together ${found.ratio.toFixed(1)} times better with green pointing down`,
-          sure: true,
-        });
-    }
-    if (rough && expected !== undefined && material.getRoughnessFactor() > 0.5) {
-      const mean = await medianOf(rough);
-      if (mean !== null) votes.push({ texture: rough, material, mean, expected });
+    const kind = materialKindOf(material, wearer.get(material) ?? '', overruled);
+    for (const { channel, texture } of mapsOf(material)) {
+      const key = `${textures(document).indexOf(texture)} ${CHANNEL_GROUP[channel] ?? channel}`;
+      if (!CHANNEL_GROUP[channel] || asked.has(key)) continue;
+      asked.add(key);
+      let found = seen.get(texture);
+      if (found === undefined) {
+        found = await look(texture, images);
+        seen.set(texture, found);
+      }
+      if (!found) continue;
+      const at = { texture, material, channel };
+      // Several readings of one image: what is folded into a factor in one place may be needed in another.
+      if (foldable(found, channel) && soleUse(document, texture, CHANNEL_GROUP[channel]))
+        constants.push({ ...at, code: 'textures.constant', measured: 1, sure: true, why: 'all its texels are alike' });
+      if (channel === 'metallicRoughness') {
+        const faults = surfaceFaults(at, found, kind);
+        out.push(...faults.found);
+        surfaces.push({ at, kind, middle: faults.middle, named: namedOf(texture), glossy: faults.gloss });
+      } else if (found.holding === 'constant') continue;
+      else if (channel === 'normal' || channel === 'clearcoatNormal') out.push(...normalFaults(at, found));
+      else if (channel === 'baseColor') out.push(...colorFaults(at, found));
     }
   }
-  // One habit made all of a character's maps: they are judged together, by how far off each is one way and the other.
-  const maps = votes.filter((vote, i) => votes.findIndex((other) => other.texture === vote.texture) === i);
-  const asIs = (vote: (typeof votes)[number]) => Math.abs(vote.mean - vote.expected),
-    turned = (vote: (typeof votes)[number]) => Math.abs(1 - vote.mean - vote.expected);
-  const total = (off: typeof asIs) => maps.reduce((sum, vote) => sum + off(vote), 0),
-    agreeing = maps.filter((vote) => turned(vote) < asIs(vote));
-  if (!maps.length || total(asIs) <= total(turned) * 1.4 || total(asIs) / maps.length <= 0.15) return out;
-  // One or two maps may just be shiny or matt; and a set that doesn't agree was not made by one habit.
-  const sure = maps.length >= AGREEING_MAPS && agreeing.length >= maps.length * AGREEING_SHARE;
-  for (const { texture, material, mean, expected } of sure ? maps : agreeing) {
-    out.push({
-      code: 'textures.gloss-as-roughness',
-      texture,
-      material,
-      measured: Math.round(mean * 100) / 100,
-      sure,
-      why: `${mean.toFixed(2)} in the middle where such a surface has about ${expected.toFixed(2)}, and ${(1 - mean).toFixed(2)} the other way round`,
-    });
-  }
+  // What becomes a factor is made right first.
+  return [...out, ...glossFaults(surfaces), ...constants];
+}
+
+/** Whether a map says one thing everywhere that a factor can say. White says so on purpose where none would be taken for a map that is missing. */
+function foldable({ holding, statistics }: Seen, channel: MapChannel): boolean {
+  if (holding !== 'constant') return false;
+  const [r, g, b, alpha] = statistics.channels;
+  return channel !== 'baseColor' || (alpha.spread < 0.6 && Math.min(r.mean, g.mean, b.mean) < 250);
+}
+
+/** Channels that are looked at, and those that read an image alike. */
+const CHANNEL_GROUP: Partial<Record<MapChannel, string>> = {
+  baseColor: 'color',
+  normal: 'normal',
+  clearcoatNormal: 'normal',
+  metallicRoughness: 'surface',
+  occlusion: 'occlusion',
+  emissive: 'emissive',
+};
+const textures = (document: Document) => document.getRoot().listTextures();
+
+/** Whether all places that use an image read it alike. */
+function soleUse(document: Document, texture: Texture, group: string | undefined): boolean {
+  return document
+    .getRoot()
+    .listMaterials()
+    .every((material) =>
+      mapsOf(material).every((use) => use.texture !== texture || CHANNEL_GROUP[use.channel] === group),
+    );
+}
+
+async function look(texture: Texture, images: ImageCodec): Promise<Seen | null> {
+  const image = texture.getImage(),
+    pixels: Pixels | null = image?.length ? await images.decode(image).catch(() => null) : null;
+  if (!pixels) return null;
+  const statistics = mapStatistics(pixels),
+    small = pixels.width < LEAST_SIDE || pixels.height < LEAST_SIDE,
+    holding =
+      small && statistics.channels.some(({ spread }) => spread >= 0.6) ? 'color' : judgeHolding(pixels, statistics);
+  return small && holding !== 'constant'
+    ? null
+    : {
+        statistics,
+        holding,
+        curved: judgeCurve(statistics),
+        green: holding.startsWith('normal') && holding !== 'normal-object' ? judgeGreen(pixels) : null,
+      };
+}
+
+type At = Pick<MapFault, 'texture' | 'material' | 'channel'>;
+
+function normalFaults(at: At, { holding, green, statistics }: Seen): MapFault[] {
+  const fault = (code: MapFaultCode, why: string, sure = true, measured = 1): MapFault => ({
+    ...at,
+    code,
+    why,
+    sure,
+    measured,
+    holding,
+  });
+  const out: MapFault[] = [];
+  if (holding === 'grey')
+    return [fault('textures.bump-as-normal', 'it is grey, and directions never are: it holds heights')];
+  if (holding === 'color') return [fault('textures.not-normal', 'its texels are no directions of length one', false)];
+  if (holding === 'normal-object')
+    return [fault('textures.normal-object', 'its directions point all around, as those of a whole figure do', false)];
+  const median = statistics.channels[0].median;
+  if (holding === 'normal-encoded' || holding === 'normal-decoded')
+    out.push(
+      fault(
+        'textures.normal-curve',
+        `level surface is ${median} of 255 in it instead of 128: it was saved as though it were colours`,
+        true,
+        median,
+      ),
+    );
+  if (holding === 'normal-two' || holding === 'normal-alpha')
+    out.push(
+      fault(
+        'textures.normal-third',
+        holding === 'normal-two' ? 'its blue is no direction' : 'its first direction lies in alpha',
+      ),
+    );
+  // Turned by its own mend where a third direction or a curve is made right first: both look at red and green alone.
+  if (green?.points === 'down')
+    out.push(
+      fault(
+        'textures.green-down',
+        `bumps fit together ${green.ratio.toFixed(1)} times better with green pointing down`,
+        true,
+        Math.round(green.ratio * 10) / 10,
+      ),
+    );
   return out;
 }
 
-/** What a fault means, for the user. */
-export const faultMessage = ({ code, texture, material, why, sure }: MapFault): string =>
-  code === 'textures.green-down'
-    ? `The normal map “${texture.getURI() || texture.getName()}” of “${material.getName()}” has green pointing down: ${why}. The run turns it.`
-    : `The roughness map “${texture.getURI() || texture.getName()}” of “${material.getName()}” ${sure ? 'holds gloss' : 'may hold gloss'}: ${why}. ${sure ? 'The run inverts it.' : 'Too few maps say so to be sure; look, and ask for it to be inverted if it is.'}`;
+function colorFaults(at: At, { holding, curved, green }: Seen): MapFault[] {
+  if (holding === 'normal' && green?.points !== 'unclear')
+    return [
+      { ...at, code: 'textures.not-colour', why: 'it holds directions, as normal maps do', sure: false, measured: 1 },
+    ];
+  if (curved === 'to-linear')
+    return [
+      {
+        ...at,
+        code: 'textures.colour-linear',
+        why: 'its values are those that decoding colours leaves, so it is shown too dark',
+        sure: true,
+        measured: 1,
+        curved,
+      },
+    ];
+  return [];
+}
+
+interface Surface {
+  at: At;
+  kind: MaterialKind;
+  middle: number | null;
+  named: GlossAsked['named'];
+  glossy: boolean;
+}
+
+function surfaceFaults(
+  at: At,
+  { statistics, curved, holding }: Seen,
+  kind: MaterialKind,
+): { found: MapFault[]; middle: number | null; gloss: boolean } {
+  const found: MapFault[] = [],
+    { material } = at,
+    order: LayoutFound = judgeLayout(statistics, kind, wordsOf(at.texture)),
+    letter = order.layout ? (order.layout.roughness ?? order.layout.gloss ?? 'g') : 'g',
+    channel = statistics.channels[{ r: 0, g: 1, b: 2, a: 3 }[letter]];
+  if (curved === 'to-srgb' && holding === 'grey')
+    found.push({
+      ...at,
+      code: 'textures.data-curve',
+      why: 'its values are those that encoding colours leaves, so it reads too high',
+      sure: true,
+      measured: 1,
+      curved,
+    });
+  if (!order.layout) {
+    if (material.getMetallicFactor() > 0 && !SURFACE_KINDS_OF_METAL.includes(kind))
+      found.push({
+        ...at,
+        code: 'textures.grey-surface',
+        why: `one grey picture says both how rough and how metallic ${kind} is, and ${kind} is no metal`,
+        sure: true,
+        measured: 1,
+      });
+  } else if (order.ratio > 1 && holding !== 'constant')
+    found.push({
+      ...at,
+      code: 'textures.channel-order',
+      why: `its channels are ${order.words}: by what each holds that is ${order.ratio > 99 ? 'over 99' : order.ratio.toFixed(0)} times likelier than occlusion, roughness, metalness`,
+      sure: order.sure,
+      measured: Math.round(Math.min(99, order.ratio)),
+      layout: order.layout,
+    });
+  const speaks = material.getRoughnessFactor() > 0.5;
+  return { found, middle: speaks ? middleValue(channel) : null, gloss: order.layout?.gloss !== undefined };
+}
+
+function glossFaults(surfaces: readonly Surface[]): MapFault[] {
+  // What is said to hold smoothness by its order is made roughness with that.
+  const asked = surfaces.filter(({ glossy }) => !glossy),
+    found = judgeGloss(asked);
+  return asked.flatMap(({ at, middle }, i) =>
+    found[i].holds === 'roughness' || middle === null
+      ? []
+      : [
+          {
+            ...at,
+            code: 'textures.gloss-as-roughness' as const,
+            measured: Math.round(middle * 100) / 100,
+            sure: found[i].holds === 'gloss',
+            why: found[i].why,
+          },
+        ],
+  );
+}
+
+const fileOf = (texture: Texture): string => texture.getURI() || texture.getName();
+const wordsOf = (texture: Texture): string[] =>
+  fileOf(texture)
+    .replace(/^.*[\\/]/, '')
+    .replace(/\.[^.]+$/, '')
+    .toLowerCase()
+    .split(/[^a-z]+/);
+const namedOf = (texture: Texture): GlossAsked['named'] => imageName(fileOf(texture)).channel;
+
+const SAYS: Record<MapFaultCode, { is: string; run?: string; done?: string }> = {
+  'textures.green-down': { is: 'has green pointing down', run: 'turns it', done: 'was turned' },
+  'textures.gloss-as-roughness': { is: 'holds gloss', run: 'inverts it', done: 'was inverted' },
+  'textures.bump-as-normal': { is: 'is a bump map', run: 'makes normals of it', done: 'was made into normals' },
+  'textures.normal-curve': { is: 'has a curve of colours on it', run: 'takes that off', done: 'was freed of it' },
+  'textures.normal-third': { is: 'lacks a third direction', run: 'works it out', done: 'got one' },
+  'textures.normal-object': { is: 'holds directions of the whole figure' },
+  'textures.not-normal': { is: 'holds no normals' },
+  'textures.not-colour': { is: 'holds no colours' },
+  'textures.channel-order': {
+    is: 'has its channels in another order',
+    run: 'puts them right',
+    done: 'was put in order',
+  },
+  'textures.grey-surface': {
+    is: 'would make metal of it',
+    run: 'reads it as roughness alone',
+    done: 'is read as roughness alone',
+  },
+  'textures.colour-linear': { is: 'is in linear light', run: 'encodes it', done: 'was encoded' },
+  'textures.data-curve': { is: 'has a curve of colours on it', run: 'takes that off', done: 'was freed of it' },
+  'textures.constant': { is: 'is one value all over', run: 'makes a factor of it', done: 'became a factor' },
+};
+const CALLED: Partial<Record<MapChannel, string>> = {
+  baseColor: 'colour',
+  normal: 'normal',
+  metallicRoughness: 'roughness',
+  clearcoatNormal: 'coat’s normal',
+};
+
+/** What a fault means, for the user: before a run, or after one that mended it. */
+export function faultMessage({ code, channel, texture, material, why, sure }: MapFault, mended = false): string {
+  const { is, run, done } = SAYS[code],
+    what = `The ${CALLED[channel] ?? channel} map “${fileOf(texture)}” of “${material.getName()}”`;
+  if (mended && done) return `${what} ${is}: ${why}. It ${done}.`;
+  if (!run) return `${what} ${sure ? is : `perhaps ${is}`}: ${why}. Look at it, and put the right one in its place.`;
+  return sure
+    ? `${what} ${is}: ${why}. The run ${run}.`
+    : `${what} ${is.replace(/^(holds|has|is|lacks|would)/, (verb) => MAY[verb] ?? verb)}: ${why}. That is not enough to be sure; look, and say so if it is.`;
+}
+const MAY: Record<string, string> = {
+  holds: 'may hold',
+  has: 'may have',
+  is: 'may be',
+  lacks: 'may lack',
+  would: 'might',
+};

@@ -189,6 +189,7 @@ const THE: Partial<Record<MaterialKind, string>> = {
   eye: 'eyeballs',
   nail: 'nails',
   teeth: 'teeth and gums',
+  gums: 'teeth and gums',
   tongue: 'tongues',
 };
 

@@ -1,27 +1,39 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { keepOwn, ownOf, mapsOf } from '../character/index.ts';
+import { keepOwn, ownOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { DerivedMaps } from './derived-maps.ts';
 import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
+import { mendMap, replaceMap } from './mend-map.ts';
 import {
   addOperation,
   clearOperations,
   inverted,
-  isGrey,
   normalsFromHeight,
   operationsOf,
   packSurface,
   withAlpha,
 } from '../pixels/index.ts';
-import { faultMessage, findMapFaults } from '../maps/index.ts';
+import {
+  faultMessage,
+  findMapFaults,
+  imageName,
+  judgeHolding,
+  type MapFaultCode,
+  mapStatistics,
+} from '../maps/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
 const BUMP_MM = 1;
+/** Faults that have a switch of their own. */
+const SETTING: Partial<Record<MapFaultCode, 'green' | 'gloss'>> = {
+  'textures.green-down': 'green',
+  'textures.gloss-as-roughness': 'gloss',
+};
 export const channelsStep = defineStep({
   id: 'materials.channels',
   station: 'materials',
@@ -39,6 +51,10 @@ export const channelsStep = defineStep({
       title: 'Gloss where roughness belongs',
       words: { found: 'Inverted where all maps agree', invert: 'Inverted wherever it may be', keep: 'Left as it is' },
     }),
+    /** Map's file → put right or left as it came, whatever is found. */
+    decided: worded(v.optional(v.record(v.string(), v.picklist(['mend', 'keep'])), {}), {
+      title: 'Maps decided by hand',
+    }),
     /** Height of a bump map's full range on the surface, millimetres; 0 leaves bump maps aside. */
     bumpMm: worded(v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(50)), BUMP_MM), {
       title: 'Bumps are high, mm',
@@ -52,37 +68,23 @@ export const channelsStep = defineStep({
       work = new DerivedMaps(document, context);
     let turned = 0,
       made = 0;
-    const faults =
-      settings.green === 'keep' && settings.gloss === 'keep' ? [] : await findMapFaults(document, context.images);
+    const faults = await findMapFaults(document, context.images);
     for (const fault of faults) {
-      const green = fault.code === 'textures.green-down';
-      if (settings[green ? 'green' : 'gloss'] === 'keep') continue;
-      if (!fault.sure && settings.gloss !== 'invert') {
-        findings.push({
-          code: fault.code,
-          severity: 'warning',
-          message: faultMessage(fault),
-          where: fault.material.getName(),
-          measured: fault.measured,
-          repair: 'materials.channels',
-        });
-        continue;
-      }
-      const fresh = await work.derived(fault.texture, green ? 'green-up' : 'roughness', (pixels) =>
-        inverted(pixels, [1]),
-      );
-      if (!fresh) continue;
-      replace(document, fault.texture, fresh, green ? ['normal', 'clearcoatNormal'] : ['metallicRoughness']);
+      const file = fault.texture.getURI() || fault.texture.getName(),
+        said = settings.decided[file] ?? settings[SETTING[fault.code] ?? 'decided'];
+      if (said === 'keep') continue;
+      const mends = fault.sure || said === 'mend' || said === 'invert',
+        mended = mends && (await mendMap(document, work, fault, settings.bumpMm));
+      if (mended) turned++;
       findings.push({
         code: fault.code,
-        severity: 'info',
-        message: faultMessage(fault)
-          .replace('The run turns it.', 'It was turned.')
-          .replace('The run inverts it.', 'It was inverted.'),
+        severity: mended ? 'info' : 'warning',
+        message: faultMessage(fault, mended),
         where: fault.material.getName(),
         measured: fault.measured,
+        names: { map: file, channel: fault.channel },
+        ...(mended ? {} : { repair: 'materials.channels' }),
       });
-      turned++;
     }
     const materials = document.getRoot().listMaterials();
     for (const [i, material] of materials.entries()) {
@@ -98,7 +100,7 @@ export const channelsStep = defineStep({
           const rest = operationsOf(rough).filter((entry) => entry.op !== 'invert');
           clearOperations(rough);
           for (const operation of rest) addOperation(fresh, operation);
-          replace(document, rough, fresh, ['metallicRoughness']);
+          replaceMap(document, rough, fresh, 'metallicRoughness');
           turned++;
         }
       }
@@ -109,22 +111,6 @@ export const channelsStep = defineStep({
     };
   },
 });
-
-function replace(document: Document, old: Texture, fresh: Texture, channels: readonly string[]): void {
-  for (const material of document.getRoot().listMaterials())
-    for (const use of mapsOf(material)) {
-      if (use.texture !== old || !channels.includes(use.channel)) continue;
-      if (use.channel === 'normal') material.setNormalTexture(fresh);
-      else if (use.channel === 'metallicRoughness') material.setMetallicRoughnessTexture(fresh);
-    }
-  if (
-    !document
-      .getRoot()
-      .listMaterials()
-      .some((material) => mapsOf(material).some((use) => use.texture === old))
-  )
-    old.dispose();
-}
 
 /** What older formats hold and glTF has no place for becomes what it has one for. @returns channels made */
 async function placeKept(
@@ -154,10 +140,17 @@ async function placeKept(
     });
     made++;
   };
+  const shine = named(kept.shininess ?? kept.gloss),
+    // Older formats have a place for shininess alone, and whoever has roughness puts it there.
+    isRough = shine && imageName(shine.getURI() || shine.getName()).channel === 'roughness';
   await placeSurface(
     work,
     material,
-    { gloss: named(kept.shininess ?? kept.gloss), rough: named(kept.roughness), metal: named(kept.metallic) },
+    {
+      gloss: isRough ? undefined : shine,
+      rough: named(kept.roughness) ?? (isRough ? shine : undefined),
+      metal: named(kept.metallic),
+    },
     left,
     say,
   );
@@ -165,7 +158,7 @@ async function placeKept(
   if (bump && !material.getNormalTexture() && bumpMm > 0) {
     const pixels = await work.pixels(bump);
     // Files call a normal map “bump” as often as not; its pixels tell.
-    if (pixels && !isGrey(pixels)) {
+    if (pixels && judgeHolding(pixels, mapStatistics(pixels)).startsWith('normal')) {
       material.setNormalTexture(bump);
       say('“bump”', 'normals it really holds', bump);
       delete left.bump;
@@ -243,7 +236,7 @@ async function placeSurface(
       delete left.gloss;
     } else if (maps.rough) {
       say('separate roughness', 'roughness', maps.rough);
-      delete left.roughness;
+      for (const key of ['roughness', 'shininess', 'gloss']) if (left[key] === maps.rough.getName()) delete left[key];
     }
   }
   if (metalPixels && metal) {

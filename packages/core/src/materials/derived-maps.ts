@@ -9,12 +9,20 @@ import { type Laid, laidOut } from './texel-density.ts';
 export class DerivedMaps {
   private readonly made = new Map<string, Texture>();
   private readonly numbers = new Map<Texture, number>();
+  private readonly put = new Map<Texture, Texture>();
   private figure: { deformer: Deformer; rest: Float32Array } | null = null;
   private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
   constructor(
     private readonly document: Document,
     private readonly context: StepContext,
   ) {}
+  /** What stands where an image stood, once it was made right; itself before. */
+  latest(texture: Texture): Texture {
+    return this.put.get(texture) ?? texture;
+  }
+  replaces(old: Texture, fresh: Texture): void {
+    this.put.set(old, fresh);
+  }
   /** A number of its own for each texture; places in the document move when others go. */
   numberOf(texture: Texture | null): number {
     if (!texture) return -1;

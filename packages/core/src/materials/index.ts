@@ -3,3 +3,4 @@ export * from './transparency-step.ts';
 export * from './channels-step.ts';
 export * from './kinds-step.ts';
 export { strandOrderStep } from './strand-order-step.ts';
+export { findKinds, recogniseKinds, SURE_OF_KIND } from './find-kinds.ts';

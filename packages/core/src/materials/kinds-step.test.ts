@@ -27,7 +27,7 @@ describe('what a material is, said by hand', () => {
     expect(listParts(document)[0].kind).toBe('rubber');
     expect(summarise(document, 'Stick', { seen: false }).materials[0].kind).toBe('rubber');
     expect(step?.findings).toMatchObject([{ code: 'materials.kind', where: 'Skin' }]);
-    expect(step?.findings[0].message).toBe('“Skin” is rubber, as was said by hand; by its name it would be skin.');
+    expect(step?.findings[0].message).toBe('“Skin” is rubber, as was said by hand; it was taken for skin before.');
     expect(step?.measures[0].result).toBe(1);
   });
   it('is no finding where it is what the name says, and the step is none where nothing is said', async () => {

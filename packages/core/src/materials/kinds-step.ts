@@ -62,7 +62,7 @@ export const kindsStep = defineStep({
         findings.push({
           code: 'materials.kind',
           severity: 'info',
-          message: `“${name}” is ${kind}, as was said by hand; by its name it would be ${was}.`,
+          message: `“${name}” is ${kind}, as was said by hand; it was taken for ${was} before.`,
           where: name,
         });
     }

@@ -1,4 +1,5 @@
 import type { Pixels } from './codec.ts';
+import { encodedByte, LINEAR } from './color.ts';
 
 /**
  * Normals of a height map by Sobel's gradient: slope = height × texels per metre, so that the same bump tilts alike at
@@ -84,9 +85,50 @@ export function withAlpha(color: Pixels, alpha: Pixels): Pixels {
   return { width: color.width, height: color.height, data: out };
 }
 
-/** Whether all three channels hold the same: a height, not a direction. */
-export function isGrey({ data }: Pixels): boolean {
-  let off = 0;
-  for (let i = 0; i < data.length; i += 4) off += Math.abs(data[i] - data[i + 1]) + Math.abs(data[i + 1] - data[i + 2]);
-  return off / Math.max(1, data.length / 4) < 3;
+/** sRGB bytes as linear light in eight bits, and back. */
+export const linearCurve = Uint8Array.from({ length: 256 }, (_, byte) => Math.round(LINEAR[byte] * 255));
+export const encodedCurve = Uint8Array.from({ length: 256 }, (_, byte) => encodedByte(byte / 255));
+
+/** Every channel but alpha through a curve. @param curve 256 values */
+export function recoded({ width, height, data }: Pixels, curve: Uint8Array): Pixels {
+  const out = Uint8Array.from(data);
+  for (let i = 0; i < out.length; i += 4) {
+    out[i] = curve[out[i]];
+    out[i + 1] = curve[out[i + 1]];
+    out[i + 2] = curve[out[i + 2]];
+  }
+  return { width, height, data: out };
+}
+
+/** Normals whose third direction follows from the other two, of length one. @param inAlpha the first lies in alpha */
+export function withThird({ width, height, data }: Pixels, inAlpha: boolean): Pixels {
+  const out = new Uint8Array(data.length).fill(255);
+  for (let i = 0; i < data.length; i += 4) {
+    const red = data[inAlpha ? i + 3 : i],
+      x = red / 127.5 - 1,
+      y = data[i + 1] / 127.5 - 1;
+    out[i] = red;
+    out[i + 1] = data[i + 1];
+    out[i + 2] = Math.round((Math.sqrt(Math.max(0, 1 - x * x - y * y)) + 1) * 127.5);
+  }
+  return { width, height, data: out };
+}
+
+type Letter = 'r' | 'g' | 'b' | 'a';
+const AT: Record<Letter, number> = { r: 0, g: 1, b: 2, a: 3 };
+
+/** Occlusion, roughness and metalness as glTF has them, of an image with its channels in another order; gloss is turned. */
+export function packOrdered(
+  { width, height, data }: Pixels,
+  from: Partial<Record<'occlusion' | 'roughness' | 'gloss' | 'metalness', Letter>>,
+): Pixels {
+  const out = new Uint8Array(data.length).fill(255),
+    rough = from.roughness ?? from.gloss,
+    turned = from.roughness ? 0 : 255;
+  for (let i = 0; i < data.length; i += 4) {
+    if (from.occlusion) out[i] = data[i + AT[from.occlusion]];
+    if (rough) out[i + 1] = turned ^ data[i + AT[rough]];
+    out[i + 2] = from.metalness ? data[i + AT[from.metalness]] : 0;
+  }
+  return { width, height, data: out };
 }

@@ -9,7 +9,6 @@ import {
   addOperation,
   clearOperations,
   inverted,
-  isGrey,
   normalsFromHeight,
   packSurface,
   operationsOf,
@@ -315,10 +314,5 @@ describe('pixels', () => {
     expect([out.data[3], out.data[7 * 4 + 3], out.data[7 * 8 * 4 + 3], out.data[(7 * 8 + 7) * 4 + 3]]).toEqual([
       0, 100, 50, 150,
     ]);
-  });
-  it('are grey where all three channels say the same', () => {
-    expect(isGrey(ramp(8, (x) => x * 20))).toBe(true);
-    expect(isGrey(noise(8))).toBe(false);
-    expect(isGrey({ width: 0, height: 0, data: new Uint8Array(0) })).toBe(true);
   });
 });

@@ -19,8 +19,16 @@ export function followWhole(
   const jointFor = (x: number): number | null => {
     if (onHead) return head;
     if (kind === 'eye' || kind === 'cornea') return index.get(x > 0 ? 'leftEye' : 'rightEye') ?? head;
-    if (kind === 'hair' || kind === 'brow' || kind === 'lash' || kind === 'scalp' || kind === 'tear') return head;
-    if (kind === 'teeth' || kind === 'tongue')
+    if (
+      kind === 'hair' ||
+      kind === 'beard' ||
+      kind === 'brow' ||
+      kind === 'lash' ||
+      kind === 'scalp' ||
+      kind === 'tear'
+    )
+      return head;
+    if (kind === 'teeth' || kind === 'gums' || kind === 'tongue')
       return /lower|tongue|unter|inferior/i.test(part.name) ? (index.get('jaw') ?? head) : head;
     return null;
   };

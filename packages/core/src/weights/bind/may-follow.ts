@@ -55,6 +55,7 @@ function jawRule(
         part.kind === 'skin' ||
         part.kind === 'lips' ||
         part.kind === 'teeth' ||
+        part.kind === 'gums' ||
         part.kind === 'tongue' ||
         (!bare && part.kind === 'other'),
     );
