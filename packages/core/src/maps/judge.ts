@@ -80,6 +80,7 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
     seen = new Map<Texture, Seen | null>(),
     asked = new Set<string>(),
     surfaces: Surface[] = [],
+    normals: { at: At; green: GreenFound | null }[] = [],
     constants: MapFault[] = [],
     out: MapFault[] = [];
   for (const material of document.getRoot().listMaterials()) {
@@ -103,19 +104,23 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
         out.push(...faults.found);
         surfaces.push({ at, kind, middle: faults.middle, named: namedOf(texture), glossy: faults.gloss });
       } else if (found.holding === 'constant') continue;
-      else if (channel === 'normal' || channel === 'clearcoatNormal') out.push(...normalFaults(at, found));
-      else if (channel === 'baseColor') out.push(...colorFaults(at, found));
+      else if (channel === 'normal' || channel === 'clearcoatNormal') {
+        out.push(...normalFaults(at, found));
+        normals.push({ at, green: found.green });
+      } else if (channel === 'baseColor') out.push(...colorFaults(at, found));
     }
   }
   // What becomes a factor is made right first.
-  return [...out, ...glossFaults(surfaces), ...constants];
+  return [...out, ...greenOfSet(normals), ...glossFaults(surfaces), ...constants];
 }
 
 /** Whether a map says one thing everywhere that a factor can say. White says so on purpose where none would be taken for a map that is missing. */
 function foldable({ holding, statistics }: Seen, channel: MapChannel): boolean {
   if (holding !== 'constant') return false;
   const [r, g, b, alpha] = statistics.channels;
-  return channel !== 'baseColor' || (alpha.spread < 0.6 && Math.min(r.mean, g.mean, b.mean) < 250);
+  // What varies in alpha alone may be cut-outs or smoothness.
+  if (alpha.spread >= 0.6) return false;
+  return channel !== 'baseColor' || Math.min(r.mean, g.mean, b.mean) < 250;
 }
 
 /** Channels that are looked at, and those that read an image alike. */
@@ -204,6 +209,21 @@ function normalFaults(at: At, { holding, green, statistics }: Seen): MapFault[] 
   return out;
 }
 
+/** Normal maps whose own bumps don't tell, where those of the others that do all point down. */
+function greenOfSet(normals: readonly { at: At; green: GreenFound | null }[]): MapFault[] {
+  const ways = normals.flatMap(({ green }) => (green && green.points !== 'unclear' ? [green.points] : []));
+  if (!ways.length || ways.includes('up')) return [];
+  return normals
+    .filter(({ green }) => green?.points === 'unclear')
+    .map(({ at }) => ({
+      ...at,
+      code: 'textures.green-down',
+      measured: 1,
+      sure: false,
+      why: 'its own bumps fit either way, and those of the other normal maps point down',
+    }));
+}
+
 function colorFaults(at: At, { holding, curved, green }: Seen): MapFault[] {
   if (holding === 'normal' && green?.points !== 'unclear')
     return [
@@ -259,7 +279,7 @@ function surfaceFaults(
         sure: true,
         measured: 1,
       });
-  } else if (order.ratio > 1 && holding !== 'constant')
+  } else if (order.ratio > 1 && (holding !== 'constant' || statistics.channels[3].spread >= 0.6))
     found.push({
       ...at,
       code: 'textures.channel-order',

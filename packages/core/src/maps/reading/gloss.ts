@@ -24,6 +24,9 @@ const STRAYS = 0.15;
 const BY_KIND = 4,
   BY_SET = 4,
   BY_NAME = 4;
+/** A set speaks where at least so many maps do, and such a share of them the same way. */
+const VOTES = 3,
+  AGREEING = 0.75;
 /** From here on it is decided. */
 const DECIDED = 2.5;
 /** What the file says counts for something. */
@@ -51,11 +54,8 @@ export interface GlossFound {
 export function judgeGloss(asked: readonly GlossAsked[]): GlossFound[] {
   const byKind = asked.map(({ kind, middle }) => oddsByKind(kind, middle)),
     byName = asked.map(({ named }) => (named === 'gloss' ? BY_NAME : named === 'roughness' ? -BY_NAME : 0));
+  const bySet = oddsOfSet(asked, byKind);
   return asked.map(({ kind, middle, named }, i) => {
-    const others = byKind.filter((odds, k) => k !== i && Math.abs(odds) > 1),
-      agree =
-        others.length >= 2 && Math.abs(others.reduce((sum, odds) => sum + Math.sign(odds), 0)) >= others.length * 0.5,
-      bySet = agree ? clamp(others.reduce((sum, odds) => sum + odds, 0) / 2, BY_SET) : 0;
     // One picture alone may just be shiny or matt: its brightness never decides against what the file says.
     const odds = clamp(byKind[i], bySet || byName[i] ? BY_KIND : DECIDED) + byName[i] + bySet - AS_SAID,
       expected = EXPECTED[kind];
@@ -64,7 +64,7 @@ export function judgeGloss(asked: readonly GlossAsked[]): GlossFound[] {
         ? `${middle.toFixed(2)} in the middle where such a surface has about ${expected.toFixed(2)}, and ${(1 - middle).toFixed(2)} the other way round`
         : '',
       byName[i] ? `its name says ${named}` : '',
-      bySet ? `the other maps of the character ${bySet > 0 ? 'hold gloss' : 'hold roughness'} by the same measure` : '',
+      bySet ? `the maps of the character together hold ${bySet > 0 ? 'gloss' : 'roughness'} by the same measure` : '',
     ].filter(Boolean);
     // A name that its own pixels contradict is no name to go by.
     const contradicted =
@@ -80,6 +80,16 @@ export function judgeGloss(asked: readonly GlossAsked[]): GlossFound[] {
       why: why.join('; ') || 'nothing speaks against what the file says',
     };
   });
+}
+
+/** What all maps say together, where enough of them say anything and they agree. */
+function oddsOfSet(asked: readonly GlossAsked[], byKind: readonly number[]): number {
+  const votes = byKind.filter((_, i) => asked[i].middle !== null && EXPECTED[asked[i].kind] !== undefined),
+    total = votes.reduce((sum, odds) => sum + odds, 0),
+    agreeing = votes.filter((odds) => Math.sign(odds) === Math.sign(total)).length;
+  return votes.length >= VOTES && agreeing >= votes.length * AGREEING && Math.abs(total) >= BY_SET
+    ? Math.sign(total) * BY_SET
+    : 0;
 }
 
 function oddsByKind(kind: MaterialKind, middle: number | null): number {

@@ -31,6 +31,8 @@ const LAYOUTS: readonly { layout: SurfaceLayout; words: string; names?: RegExp }
 const AT = { r: 0, g: 1, b: 2, a: 3 } as const;
 /** How much likelier another layout must be than the one the file says, before it is believed. */
 const CLEARLY = 6;
+/** From here on it is worth asking. */
+const PERHAPS = 3;
 
 export interface LayoutFound {
   /** null: one grey picture, to be read as roughness alone. */
@@ -65,24 +67,28 @@ export function judgeLayout(
       odds *= LIKELY[channel](channels[AT[letter]], kind);
       used.add(letter);
     }
-    // A channel of colour that the layout leaves aside should say nothing of its own.
+    // A channel that the layout leaves aside should say nothing of its own.
     for (const letter of ['r', 'g', 'b'] as const)
       if (!used.has(letter)) odds *= channels[AT[letter]].spread < 2 || sameAs(channels, layout, letter) ? 1 : 0.3;
+    if (alphaSays && !used.has('a')) odds *= 0.3;
     return odds;
   });
   const [said] = likely,
     best = likely.indexOf(Math.max(...likely)),
-    second = Math.max(...likely.filter((_, i) => i !== best)),
+    // Those that differ in occlusion alone come to the same roughness and metalness.
+    second = Math.max(...likely.filter((_, i) => surfaceOf(LAYOUTS[i].layout) !== surfaceOf(LAYOUTS[best].layout))),
     ratio = likely[best] / Math.max(said, 1e-4);
-  if (best === 0 || ratio < CLEARLY)
+  if (best === 0 || ratio < PERHAPS)
     return { layout: LAYOUTS[0].layout, words: LAYOUTS[0].words, sure: said >= 0.02 || ratio < 2, ratio: 1 };
   return {
     layout: LAYOUTS[best].layout,
     words: LAYOUTS[best].words,
-    sure: likely[best] >= 0.05 && likely[best] > second * 2,
+    sure: ratio >= CLEARLY && likely[best] >= 0.05 && likely[best] > second * 2,
     ratio,
   };
 }
+
+const surfaceOf = ({ roughness, gloss, metalness }: SurfaceLayout): string => `${roughness} ${gloss} ${metalness}`;
 
 /** Whether a channel repeats one that the layout uses. */
 const sameAs = (channels: MapStatistics['channels'], layout: SurfaceLayout, letter: Letter): boolean =>
