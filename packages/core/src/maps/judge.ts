@@ -14,6 +14,7 @@ import {
   type GlossAsked,
   type GreenFound,
   type Holding,
+  isOneValue,
   judgeCurve,
   judgeGloss,
   judgeGreen,
@@ -64,6 +65,8 @@ export interface MapFault {
 /** All that is remembered of an image: dozens of them at full size are gigabytes. */
 interface Seen {
   statistics: MapStatistics;
+  /** One value all over, alpha too. */
+  even: boolean;
   holding: Holding;
   curved: Curved;
   green: GreenFound | null;
@@ -115,12 +118,9 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
 }
 
 /** Whether a map says one thing everywhere that a factor can say. White says so on purpose where none would be taken for a map that is missing. */
-function foldable({ holding, statistics }: Seen, channel: MapChannel): boolean {
-  if (holding !== 'constant') return false;
-  const [r, g, b, alpha] = statistics.channels;
-  // What varies in alpha alone may be cut-outs or smoothness.
-  if (alpha.spread >= 0.6) return false;
-  return channel !== 'baseColor' || Math.min(r.mean, g.mean, b.mean) < 250;
+function foldable({ even, statistics }: Seen, channel: MapChannel): boolean {
+  const [r, g, b] = statistics.channels;
+  return even && (channel !== 'baseColor' || Math.min(r.mean, g.mean, b.mean) < 250);
 }
 
 /** Channels that are looked at, and those that read an image alike. */
@@ -149,6 +149,7 @@ async function look(texture: Texture, images: ImageCodec): Promise<Seen | null> 
     pixels: Pixels | null = image?.length ? await images.decode(image).catch(() => null) : null;
   if (!pixels) return null;
   const statistics = mapStatistics(pixels),
+    even = isOneValue(pixels),
     small = pixels.width < LEAST_SIDE || pixels.height < LEAST_SIDE,
     holding =
       small && statistics.channels.some(({ spread }) => spread >= 0.6) ? 'color' : judgeHolding(pixels, statistics);
@@ -156,6 +157,7 @@ async function look(texture: Texture, images: ImageCodec): Promise<Seen | null> 
     ? null
     : {
         statistics,
+        even,
         holding,
         curved: judgeCurve(statistics),
         green: holding.startsWith('normal') && holding !== 'normal-object' ? judgeGreen(pixels) : null,

@@ -36,6 +36,13 @@ const LOOKS = 65_536;
 
 const AS_IS = Float32Array.from({ length: 256 }, (_, byte) => byte / 255);
 const ENCODED = Float32Array.from({ length: 256 }, (_, byte) => toSrgb(byte / 255) / 255);
+const CURVES: readonly (readonly ['normal' | 'normal-encoded' | 'normal-decoded', Float32Array])[] = [
+  ['normal', AS_IS],
+  ['normal-encoded', LINEAR],
+  ['normal-decoded', ENCODED],
+];
+/** How far the middle of red and of green may be from level. */
+const OFF_MIDDLE = 0.2;
 
 export function judgeHolding(pixels: Pixels, { channels, saturation }: MapStatistics): Holding {
   const [r, g, b, a] = channels;
@@ -47,18 +54,21 @@ export function judgeHolding(pixels: Pixels, { channels, saturation }: MapStatis
   }
   if (r.spread < STILL && b.spread < STILL && a.spread > 1 && flatMiddle(a.median) && flatMiddle(g.median))
     return 'normal-alpha';
-  const readings = [
-    { as: 'normal' as const, ...directions(pixels, AS_IS) },
-    { as: 'normal-encoded' as const, ...directions(pixels, LINEAR) },
-    { as: 'normal-decoded' as const, ...directions(pixels, ENCODED) },
-  ];
+  // A look at the middle values spares most pictures the rest.
+  const upright = (curve: Float32Array): boolean =>
+    Math.abs(curve[r.median] - 0.5) < OFF_MIDDLE &&
+    Math.abs(curve[g.median] - 0.5) < OFF_MIDDLE &&
+    curve[b.median] > 0.6;
+  const readings = CURVES.flatMap(([as, curve]) => (upright(curve) ? [{ as, ...directions(pixels, curve) }] : []));
   const good = readings
     .filter(({ off, lean, up }) => up > 0.5 && ((off < LENGTH_OFF && lean < LEAN) || (off < ROUGHLY && lean < UPRIGHT)))
     .sort((one, other) => one.off + one.lean - other.off - other.lean);
   if (flatMiddle(r.median) && flatMiddle(g.median) && b.spread < NO_THIRD && lacksThird(pixels)) return 'normal-two';
   if (good.length) return good[0].as;
-  const [asIs] = readings;
-  if (asIs.off < LENGTH_OFF && asIs.up <= 0.5 && r.spread > 20 && g.spread > 20) return 'normal-object';
+  if (Math.min(r.spread, g.spread, b.spread) > 20) {
+    const { off, up } = directions(pixels, AS_IS);
+    if (off < LENGTH_OFF && up <= 0.5) return 'normal-object';
+  }
   return 'color';
 }
 

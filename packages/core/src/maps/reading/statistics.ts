@@ -10,7 +10,7 @@ export interface ChannelStatistics {
   spread: number;
 }
 
-/** What an image holds, counted once over all its texels. */
+/** What an image holds, counted once. */
 export interface MapStatistics {
   width: number;
   height: number;
@@ -20,26 +20,19 @@ export interface MapStatistics {
   saturation: number;
 }
 
-/** @returns counts over every texel; an empty image counts as one black texel */
-export function mapStatistics(pixels: Pixels): MapStatistics {
-  const { width, height, data } = pixels,
-    [r, g, b, a] = Array.from({ length: 4 }, () => new Uint32Array(256));
-  for (let i = 0; i + 3 < data.length; i += 4) {
-    r[data[i]]++;
-    g[data[i + 1]]++;
-    b[data[i + 2]]++;
-    a[data[i + 3]]++;
-  }
-  const channels = [r, g, b, a].map(channelStatistics) as unknown as MapStatistics['channels'];
-  return { width, height, channels, saturation: saturationOf(pixels) };
-}
+/** Side of the squares that are counted, texels, and about how many texels are counted in all: the rest says the same. */
+const SQUARE = 4,
+  COUNTED = 262_144;
 
-const SQUARE = 4;
-function saturationOf({ width, height, data }: Pixels): number {
+/** @returns counts over an even grid of squares of texels, over all of them where there are few; an empty image counts nothing */
+export function mapStatistics({ width, height, data }: Pixels): MapStatistics {
+  const [r, g, b, a] = Array.from({ length: 4 }, () => new Uint32Array(256)),
+    // Odd, so that no tiling picture falls in step with it.
+    apart = SQUARE * (2 * Math.floor(Math.sqrt((width * height) / COUNTED) / 2) + 1);
   let off = 0,
     squares = 0;
-  for (let y = 0; y < height; y += SQUARE)
-    for (let x = 0; x < width; x += SQUARE) {
+  for (let y = 0; y < height; y += apart)
+    for (let x = 0; x < width; x += apart) {
       const right = Math.min(width, x + SQUARE),
         bottom = Math.min(height, y + SQUARE);
       let red = 0,
@@ -47,14 +40,28 @@ function saturationOf({ width, height, data }: Pixels): number {
         blue = 0;
       for (let v = y; v < bottom; v++)
         for (let i = (v * width + x) * 4, end = (v * width + right) * 4; i < end; i += 4) {
-          red += data[i];
-          green += data[i + 1];
-          blue += data[i + 2];
+          const one = data[i],
+            two = data[i + 1],
+            three = data[i + 2];
+          red += one;
+          green += two;
+          blue += three;
+          r[one]++;
+          g[two]++;
+          b[three]++;
+          a[data[i + 3]]++;
         }
       off += (Math.abs(red - green) + Math.abs(green - blue)) / ((right - x) * (bottom - y));
       squares++;
     }
-  return off / Math.max(1, squares);
+  const channels = [r, g, b, a].map(channelStatistics) as unknown as MapStatistics['channels'];
+  return { width, height, channels, saturation: off / Math.max(1, squares) };
+}
+
+/** Whether every texel is the first one, grain of compression aside. */
+export function isOneValue({ data }: Pixels): boolean {
+  for (let i = 4; i < data.length; i++) if (Math.abs(data[i] - data[i & 3]) > 3) return false;
+  return true;
 }
 
 export function channelStatistics(histogram: Uint32Array): ChannelStatistics {
