@@ -10,7 +10,7 @@ import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
 import { defaultRecipe, parseRecipe } from './recipe/index.ts';
 import type { Station } from './step.ts';
-import { parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
+import { COMMON_LAYOUTS, parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
 import { stickFigure } from './testing/stick-figure.ts';
 import { testContext } from './testing/context.ts';
 import { MemoryStore } from './testing/memory-store.ts';
@@ -65,6 +65,45 @@ describe('convert', () => {
     expect(new TextDecoder().decode(done.made?.find((file) => file.path === 'report.html')?.bytes)).not.toMatch(
       /src="(?!data:)|href=/,
     );
+  });
+  it('delivers maps in the layouts a target asks for and its materials as MaterialX, each file named and there', async () => {
+    const document = figure(),
+      context = testContext(),
+      map = document
+        .createTexture('skin')
+        .setImage(await onePixel())
+        .setMimeType('image/png')
+        .setURI('maps/skin.png');
+    document.getRoot().listMaterials()[0].setBaseColorTexture(map).setMetallicRoughnessTexture(map);
+    const { made, sealed, report } = await convert({
+      name: 'Stick',
+      source: { document: async () => document },
+      target: parseTarget({
+        ...small,
+        materials: { ...small.materials, materialX: true },
+        textures: { ...small.textures, beside: { folder: 'engine', layouts: COMMON_LAYOUTS[1].layouts } },
+      }),
+      recipe: defaultRecipe(),
+      created: '2026-01-01',
+      context,
+      eyes: look,
+      appearance: false,
+      samples: 500,
+    });
+    const paths = (made ?? []).map((file) => file.path),
+      [maps] = sealed.maps ?? [];
+    expect(maps.files.map((file) => file.path)).toEqual([
+      expect.stringMatching(/^engine\/.*_color\.png$/),
+      expect.stringMatching(/^engine\/.*_mask\.png$/),
+    ]);
+    for (const file of maps.files) expect(paths).toContain(file.path);
+    const text = new TextDecoder().decode((made ?? []).find((file) => file.path === 'stick.mtlx')?.bytes),
+      named = [...text.matchAll(/type="filename" value="([^"]*)"/g)].map(([, path]) => path);
+    expect(named).toContain('textures/skin.png');
+    for (const path of named) expect(paths).toContain(path);
+    // What lies beside counts in the package, and every file stands in the manifest.
+    expect(sealed.files.map((file) => file.path)).toEqual(paths.filter((path) => path !== 'manifest.json'));
+    expect(report.checks.filter((check) => check.rule.startsWith('delivered.') && !check.ok)).toEqual([]);
   });
   it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
     const document = figure(),

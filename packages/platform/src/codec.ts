@@ -53,7 +53,14 @@ export const sharpCodec: ImageCodec = {
       );
     }
   },
-  encode: ({ width, height, data }) => encodePixels({ width, height, channels: 4, data }, 'image/png'),
+  encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
+    const channels = opaque ? 3 : 4;
+    return encodePixels(
+      { width, height, channels, data: opaque ? channelsOf(data, 4, [0, 1, 2]) : data },
+      mimeType,
+      quality,
+    );
+  },
 };
 
 type Covered = (width: number, height: number) => Uint8Array | null;
@@ -186,15 +193,18 @@ function renormalise(data: Uint8Array, channels: number): void {
 /** Writes raw pixels as an image file. */
 export async function encodePixels(
   picture: { width: number; height: number; channels: 3 | 4; data: Uint8Array },
-  mimeType: 'image/png' | 'image/jpeg',
+  mimeType: ImageMime,
+  quality = 92,
 ): Promise<Uint8Array> {
   const image = sharp(picture.data, {
     raw: { width: picture.width, height: picture.height, channels: picture.channels },
   });
   return new Uint8Array(
     await (mimeType === 'image/jpeg'
-      ? image.jpeg({ quality: 92, chromaSubsampling: '4:4:4' })
-      : image.png({ compressionLevel: 7 })
+      ? image.removeAlpha().jpeg({ quality, chromaSubsampling: '4:4:4' })
+      : mimeType === 'image/webp'
+        ? image.webp({ quality })
+        : image.png({ compressionLevel: 7 })
     ).toBuffer(),
   );
 }

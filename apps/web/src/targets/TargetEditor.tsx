@@ -8,6 +8,7 @@ import { AppearanceFields } from './AppearanceFields.tsx';
 import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { MapFields } from './MapFields.tsx';
+import { MaterialFields } from './MaterialFields.tsx';
 import { ParityFields } from './ParityFields.tsx';
 import styles from './targets.module.css';
 
@@ -95,6 +96,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       <CountFields draft={draft} change={change} />
       <JointFields draft={draft} change={change} />
       <MapFields draft={draft} change={change} />
+      <MaterialFields draft={draft} change={change} />
       <ParityFields draft={draft} change={change} />
       <AppearanceFields draft={draft} change={change} />
     </form>

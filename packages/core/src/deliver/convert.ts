@@ -24,6 +24,7 @@ import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from 
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { memoryOf, shapesKey } from './memory.ts';
 import { fileNameOf, finishDocument, modelFiles, sealPackage, writeMaps, type Manifest } from './package.ts';
+import { besideModel } from './beside.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -258,14 +259,19 @@ async function conclude(
     declaredRoles = rolesOf(document);
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
-  const model = await modelFiles(document, target, fileNameOf(name));
+  const model = await modelFiles(document, target, fileNameOf(name)),
+    beside = await besideModel(document, target, fileNameOf(name), context);
+  delivery.push(...beside.findings);
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });
   const result: CharacterSummary = summarise(document, name, { seen: false });
   context.progress(before + STRETCH.finish / 2, 'looking at what is delivered with other eyes', 'deliver');
   throwIfAborted(context.signal);
   const looking = performance.now(),
-    { checks, stated } = await judgeDelivery({ files: model, document, summary: result, target, parity }, options.eyes);
+    { checks, stated } = await judgeDelivery(
+      { files: model, beside: beside.files, document, summary: result, target, parity },
+      options.eyes,
+    );
   measuringSeconds += (performance.now() - looking) / 1000;
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = {
@@ -290,12 +296,20 @@ async function conclude(
   const html = reportHtml(lasting);
   const files: InputFile[] = [
     ...model,
+    ...beside.files,
     { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) },
     { path: 'report.html', bytes: text(html) },
   ];
   const sealed = sealPackage(
     files,
-    { schema: 1, character: name, target: target.id, created: options.created, origin },
+    {
+      schema: 1,
+      character: name,
+      target: target.id,
+      created: options.created,
+      origin,
+      ...(beside.maps && { maps: beside.maps }),
+    },
     context.hash,
   );
   return {

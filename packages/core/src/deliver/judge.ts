@@ -16,6 +16,8 @@ export interface Delivery {
   document: Document;
   summary: CharacterSummary;
   target: Target;
+  /** What lies beside the model for engines that take it apart: it counts in the package, and the model doesn't need it. */
+  beside?: readonly InputFile[];
   parity?: Parity;
   /** What a report that came along states; without one the document's own figures. */
   stated?: Stated;
@@ -24,11 +26,11 @@ export interface Delivery {
 
 /** Every rule over one delivery: the target's over the figure, the second eyes' over the delivered bytes. */
 export async function judgeDelivery(
-  { files, document, summary, target, parity, stated = statedOf(document), contents = summary }: Delivery,
+  { files, document, summary, target, beside = [], parity, stated = statedOf(document), contents = summary }: Delivery,
   eyes: SecondEyes,
 ): Promise<{ checks: Check[]; stated: Stated }> {
   const [model] = files,
-    packageBytes = files.reduce((sum, file) => sum + file.bytes.length, 0);
+    packageBytes = [...files, ...beside].reduce((sum, file) => sum + file.bytes.length, 0);
   const seen = await eyes(model, files),
     read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
   const checks = [

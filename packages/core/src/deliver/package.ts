@@ -7,6 +7,7 @@ import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
 import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
+import type { MaterialMaps } from '../textures/index.ts';
 
 /** Carries out what was decided for images, once, on the originals. Changes `document`; the caller hands over one of its own. */
 export async function writeMaps(document: Document, context: StepContext): Promise<void> {
@@ -179,6 +180,8 @@ export interface Manifest {
   target: string;
   created: string;
   origin: unknown;
+  /** Maps beside the model, material by material, where the target asks for them. */
+  maps?: MaterialMaps[];
   files: { path: string; bytes: number; sha256: string }[];
 }
 

@@ -12,6 +12,7 @@ export { writeBvh, type BvhOptions } from './bvh/write.ts';
 export { asGltfImage } from './images/shelf.ts';
 export { writePng } from './images/png.ts';
 export type { ImageUnpacker } from './images/unpack.ts';
+export { writeMaterialX } from './materialx/write.ts';
 export { writeUsd, writeUsdz, type UsdOptions } from './usd/write.ts';
 export { makeSkin } from './mesh/skin.ts';
 export { CRATE } from './usd/crate-values.ts';

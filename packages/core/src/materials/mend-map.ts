@@ -74,13 +74,17 @@ const PUT: Partial<Record<MapChannel, Put>> = {
   clearcoatNormal: (material, texture) =>
     material.getExtension<Clearcoat>('KHR_materials_clearcoat')?.setClearcoatNormalTexture(texture),
   metallicRoughness: (material, texture) => material.setMetallicRoughnessTexture(texture),
+  occlusion: (material, texture) => material.setOcclusionTexture(texture),
 };
-/** Channels that read a map alike change together. */
-const ALIKE: readonly MapChannel[] = ['normal', 'clearcoatNormal'];
+/** Channels that one image serves change together: what is made of it serves them too, and nothing is delivered twice. */
+const TOGETHER: readonly (readonly MapChannel[])[] = [
+  ['normal', 'clearcoatNormal'],
+  ['metallicRoughness', 'occlusion'],
+];
 
 /** Puts a map in another's place; one that nothing uses any more goes. */
 export function replaceMap(document: Document, old: Texture, fresh: Texture, channel: MapChannel): void {
-  const channels = ALIKE.includes(channel) ? ALIKE : [channel];
+  const channels = TOGETHER.find((group) => group.includes(channel)) ?? [channel];
   for (const material of document.getRoot().listMaterials())
     for (const use of mapsOf(material))
       if (use.texture === old && channels.includes(use.channel)) PUT[use.channel]?.(material, fresh);

@@ -31,6 +31,6 @@ export interface ImageCodec {
     operations: readonly ImageOperation[],
     covered?: (width: number, height: number) => Uint8Array | null,
   ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
-  /** As PNG; a codec that only reads leaves it out. */
-  encode?(pixels: Pixels): Promise<Uint8Array>;
+  /** As PNG where nothing else is asked for; `opaque` leaves alpha out. A codec that only reads leaves this out. */
+  encode?(pixels: Pixels, as?: { mimeType?: ImageMime; quality?: number; opaque?: boolean }): Promise<Uint8Array>;
 }

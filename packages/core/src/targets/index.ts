@@ -1,4 +1,5 @@
 export * from './schema.ts';
+export * from './map-layout.ts';
 export * from './shipped.ts';
 export * from './skeleton-rule.ts';
 export * from './figure.ts';

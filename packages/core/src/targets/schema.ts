@@ -1,9 +1,24 @@
 import * as v from 'valibot';
 import { FigureSchema, type Figure } from './figure.ts';
+import { BesideSchema } from './map-layout.ts';
 import { ProblemError } from '../problem.ts';
 
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
 const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
+
+/** What a material can have beyond metallic–roughness, by the ratified extensions of glTF. */
+export const MATERIAL_FEATURES = [
+  'specular',
+  'ior',
+  'clearcoat',
+  'sheen',
+  'anisotropy',
+  'transmission',
+  'iridescence',
+  'emissiveStrength',
+  'unlit',
+] as const;
+export type MaterialFeature = (typeof MATERIAL_FEATURES)[number];
 
 /** Limits of parity, by name. */
 export const PARITY_LIMITS = ['rest', 'part', 'pose', 'pose-max', 'skin', 'inventory'] as const;
@@ -35,7 +50,15 @@ export const TargetSchema = v.object({
       'roles',
     ),
   }),
-  materials: v.object({ max: count(10_000), hair: v.picklist(['blend', 'mask']), blendAllowed: v.boolean() }),
+  materials: v.object({
+    max: count(10_000),
+    hair: v.picklist(['blend', 'mask']),
+    blendAllowed: v.boolean(),
+    /** What of a material beyond metallic–roughness the target understands; all of it where left out. The rest is folded in or taken out. */
+    understands: v.optional(v.array(v.picklist(MATERIAL_FEATURES))),
+    /** A description of all materials as MaterialX, beside the model. */
+    materialX: v.optional(v.boolean(), false),
+  }),
   textures: v.object({
     maxSize: v.pipe(
       count(16_384),
@@ -44,6 +67,8 @@ export const TargetSchema = v.object({
     sizes: v.optional(v.record(v.string(), count(16_384)), {}),
     formats: v.pipe(v.array(v.picklist(['image/png', 'image/jpeg', 'image/webp'])), v.minLength(1)),
     maxMemoryMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+    /** Maps that an engine takes apart from the model: one file for each material and layout. */
+    beside: v.optional(BesideSchema),
   }),
   /** Pose the mesh stands in when nothing poses it; `figure`: the figure's own. */
   restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),

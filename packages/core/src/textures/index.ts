@@ -1,3 +1,4 @@
+export * from './beside.ts';
 export * from './plan.ts';
 export * from './fit-step.ts';
 export * from './find-step.ts';

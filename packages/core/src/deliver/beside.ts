@@ -1,0 +1,51 @@
+import type { Document, Texture } from '@gltf-transform/core';
+import { type InputFile, writeMaterialX } from '../formats/index.ts';
+import type { Finding } from '../problem.ts';
+import type { StepContext } from '../step.ts';
+import type { Target } from '../targets/index.ts';
+import { mapsBeside, type MaterialMaps } from '../textures/index.ts';
+
+export interface BesideModel {
+  files: InputFile[];
+  findings: Finding[];
+  /** What lies in which file, for the manifest. */
+  maps?: MaterialMaps[];
+}
+
+/** What a target wants beside the model: maps in its own layouts, and its materials as MaterialX with the maps that names. */
+export async function besideModel(
+  document: Document,
+  target: Target,
+  character: string,
+  context: StepContext,
+): Promise<BesideModel> {
+  const out: BesideModel = { files: [], findings: [] },
+    { beside } = target.textures;
+  if (beside) {
+    const { files, list, findings } = await mapsBeside(
+      document,
+      beside,
+      { character, target: target.id },
+      context.images,
+    );
+    out.files.push(...files);
+    out.findings.push(...findings);
+    out.maps = list;
+  }
+  if (target.materials.materialX) {
+    const named = new Set<Texture>(),
+      text = writeMaterialX(document, (texture) => {
+        named.add(texture);
+        return texture.getURI();
+      });
+    out.files.push({ path: `${character}.mtlx`, bytes: text });
+    // A .gltf has its maps beside it already, under the same names.
+    if (target.package.format === 'glb')
+      for (const texture of document.getRoot().listTextures()) {
+        const image = texture.getImage();
+        if (image && named.has(texture))
+          out.files.push({ path: texture.getURI(), bytes: image as Uint8Array<ArrayBuffer> });
+      }
+  }
+  return out;
+}
