@@ -4,7 +4,15 @@ import { describe, expect, it } from 'vitest';
 import { createDeformer, listMorphNames, listParts } from './character/index.ts';
 import { blockingChecks } from './check/index.ts';
 import { convert } from './deliver/index.ts';
-import { createGltfIO, openArchive, packDocument, piecesOf, readCharacter, writeArchive } from './formats/index.ts';
+import {
+  createGltfIO,
+  openArchive,
+  packDocument,
+  piecesOf,
+  readCharacter,
+  writeArchive,
+  writePng,
+} from './formats/index.ts';
 import { measureStance, standUp } from './rig/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
@@ -71,7 +79,7 @@ describe('convert', () => {
       context = testContext(),
       map = document
         .createTexture('skin')
-        .setImage(await onePixel())
+        .setImage(writePng({ width: 2, height: 2, data: new Uint8Array(16).map((_, i) => 40 + i * 9) }))
         .setMimeType('image/png')
         .setURI('maps/skin.png');
     document.getRoot().listMaterials()[0].setBaseColorTexture(map).setMetallicRoughnessTexture(map);

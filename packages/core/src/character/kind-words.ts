@@ -1,4 +1,4 @@
-import type { MaterialKind } from './kinds.ts';
+import type { MaterialKind } from './material-kind.ts';
 
 /**
  * Words that name a kind, most telling first, as English, German, French, Spanish, Italian, Portuguese and Dutch have

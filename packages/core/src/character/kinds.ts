@@ -1,40 +1,8 @@
 import type { Material } from '@gltf-transform/core';
 import { KIND_SIGNS, KIND_WORDS } from './kind-words.ts';
+import { MATERIAL_KINDS, type MaterialKind } from './material-kind.ts';
 
-/** What a material is; decides how alpha, gloss and sidedness are treated (S2). */
-export const MATERIAL_KINDS = [
-  'skin',
-  'lips',
-  'eye',
-  'cornea',
-  'tear',
-  'lash',
-  'brow',
-  'scalp',
-  'hair',
-  'beard',
-  'teeth',
-  'gums',
-  'tongue',
-  'nail',
-  'cloth',
-  'knit',
-  'leather',
-  'rubber',
-  'metal',
-  'plastic',
-  'glass',
-  'other',
-] as const;
-export type MaterialKind = (typeof MATERIAL_KINDS)[number];
-
-/** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
-export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow', 'scalp'];
-export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
-/** Parts of a body with nothing behind them to be seen through. */
-export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'gums', 'tongue', 'nail'];
-export const isSeenThrough = (kind: string): boolean =>
-  [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);
+export * from './material-kind.ts';
 
 /** Lower-case words of a name: camel case, digits and separators split. */
 export function wordsOf(name: string): string[] {

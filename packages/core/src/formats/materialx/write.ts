@@ -41,7 +41,7 @@ export function writeMaterialX(document: Document, pathOf: (texture: Texture) =>
       lines.push(
         input.output
           ? `    <input name="${input.name}" type="${input.type}" nodegraph="NG_${name}" output="${input.output}"/>`
-          : `    <input name="${input.name}" type="${input.type}" value="${valueOf(input.value ?? 0)}"/>`,
+          : `    <input name="${input.name}" type="${input.type}" value="${valueText(input.value ?? 0)}"/>`,
       );
     lines.push(
       '  </gltf_pbr>',
@@ -102,7 +102,7 @@ class Graph {
     if ([by].flat().every((value) => value === 1)) return from;
     return this.node('multiply', name, type, [
       `<input name="in1" type="${type}" nodename="${from}"/>`,
-      `<input name="in2" type="${type}" value="${valueOf(by)}"/>`,
+      `<input name="in2" type="${type}" value="${valueText(by)}"/>`,
     ]);
   }
   color(image: string): string {
@@ -152,7 +152,7 @@ function inputsOf(material: Material, graph: Graph): Input[] {
       ]),
       bent = graph.node('normalmap', `${name}_bent`, 'vector3', [
         `<input name="in" type="vector3" nodename="${three}"/>`,
-        `<input name="scale" type="float" value="${valueOf(scale)}"/>`,
+        `<input name="scale" type="float" value="${valueText(scale)}"/>`,
       ]);
     inputs.push(graph.output(name, 'vector3', bent));
   };
@@ -269,7 +269,7 @@ function beyond(
     );
 }
 
-const valueOf = (value: Value): string =>
+const valueText = (value: Value): string =>
   [value]
     .flat()
     .map((one) => String(Math.round(one * 1e6) / 1e6))
