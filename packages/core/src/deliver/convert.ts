@@ -250,7 +250,7 @@ async function conclude(
   const document = await run.document(),
     // Its maps are judged as they are delivered, beside the source's as they were read.
     materialsRead = copyDocument(document);
-  await writeMaps(document, stretch(context, STRETCH.steps, STRETCH.writing, 'check'));
+  const unwritten = await writeMaps(document, stretch(context, STRETCH.steps, STRETCH.writing, 'check'));
   const { parity, source, seconds } = await measured(options, run, document, materialsRead);
   // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
   options.source.release?.();
@@ -261,6 +261,7 @@ async function conclude(
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
   const model = await modelFiles(document, target, fileNameOf(name)),
     beside = await besideModel(document, target, fileNameOf(name), context);
+  delivery.unshift(...unwritten);
   delivery.push(...beside.findings);
   // What a joint is, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles });

@@ -1,7 +1,7 @@
-import type { Document } from '@gltf-transform/core';
+import type { Document, Texture } from '@gltf-transform/core';
 import { dropOwn, moveUnder, readDossier, removeDossier } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
-import { type Finding, throwIfAborted } from '../problem.ts';
+import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
@@ -9,8 +9,12 @@ import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts
 import { wornTextures } from '../maps/index.ts';
 import type { MaterialMaps } from '../textures/index.ts';
 
-/** Carries out what was decided for images, once, on the originals. Changes `document`; the caller hands over one of its own. */
-export async function writeMaps(document: Document, context: StepContext): Promise<void> {
+/**
+ * Carries out what was decided for images, once, on the originals; what can't be read stays as it came, and is told.
+ * Changes `document`; the caller hands over one of its own.
+ */
+export async function writeMaps(document: Document, context: StepContext): Promise<Finding[]> {
+  const findings: Finding[] = [];
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
@@ -21,11 +25,16 @@ export async function writeMaps(document: Document, context: StepContext): Promi
     const image = texture.getImage();
     const operations = operationsOf(texture);
     if (image && operations.length) {
-      const done = await context.images.apply(image, operations, (width, height) =>
-        coveredTexels(document, texture, width, height),
-      );
-      texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
+      const done = await context.images
+        .apply(image, operations, (width, height) => coveredTexels(document, texture, width, height))
+        .catch((error: unknown) => {
+          if (!(error instanceof ProblemError)) throw error;
+          findings.push(notWritten(texture, error));
+          return null;
+        });
       clearOperations(texture);
+      if (!done) continue;
+      texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
       const file = texture.getURI();
       if (file)
         texture.setURI(
@@ -33,12 +42,20 @@ export async function writeMaps(document: Document, context: StepContext): Promi
         );
     }
   }
+  return findings;
 }
+
+const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
+  code: 'textures.not-written',
+  severity: 'warning',
+  message: `“${texture.getURI() || texture.getName()}” is delivered as it came: ${message.replace(/^./, (c) => c.toLowerCase())}`,
+  where: texture.getURI() || texture.getName(),
+});
 
 /** Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own. */
 export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
   const findings: Finding[] = leftBehind(document);
-  await writeMaps(document, context);
+  findings.push(...(await writeMaps(document, context)));
   for (const one of [...document.getRoot().listMaterials(), ...document.getRoot().listTextures()]) dropOwn(one);
   distinctFileNames(document);
   for (const camera of document.getRoot().listCameras()) camera.dispose();

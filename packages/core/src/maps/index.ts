@@ -1,5 +1,6 @@
 export * from './naming.ts';
 export * from './search.ts';
 export * from './tiles.ts';
+export * from './map-fault.ts';
 export * from './judge.ts';
 export * from './reading/index.ts';

@@ -1,4 +1,4 @@
-import type { Document, Material, Texture } from '@gltf-transform/core';
+import type { Document, Texture } from '@gltf-transform/core';
 import {
   listParts,
   type MapChannel,
@@ -8,6 +8,7 @@ import {
   type MaterialKind,
 } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import type { MapFault, MapFaultCode } from './map-fault.ts';
 import { imageName } from './naming.ts';
 import {
   type Curved,
@@ -24,43 +25,7 @@ import {
   mapStatistics,
   type MapStatistics,
   middleValue,
-  type SurfaceLayout,
 } from './reading/index.ts';
-
-/** What pixels say against what a map is used for; each has one mend, see `materials/mend-map.ts`. */
-export const MAP_FAULTS = [
-  'textures.green-down',
-  'textures.gloss-as-roughness',
-  'textures.bump-as-normal',
-  'textures.normal-curve',
-  'textures.normal-third',
-  'textures.normal-object',
-  'textures.not-normal',
-  'textures.not-colour',
-  'textures.channel-order',
-  'textures.grey-surface',
-  'textures.colour-linear',
-  'textures.data-curve',
-  'textures.constant',
-] as const;
-export type MapFaultCode = (typeof MAP_FAULTS)[number];
-
-export interface MapFault {
-  code: MapFaultCode;
-  texture: Texture;
-  material: Material;
-  /** Where the material has it. */
-  channel: MapChannel;
-  measured: number;
-  /** In words, for the user. */
-  why: string;
-  /** Whether the run may act on it by itself. */
-  sure: boolean;
-  /** What the mend needs to know. */
-  holding?: Holding;
-  layout?: SurfaceLayout;
-  curved?: Exclude<Curved, 'no'>;
-}
 
 /** All that is remembered of an image: dozens of them at full size are gigabytes. */
 interface Seen {
@@ -76,11 +41,11 @@ const SURFACE_KINDS_OF_METAL: readonly MaterialKind[] = ['metal', 'other'];
 /** Smaller images have too few texels to speak of. */
 const LEAST_SIDE = 8;
 
-/** Maps whose pixels contradict what they are used for, material by material; an image that can't be read says nothing. */
+/** Maps whose pixels contradict what they are used for, material by material; an image that can't be read is told. */
 export async function findMapFaults(document: Document, images: ImageCodec): Promise<MapFault[]> {
   const overruled = readDossier(document).materialKinds ?? {},
     wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
-    seen = new Map<Texture, Seen | null>(),
+    seen = new Map<Texture, Seen | string | null>(),
     asked = new Set<string>(),
     surfaces: Surface[] = [],
     normals: { at: At; green: GreenFound | null }[] = [],
@@ -99,6 +64,10 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
       }
       if (!found) continue;
       const at = { texture, material, channel };
+      if (typeof found === 'string') {
+        out.push({ ...at, code: 'textures.unreadable', measured: 0, sure: true, why: found });
+        continue;
+      }
       // Several readings of one image: what is folded into a factor in one place may be needed in another.
       if (foldable(found, channel) && soleUse(document, texture, CHANNEL_GROUP[channel]))
         constants.push({ ...at, code: 'textures.constant', measured: 1, sure: true, why: 'all its texels are alike' });
@@ -144,10 +113,16 @@ function soleUse(document: Document, texture: Texture, group: string | undefined
     );
 }
 
-async function look(texture: Texture, images: ImageCodec): Promise<Seen | null> {
-  const image = texture.getImage(),
-    pixels: Pixels | null = image?.length ? await images.decode(image).catch(() => null) : null;
-  if (!pixels) return null;
+/** @returns what an image says, null where it is too small to say anything, or why it can't be read */
+async function look(texture: Texture, images: ImageCodec): Promise<Seen | string | null> {
+  const image = texture.getImage();
+  if (!image?.length) return 'it is empty';
+  let pixels: Pixels;
+  try {
+    pixels = await images.decode(image);
+  } catch {
+    return 'it is cut off, damaged, too large or no image';
+  }
   const statistics = mapStatistics(pixels),
     even = isOneValue(pixels),
     small = pixels.width < LEAST_SIDE || pixels.height < LEAST_SIDE,
@@ -321,51 +296,3 @@ const wordsOf = (texture: Texture): string[] =>
     .toLowerCase()
     .split(/[^a-z]+/);
 const namedOf = (texture: Texture): GlossAsked['named'] => imageName(fileOf(texture)).channel;
-
-const SAYS: Record<MapFaultCode, { is: string; run?: string; done?: string }> = {
-  'textures.green-down': { is: 'has green pointing down', run: 'turns it', done: 'was turned' },
-  'textures.gloss-as-roughness': { is: 'holds gloss', run: 'inverts it', done: 'was inverted' },
-  'textures.bump-as-normal': { is: 'is a bump map', run: 'makes normals of it', done: 'was made into normals' },
-  'textures.normal-curve': { is: 'has a curve of colours on it', run: 'takes that off', done: 'was freed of it' },
-  'textures.normal-third': { is: 'lacks a third direction', run: 'works it out', done: 'got one' },
-  'textures.normal-object': { is: 'holds directions of the whole figure' },
-  'textures.not-normal': { is: 'holds no normals' },
-  'textures.not-colour': { is: 'holds no colours' },
-  'textures.channel-order': {
-    is: 'has its channels in another order',
-    run: 'puts them right',
-    done: 'was put in order',
-  },
-  'textures.grey-surface': {
-    is: 'would make metal of it',
-    run: 'reads it as roughness alone',
-    done: 'is read as roughness alone',
-  },
-  'textures.colour-linear': { is: 'is in linear light', run: 'encodes it', done: 'was encoded' },
-  'textures.data-curve': { is: 'has a curve of colours on it', run: 'takes that off', done: 'was freed of it' },
-  'textures.constant': { is: 'is one value all over', run: 'makes a factor of it', done: 'became a factor' },
-};
-const CALLED: Partial<Record<MapChannel, string>> = {
-  baseColor: 'colour',
-  normal: 'normal',
-  metallicRoughness: 'roughness',
-  clearcoatNormal: 'coat’s normal',
-};
-
-/** What a fault means, for the user: before a run, or after one that mended it. */
-export function faultMessage({ code, channel, texture, material, why, sure }: MapFault, mended = false): string {
-  const { is, run, done } = SAYS[code],
-    what = `The ${CALLED[channel] ?? channel} map “${fileOf(texture)}” of “${material.getName()}”`;
-  if (mended && done) return `${what} ${is}: ${why}. It ${done}.`;
-  if (!run) return `${what} ${sure ? is : `perhaps ${is}`}: ${why}. Look at it, and put the right one in its place.`;
-  return sure
-    ? `${what} ${is}: ${why}. The run ${run}.`
-    : `${what} ${is.replace(/^(holds|has|is|lacks|would)/, (verb) => MAY[verb] ?? verb)}: ${why}. That is not enough to be sure; look, and say so if it is.`;
-}
-const MAY: Record<string, string> = {
-  holds: 'may hold',
-  has: 'may have',
-  is: 'may be',
-  lacks: 'may lack',
-  would: 'might',
-};

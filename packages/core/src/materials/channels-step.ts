@@ -105,6 +105,7 @@ export const channelsStep = defineStep({
         }
       }
     }
+    await work.written();
     return {
       measures: [measure('maps-turned', 0, turned), measure('channels-made', 0, made)],
       findings,

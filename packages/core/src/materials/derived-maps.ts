@@ -9,6 +9,7 @@ import { type Laid, laidOut } from './texel-density.ts';
 export class DerivedMaps {
   private readonly made = new Map<string, Texture>();
   private readonly numbers = new Map<Texture, number>();
+  private readonly writing: Promise<void>[] = [];
   private readonly put = new Map<Texture, Texture>();
   private figure: { deformer: Deformer; rest: Float32Array } | null = null;
   private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
@@ -50,6 +51,15 @@ export class DerivedMaps {
     }
     return found;
   }
+  /** Once all that was made is written: files are packed while the next map is computed. */
+  async written(): Promise<void> {
+    await Promise.all(this.writing);
+  }
+  private async write(texture: Texture, pixels: Pixels): Promise<void> {
+    const { encode } = this.context.images,
+      bytes = encode ? await encode(pixels, { opaque: isOpaque(pixels) }) : writePng(pixels);
+    texture.setImage(bytes as Uint8Array<ArrayBuffer>);
+  }
   async derived(texture: Texture, what: string, change: (pixels: Pixels) => Pixels): Promise<Texture | null> {
     const pixels = await this.pixels(texture);
     return pixels && this.image(texture, what, '', () => change(pixels));
@@ -61,13 +71,18 @@ export class DerivedMaps {
     if (known) return known;
     const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
     const pixels = make(),
-      fresh = this.document
-        .createTexture(name)
-        .setImage(writePng(pixels))
-        .setMimeType('image/png')
-        .setURI(`${name}.png`);
+      fresh = this.document.createTexture(name).setMimeType('image/png').setURI(`${name}.png`);
+    const writing = this.write(fresh, pixels);
+    // Whoever is stopped before all is written doesn't wait for it.
+    writing.catch(() => {});
+    this.writing.push(writing);
     this.made.set(key, fresh);
     this.decoded.set(fresh, Promise.resolve(pixels));
     return fresh;
   }
+}
+
+function isOpaque({ data }: Pixels): boolean {
+  for (let i = 3; i < data.length; i += 4) if (data[i] !== 255) return false;
+  return true;
 }

@@ -10,34 +10,38 @@ import { encodedByte, LINEAR } from './color.ts';
 export function normalsFromHeight({ width, height, data }: Pixels, texelHeights: number, wraps = false): Pixels {
   const out = new Uint8Array(width * height * 4),
     fold = (i: number, size: number) => (wraps ? (i + size) % size : Math.max(0, Math.min(size - 1, i)));
-  const at = (x: number, y: number) => data[(fold(y, height) * width + fold(x, width)) * 4] / 255;
-  for (let y = 0; y < height; y++)
+  for (let y = 0; y < height; y++) {
+    const above = fold(y - 1, height) * width,
+      row = y * width,
+      below = fold(y + 1, height) * width;
     for (let x = 0; x < width; x++) {
+      const left = x > 0 ? x - 1 : fold(-1, width),
+        right = x + 1 < width ? x + 1 : fold(width, width);
+      // Whole numbers until here: heights of 255, eight times over.
       const gx =
-        (at(x + 1, y - 1) +
-          2 * at(x + 1, y) +
-          at(x + 1, y + 1) -
-          at(x - 1, y - 1) -
-          2 * at(x - 1, y) -
-          at(x - 1, y + 1)) /
-        8;
+        data[(above + right) * 4] +
+        2 * data[(row + right) * 4] +
+        data[(below + right) * 4] -
+        data[(above + left) * 4] -
+        2 * data[(row + left) * 4] -
+        data[(below + left) * 4];
       const gy =
-        (at(x - 1, y - 1) +
-          2 * at(x, y - 1) +
-          at(x + 1, y - 1) -
-          at(x - 1, y + 1) -
-          2 * at(x, y + 1) -
-          at(x + 1, y + 1)) /
-        8;
-      const nx = -gx * texelHeights,
-        ny = -gy * texelHeights,
-        length = Math.hypot(nx, ny, 1),
-        o = (y * width + x) * 4;
-      out[o] = Math.round((nx / length + 1) * 127.5);
-      out[o + 1] = Math.round((ny / length + 1) * 127.5);
-      out[o + 2] = Math.round((1 / length + 1) * 127.5);
+        data[(above + left) * 4] +
+        2 * data[(above + x) * 4] +
+        data[(above + right) * 4] -
+        data[(below + left) * 4] -
+        2 * data[(below + x) * 4] -
+        data[(below + right) * 4];
+      const nx = (-gx / 2040) * texelHeights,
+        ny = (-gy / 2040) * texelHeights,
+        scale = 127.5 / Math.sqrt(nx * nx + ny * ny + 1),
+        o = (row + x) * 4;
+      out[o] = Math.round(nx * scale + 127.5);
+      out[o + 1] = Math.round(ny * scale + 127.5);
+      out[o + 2] = Math.round(scale + 127.5);
       out[o + 3] = 255;
     }
+  }
   return { width, height, data: out };
 }
 
