@@ -1,6 +1,6 @@
 import type { Browser } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
-import { drawn, openBrowser, openPage } from './browser.ts';
+import { drawn, openBrowser, openPage, press } from './browser.ts';
 
 const address = inject('address');
 let browser: Browser, close: () => Promise<void>;
@@ -123,6 +123,82 @@ it('a table sorts by its heads, and its rows are come to by Tab and gone through
       byName[at],
     );
   }
+  expect(errors).toEqual([]);
+  await page.close();
+});
+
+it('a map that its pixels contradict is shown with what tells it, and is left or put right as it is told', async () => {
+  const { page, errors } = await openPage(browser),
+    crane = ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).find(
+      (row) => row.name === 'Crane operator',
+    );
+  await page.goto(`${address}/c/${crane?.id}/headset-deck/materials`);
+  await page.waitForSelector('[data-material=Overalls_Cloth]');
+  await drawn(page);
+  // A mark on the wall says which.
+  await page.waitForSelector('[data-material=Overalls_Cloth] .chip.asks');
+  await page.click('[data-material=Overalls_Cloth]');
+  const reading = '[data-reading*=overalls]';
+  await page.waitForSelector(reading);
+  expect(await page.$eval(reading, (card) => card.textContent)).toMatch(
+    /roughness map .* gloss: 0\.\d\d in the middle/,
+  );
+  await page.evaluate((card) => {
+    const label = [...document.querySelectorAll<HTMLElement>(`${card} label`)].find(
+      (one) => one.textContent === 'Leave',
+    );
+    label?.click();
+  }, reading);
+  const decided = async () => {
+    const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as {
+        name: string;
+        conversions: { id: string; targetId: string }[];
+      }[],
+      id = people
+        .find((row) => row.name === 'Crane operator')
+        ?.conversions.find((entry) => entry.targetId === 'headset-deck')?.id,
+      { recipe } = (await (await fetch(`${address}/api/v1/conversions/${id}`)).json()) as {
+        recipe: { steps: { id: string; settings: { decided?: Record<string, string> } }[] };
+      };
+    return recipe.steps.find((step) => step.id === 'materials.channels')?.settings.decided;
+  };
+  await expect
+    .poll(decided, { timeout: 30_000 })
+    .toEqual({ [String(await page.$eval(reading, (card) => card.getAttribute('data-reading')))]: 'keep' });
+  expect(errors).toEqual([]);
+  await page.close();
+});
+
+it('a target says what it understands of a material and which maps it takes beside the model', async () => {
+  const { page, errors } = await openPage(browser),
+    { id } = (await (
+      await fetch(`${address}/api/v1/targets`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({
+          ...((await (await fetch(`${address}/api/v1/targets`)).json()) as object[])[0],
+          id: 'maps-beside',
+          title: 'Maps beside',
+        }),
+      })
+    ).json()) as { id: string };
+  await page.goto(`${address}/targets/${id}`);
+  const beside = async () =>
+    (
+      (await (await fetch(`${address}/api/v1/targets`)).json()) as {
+        id: string;
+        textures: { beside?: { layouts: { name: string }[] } };
+      }[]
+    )
+      .find((row) => row.id === 'maps-beside')
+      ?.textures.beside?.layouts.map((layout) => layout.name);
+  const label = await page.waitForSelector('::-p-xpath(//label[starts-with(., "Maps beside the model")])'),
+    select = await label?.evaluate((element) => element.getAttribute('for'));
+  await page.select(`[id="${select}"]`, '1');
+  await page.waitForSelector('table[aria-label="Maps beside the model"] tbody tr');
+  expect(await page.$$eval('table[aria-label="Maps beside the model"] tbody tr', (rows) => rows.length)).toBe(3);
+  await press(page, 'Save');
+  await expect.poll(beside, { timeout: 30_000 }).toEqual(['{material}_color', '{material}_normal', '{material}_mask']);
   expect(errors).toEqual([]);
   await page.close();
 });

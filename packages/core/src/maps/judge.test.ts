@@ -1,8 +1,9 @@
-import { keepOwn } from '../character/index.ts';
+import { keepOwn, ownOf } from '../character/index.ts';
 import { describe, expect, it } from 'vitest';
 import { Document, type Texture } from '@gltf-transform/core';
-import { KHRMaterialsPBRSpecularGlossiness } from '@gltf-transform/extensions';
+import { KHRMaterialsPBRSpecularGlossiness, type Specular } from '@gltf-transform/extensions';
 import sharp from 'sharp';
+import { LINEAR } from '../pixels/index.ts';
 import { seededRandom } from '../geometry/index.ts';
 import { channelsStep } from '../materials/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
@@ -275,6 +276,40 @@ describe('findMapFaults and materials.channels', () => {
     const made = figure([{ extras: { bump: 'map0' } }], [normalsFromHeight(hills(32, 5), 6)]);
     await run(made);
     expect(made.document.getRoot().listMaterials()[0].getNormalTexture()?.getURI()).toBe('map0.png');
+  });
+  it('keeps the strength of reflection of a specular map, and makes metal of what reflects strongly over black', async () => {
+    const half = (left: number, right: number): Pixels => ({
+        width: 16,
+        height: 16,
+        data: new Uint8Array(1024).map((_, i) => ((i & 3) === 3 ? 255 : (i >> 2) % 16 < 8 ? left : right)),
+      }),
+      made = figure(
+        [
+          { colour: 0, extras: { specular: 'map1' } },
+          { colour: 2, extras: { specular: 'map3', shininess: 'map4' } },
+          { colour: 2, extras: { specular: 'map3' } },
+        ],
+        [half(120, 160), half(90, 140), half(12, 180), half(230, 56), half(200, 60)],
+      ),
+      materials = made.document.getRoot().listMaterials();
+    materials[1].setMetallicFactor(0);
+    materials[2].setName('Skin_Face');
+    await run(made);
+    const kept = materials[0].getExtension<Specular>('KHR_materials_specular'),
+      mean = (LINEAR[90] + LINEAR[140]) / 2;
+    expect(kept?.getSpecularColorFactor()[0]).toBeCloseTo(1 / mean, 4);
+    expect(kept?.getSpecularColorTexture()?.getURI()).toBe('map1.png');
+    // By the formulas that go with specular–glossiness: the left half is metal of that colour, 200 of gloss is 55 of roughness.
+    const surface = new Uint8Array(
+      await sharp(materials[1].getMetallicRoughnessTexture()?.getImage() as Uint8Array)
+        .ensureAlpha()
+        .raw()
+        .toBuffer(),
+    );
+    expect([surface[1], surface[2] > 240, surface[8 * 4 + 1], surface[8 * 4 + 2] < 8]).toEqual([55, true, 195, true]);
+    expect(ownOf(materials[1], 'maps')).toBeUndefined();
+    // Skin is no metal, however it shines.
+    expect(materials[2].getExtension('KHR_materials_specular')).not.toBeNull();
   });
   it('makes normals of a bump map in their place, and frees normals of a curve of colours', async () => {
     const up = normalsFromHeight(hills(64, 1), 6),

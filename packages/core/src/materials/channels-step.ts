@@ -1,6 +1,15 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { keepOwn, ownOf } from '../character/index.ts';
+import {
+  CLEAR_KINDS,
+  keepOwn,
+  listParts,
+  materialKindOf,
+  ownOf,
+  readDossier,
+  SOLID_KINDS,
+  STRAND_KINDS,
+} from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
@@ -8,6 +17,7 @@ import { defineStep } from '../step.ts';
 import { DerivedMaps } from './derived-maps.ts';
 import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
 import { mendMap, replaceMap } from './mend-map.ts';
+import { placeSpecular } from './place-specular.ts';
 import {
   addOperation,
   clearOperations,
@@ -144,6 +154,16 @@ async function placeKept(
   const shine = named(kept.shininess ?? kept.gloss),
     // Older formats have a place for shininess alone, and whoever has roughness puts it there.
     isRough = shine && imageName(shine.getURI() || shine.getName()).channel === 'roughness';
+  const specular = named(kept.specular),
+    became =
+      specular && !material.getExtension('KHR_materials_specular')
+        ? await placeSpecular(work, material, specular, isRough ? undefined : shine, isBody(document, material))
+        : null;
+  if (specular && became) {
+    say('specular', became === 'metal' ? 'metalness, with the colour under it' : 'strength of reflection', specular);
+    delete left.specular;
+    if (became === 'metal') for (const key of ['shininess', 'gloss']) delete left[key];
+  }
   await placeSurface(
     work,
     material,
@@ -200,6 +220,13 @@ async function placeKept(
   } else if (opacity) delete left.opacity;
   keepOwn(material, 'maps', Object.keys(left).length ? left : undefined);
   return made;
+}
+
+/** Whether a material is of a body, which is never metal. */
+function isBody(document: Document, material: Material): boolean {
+  const worn = listParts(document).find((part) => part.material === material)?.name ?? '',
+    kind = materialKindOf(material, worn, readDossier(document).materialKinds);
+  return [...SOLID_KINDS, ...STRAND_KINDS, ...CLEAR_KINDS].includes(kind);
 }
 
 type Say = (channel: string, what: string, texture: Texture) => void;

@@ -1,4 +1,4 @@
-import type { Document, Material, Texture } from '@gltf-transform/core';
+import type { Document, Extension, Material, Texture } from '@gltf-transform/core';
 import { createDeformer, type Deformer } from '../character/index.ts';
 import { writePng } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
@@ -17,6 +17,10 @@ export class DerivedMaps {
     private readonly document: Document,
     private readonly context: StepContext,
   ) {}
+  /** An extension of the document, made where it has none of that name. */
+  extension<T extends Extension>(type: new (document: Document) => T): T {
+    return this.document.createExtension(type);
+  }
   /** What stands where an image stood, once it was made right; itself before. */
   latest(texture: Texture): Texture {
     return this.put.get(texture) ?? texture;
