@@ -5,6 +5,7 @@ const MEASURES = {
   'largest-turn': ['largest turn', '°'],
   'joints-turned': ['joints turned', ''],
   'off-in-motion': ['off in the range of motion', 'mm'],
+  'materials-treated': ['materials treated', ''],
   'features-folded': ['features folded or taken out', ''],
   'maps-turned': ['maps turned or inverted', ''],
   'channels-made': ['channels made from other maps', ''],

@@ -55,7 +55,7 @@ export function MaterialFields({ draft, change }: FieldsProps) {
             });
           }}
           data={MATERIAL_FEATURES.map((value) => ({ value, label: FEATURE_WORDS[value] }))}
-          className={styles.wide}
+          className={own.all}
         />
         <NativeSelect
           label="Maps beside the model"

@@ -7,7 +7,7 @@ import { type Laid, laidOut } from './texel-density.ts';
 
 /** Images made from others, each once. */
 export class DerivedMaps {
-  private readonly made = new Map<string, Texture>();
+  private readonly images = new Map<string, Texture>();
   private readonly numbers = new Map<Texture, number>();
   private readonly writing: Promise<void>[] = [];
   private readonly put = new Map<Texture, Texture>();
@@ -27,6 +27,10 @@ export class DerivedMaps {
   }
   replaces(old: Texture, fresh: Texture): void {
     this.put.set(old, fresh);
+  }
+  /** Whether other images were made from it. */
+  made(texture: Texture): boolean {
+    return this.numbers.has(texture);
   }
   /** A number of its own for each texture; places in the document move when others go. */
   numberOf(texture: Texture | null): number {
@@ -71,7 +75,7 @@ export class DerivedMaps {
   /** An image called after `texture` and what it holds, made once for equal `from` (whatever else went into it). */
   image(texture: Texture, what: string, from: string, make: () => Pixels): Texture {
     const key = `${this.numberOf(texture)}/${what}/${from}`,
-      known = this.made.get(key);
+      known = this.images.get(key);
     if (known) return known;
     const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
     const pixels = make(),
@@ -80,7 +84,7 @@ export class DerivedMaps {
     // Whoever is stopped before all is written doesn't wait for it.
     writing.catch(() => {});
     this.writing.push(writing);
-    this.made.set(key, fresh);
+    this.images.set(key, fresh);
     this.decoded.set(fresh, Promise.resolve(pixels));
     return fresh;
   }

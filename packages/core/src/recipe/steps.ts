@@ -1,6 +1,6 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
-import { channelsStep, kindsStep, materialsStep, modelStep, strandOrderStep } from '../materials/index.ts';
+import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -24,6 +24,7 @@ const IN_ORDER = [
   mendWeightsStep,
   weightsStep,
   channelsStep,
+  treatStep,
   modelStep,
   materialsStep,
   texturesStep,
