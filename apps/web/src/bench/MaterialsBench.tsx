@@ -10,6 +10,7 @@ import { MapReadings, useMapReadings } from './MapReadings.tsx';
 import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
+import { TreatmentCard } from './TreatmentCard.tsx';
 import { useCuts } from './use-cuts.ts';
 
 const ALWAYS = ['baseColor', 'normal', 'metallicRoughness', 'occlusion'];
@@ -101,6 +102,7 @@ export function MaterialsBench() {
         ))}
       </div>
       {chosen && <OverruleMaterial name={chosen} />}
+      {chosen && <TreatmentCard material={chosen} />}
       {chosen && <MapReadings material={chosen} />}
       <StepCard step="materials.channels" />
       {findings.length > 0 && <h3>What the last run did</h3>}

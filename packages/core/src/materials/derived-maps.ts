@@ -2,7 +2,7 @@ import type { Document, Extension, Material, Texture } from '@gltf-transform/cor
 import { createDeformer, type Deformer } from '../character/index.ts';
 import { writePng } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
-import type { Pixels } from '../pixels/index.ts';
+import { coveredTexels, type Pixels } from '../pixels/index.ts';
 import { type Laid, laidOut } from './texel-density.ts';
 
 /** Images made from others, each once. */
@@ -27,6 +27,10 @@ export class DerivedMaps {
   }
   replaces(old: Texture, fresh: Texture): void {
     this.put.set(old, fresh);
+  }
+  /** Which of its texels some surface wears; null where all count. */
+  covered(texture: Texture, { width, height }: Pixels): Uint8Array | null {
+    return coveredTexels(this.document, texture, width, height);
   }
   /** Whether other images were made from it. */
   made(texture: Texture): boolean {

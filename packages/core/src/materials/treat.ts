@@ -32,6 +32,9 @@ export async function treat(work: DerivedMaps, material: Material, { channels }:
   return [...changed, ...extend(work, material, channels)];
 }
 
+/** A share of texels that nobody would make another image for. */
+const SPECKS = 0.001;
+
 /** Roughness and metalness held within bounds, in the map where there is one; a map in which nothing changes stays. */
 async function holdSurface(work: DerivedMaps, material: Material, channels: TreatmentChannels): Promise<boolean> {
   const { roughness, metalness } = channels;
@@ -51,10 +54,16 @@ async function holdSurface(work: DerivedMaps, material: Material, channels: Trea
       ),
     greens = curve(rough, roughness),
     blues = curve(metal, metalness),
+    covered = work.covered(texture, pixels),
     touches = (channel: 1 | 2, factor: number, to: Uint8Array) => {
-      for (let i = channel; i < pixels.data.length; i += 4)
-        if (Math.abs(to[pixels.data[i]] - pixels.data[i] * factor) > 0.75) return true;
-      return false;
+      let touched = 0,
+        counted = 0;
+      for (let t = 0, i = channel; i < pixels.data.length; t++, i += 4) {
+        if (covered && !covered[t]) continue;
+        counted++;
+        if (Math.abs(to[pixels.data[i]] - pixels.data[i] * factor) > 0.75) touched++;
+      }
+      return touched > counted * SPECKS;
     };
   // A map of which no metal is left says so by its factor alone, and stays as it is.
   const noMetal = metalness?.most === 0,

@@ -1,0 +1,181 @@
+import { Button, ColorInput, FileButton, MultiSelect, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { notifications } from '@mantine/notifications';
+import { NO_TREATMENT, parseTreatment, SHIPPED_TREATMENTS, type Treatment, treatmentFor } from '@dimetra/core';
+import { useDesk } from '../stage/context.ts';
+import { useSettings } from '../store/use-settings.ts';
+import { useSaidKinds } from './OverruleMaterial.tsx';
+import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withTint } from './treatment-fields.ts';
+import styles from './TreatmentCard.module.css';
+
+/** Which treatment a material wears, and what one's own treatments say. */
+export function TreatmentCard({ material }: { material: string }) {
+  const { character } = useDesk(),
+    kinds = useSaidKinds(),
+    [{ own = [], worn = {}, byKind = true }, set] = useSettings('materials.treat');
+  const materials = character.revision.summary.materials,
+    kind = kinds[material] ?? materials.find((entry) => entry.name === material)?.kind ?? 'other',
+    all = [...own, ...SHIPPED_TREATMENTS.filter(({ id }) => !own.some((entry) => entry.id === id))] as Treatment[],
+    usual = byKind ? treatmentFor(kind as Parameters<typeof treatmentFor>[0], all) : null,
+    said = worn[material],
+    now = said ? all.find(({ id }) => id === said) : usual,
+    mine = own.find((entry) => entry.id === now?.id) as Treatment | undefined;
+  const wear = (names: readonly string[], id: string | undefined) => {
+    const next = { ...worn };
+    for (const name of names)
+      if (id === undefined) delete next[name];
+      else next[name] = id;
+    set('worn', Object.keys(next).length ? next : undefined);
+  };
+  const keep = (treatment: Treatment) => set('own', [...own.filter((entry) => entry.id !== treatment.id), treatment]);
+  const copy = () => {
+    const title = `${now?.title ?? 'Own treatment'}, changed`.slice(0, 80),
+      made: Treatment = {
+        schema: 1,
+        title,
+        kinds: [],
+        channels: now?.channels ?? {},
+        id: freeId(
+          title,
+          all.map(({ id }) => id),
+        ),
+      };
+    keep(made);
+    wear([material], made.id);
+  };
+  const bring = async (file: File | null) => {
+    if (!file) return;
+    try {
+      const treatment = parseTreatment(JSON.parse(await file.text()));
+      keep(treatment);
+      wear([material], treatment.id);
+    } catch (error) {
+      notifications.show({
+        color: 'red',
+        message:
+          error instanceof SyntaxError
+            ? `“${file.name}” is no JSON: ${error.message}. Choose a treatment that was exported here.`
+            : `“${file.name}”: ${(error as Error).message}`,
+      });
+    }
+  };
+  return (
+    <section className={`card ${styles.card}`} aria-label={`Treatment of ${material}`} data-treatment={now?.id ?? ''}>
+      <div className={styles.row}>
+        <NativeSelect
+          size="xs"
+          label="Treatment"
+          className={styles.grow}
+          value={said ?? ''}
+          onChange={({ target: { value } }) => wear([material], value || undefined)}
+          data={[
+            { value: '', label: `By what it is: ${usual?.title ?? 'none'}` },
+            { value: NO_TREATMENT, label: 'None' },
+            ...all.map(({ id, title }) => ({ value: id, label: title })),
+          ]}
+        />
+        <Button size="compact-sm" variant="default" onClick={copy}>
+          {now ? 'Change a copy' : 'Make one'}
+        </Button>
+        <FileButton accept="application/json,.json" onChange={(file) => void bring(file)}>
+          {(props) => (
+            <Button size="compact-sm" variant="default" {...props}>
+              Bring in
+            </Button>
+          )}
+        </FileButton>
+        {now && (
+          <Button
+            size="compact-sm"
+            variant="default"
+            component="a"
+            download={`${now.id}.treatment.json`}
+            href={`data:application/json,${encodeURIComponent(JSON.stringify(now, null, 2))}`}
+          >
+            Export
+          </Button>
+        )}
+      </div>
+      {mine && (
+        <OwnTreatment
+          treatment={mine}
+          change={keep}
+          worn={Object.keys(worn).filter((name) => worn[name] === mine.id)}
+          materials={materials.map((entry) => entry.name)}
+          wear={(names) => {
+            const left = Object.keys(worn).filter((name) => worn[name] === mine.id && !names.includes(name)),
+              next = Object.fromEntries(Object.entries(worn).filter(([name]) => !left.includes(name)));
+            for (const name of names) next[name] = mine.id;
+            set('worn', Object.keys(next).length ? next : undefined);
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+interface OwnProps {
+  treatment: Treatment;
+  change(treatment: Treatment): void;
+  worn: string[];
+  materials: string[];
+  wear(names: string[]): void;
+}
+
+/** What a treatment of one's own says: a number that isn't there changes nothing. */
+function OwnTreatment({ treatment, change, worn, materials, wear }: OwnProps) {
+  return (
+    <>
+      <div className={styles.row}>
+        <TextInput
+          size="xs"
+          label="Called"
+          className={styles.grow}
+          key={treatment.id}
+          defaultValue={treatment.title}
+          maxLength={80}
+          onBlur={({ currentTarget: { value } }) => {
+            // Without a name it keeps the one it had.
+            if (value.trim() && value !== treatment.title) change({ ...treatment, title: value.trim() });
+          }}
+        />
+        <ColorInput
+          size="xs"
+          label="Tint"
+          className={styles.grow}
+          placeholder="as it is"
+          value={tintOf(treatment)}
+          onChange={(value) => change(withTint(treatment, value))}
+        />
+        <NumberInput
+          size="xs"
+          label="Tint, how far"
+          className={styles.small}
+          disabled={!treatment.channels.color?.tint}
+          value={treatment.channels.color?.tint ? treatment.channels.color.strength : ''}
+          min={0}
+          max={1}
+          step={0.1}
+          onChange={(value) => typeof value === 'number' && change(withTint(treatment, tintOf(treatment), value))}
+        />
+      </div>
+      <div className={styles.numbers}>
+        {TREATMENT_NUMBERS.map((number) => (
+          <NumberInput
+            key={number.channel + (number.field ?? '')}
+            size="xs"
+            label={number.label}
+            title={number.says}
+            placeholder="as it is"
+            value={numberIn(treatment, number) ?? ''}
+            min={number.least ?? 0}
+            max={number.most}
+            step={number.step}
+            decimalScale={3}
+            onChange={(value) => change(withNumber(treatment, number, typeof value === 'number' ? value : undefined))}
+          />
+        ))}
+      </div>
+      <MultiSelect size="xs" label="Worn by" searchable value={worn} onChange={wear} data={materials} />
+    </>
+  );
+}
