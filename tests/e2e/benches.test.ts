@@ -149,7 +149,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
     );
     label?.click();
   }, reading);
-  const decided = async () => {
+  const recipeNow = async () => {
     const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as {
         name: string;
         conversions: { id: string; targetId: string }[];
@@ -158,13 +158,23 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
         .find((row) => row.name === 'Crane operator')
         ?.conversions.find((entry) => entry.targetId === 'headset-deck')?.id,
       { recipe } = (await (await fetch(`${address}/api/v1/conversions/${id}`)).json()) as {
-        recipe: { steps: { id: string; settings: { decided?: Record<string, string> } }[] };
+        recipe: { steps: { id: string; settings: Record<string, unknown> }[] };
       };
-    return recipe.steps.find((step) => step.id === 'materials.channels')?.settings.decided;
+    return (step: string) => recipe.steps.find((entry) => entry.id === step)?.settings ?? {};
   };
+  const file = String(await page.$eval(reading, (card) => card.getAttribute('data-reading')));
   await expect
-    .poll(decided, { timeout: 30_000 })
-    .toEqual({ [String(await page.$eval(reading, (card) => card.getAttribute('data-reading')))]: 'keep' });
+    .poll(async () => (await recipeNow())('materials.channels').decided, { timeout: 30_000 })
+    .toEqual({ [file]: 'keep' });
+  // A treatment of one's own begins as a copy of what is worn, and is worn from then on.
+  await press(page, 'Change a copy');
+  await page.waitForSelector('[data-treatment=cloth-matt-changed]');
+  await expect
+    .poll(async () => (await recipeNow())('materials.treat'), { timeout: 30_000 })
+    .toMatchObject({
+      worn: { Overalls_Cloth: 'cloth-matt-changed' },
+      own: [{ id: 'cloth-matt-changed', channels: { roughness: { least: 0.5 } } }],
+    });
   expect(errors).toEqual([]);
   await page.close();
 });

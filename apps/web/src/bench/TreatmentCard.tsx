@@ -64,7 +64,7 @@ export function TreatmentCard({ material }: { material: string }) {
         <NativeSelect
           size="xs"
           label="Treatment"
-          className={styles.grow}
+          className={styles.whole}
           value={said ?? ''}
           onChange={({ target: { value } }) => wear([material], value || undefined)}
           data={[
