@@ -5,6 +5,7 @@ import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
+import { averagedNormals, widenMaps } from './widen-maps.ts';
 import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
 import type { MaterialMaps } from '../textures/index.ts';
@@ -18,7 +19,8 @@ export async function writeMaps(document: Document, context: StepContext): Promi
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
-  const textures = document.getRoot().listTextures();
+  const textures = document.getRoot().listTextures(),
+    averaged = averagedNormals(document);
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);
     context.progress(i / Math.max(1, textures.length), `writing map ${texture.getName() || texture.getURI() || i + 1}`);
@@ -42,6 +44,7 @@ export async function writeMaps(document: Document, context: StepContext): Promi
         );
     }
   }
+  await widenMaps(averaged, context.images);
   return findings;
 }
 

@@ -31,6 +31,7 @@ import {
 } from '../rig/index.ts';
 import { idleFindings, missingRoles } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
+import { coarseMaps, mapDensities } from '../materials/index.ts';
 import { channelWords } from '../textures/index.ts';
 import { faultMessage, findMapFaults, findMaps, usedTextures } from '../maps/index.ts';
 import { type ImageCodec, textureMemory, textureState } from '../pixels/index.ts';
@@ -292,6 +293,15 @@ export function inspectFindings(document: Document, summary: CharacterSummary): 
         where: name,
         repair: 'materials.kinds',
       });
+  for (const { found, usual } of coarseMaps(mapDensities(document, summary.unitMetres)))
+    findings.push({
+      code: 'textures.coarse',
+      severity: 'warning',
+      message: `The colour map “${found.file}” of “${found.material.getName()}” has ${found.perCm.toPrecision(2)} texels on a centimetre, where most of the figure has ${usual.toPrecision(2)}: it is ${found.side} to a side, perhaps a thumbnail brought by mistake. Bring the map itself.`,
+      where: found.material.getName(),
+      measured: Number(found.perCm.toPrecision(2)),
+      limit: Number(usual.toPrecision(2)),
+    });
   for (const material of summary.materials) {
     if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind))
       findings.push({

@@ -4,3 +4,4 @@ export * from './color.ts';
 export * from './covered-texels.ts';
 export * from './operations.ts';
 export * from './pixels.ts';
+export * from './widen.ts';

@@ -1,0 +1,53 @@
+import { Document } from '@gltf-transform/core';
+import { describe, expect, it } from 'vitest';
+import { writePng } from '../formats/index.ts';
+import { coarseMaps, mapDensities } from './coarse-maps.ts';
+
+/** Squares of a metre side by side, each wearing all of a map of its own. */
+function squares(sides: readonly number[], metres = 1): Document {
+  const document = new Document();
+  sides.forEach((side, i) => {
+    const array = (type: 'VEC2' | 'VEC3', values: number[]) =>
+      document.createAccessor().setType(type).setArray(Float32Array.from(values));
+    const material = document.createMaterial(`M${i}`).setBaseColorTexture(
+      document
+        .createTexture(`map${i}`)
+        .setImage(writePng({ width: side, height: side, data: new Uint8Array(side * side * 4) }))
+        .setMimeType('image/png'),
+    );
+    const at = i * 2 * metres,
+      prim = document
+        .createPrimitive()
+        .setMaterial(material)
+        .setAttribute('POSITION', array('VEC3', [at, 0, 0, at + metres, 0, 0, at + metres, metres, 0, at, metres, 0]))
+        .setAttribute('TEXCOORD_0', array('VEC2', [0, 1, 1, 1, 1, 0, 0, 0]))
+        .setIndices(
+          document
+            .createAccessor()
+            .setType('SCALAR')
+            .setArray(Uint16Array.of(0, 1, 2, 0, 2, 3)),
+        );
+    document.createNode(`n${i}`).setMesh(document.createMesh().addPrimitive(prim));
+  });
+  const scene = document.createScene();
+  for (const node of document.getRoot().listNodes()) scene.addChild(node);
+  return document;
+}
+
+describe('how fine maps lie', () => {
+  it('is texels on a centimetre of surface, whatever the unit', () => {
+    expect(mapDensities(squares([200]))).toMatchObject([
+      { side: 200, perCm: expect.closeTo(2, 5), area: expect.closeTo(1, 5) },
+    ]);
+    const [inCentimetres] = mapDensities(squares([200], 100), 0.01);
+    expect([inCentimetres.perCm, inCentimetres.area]).toEqual([expect.closeTo(2, 3), expect.closeTo(1, 4)]);
+  });
+  it('tells a thumbnail from maps that are only smaller', () => {
+    const coarse = (sides: number[]) =>
+      coarseMaps(mapDensities(squares(sides))).map(({ found }) => found.material.getName());
+    expect(coarse([800, 800, 800, 96])).toEqual(['M3']);
+    expect(coarse([800, 800, 800, 200])).toEqual([]);
+    expect(coarse([100, 100, 100])).toEqual([]);
+    expect(coarse([])).toEqual([]);
+  });
+});
