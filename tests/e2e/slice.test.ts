@@ -221,7 +221,7 @@ describe('the slice, as a user goes through it', () => {
     await page.waitForSelector('tbody tr');
     const cells = await page.$$eval('tbody tr:first-child td', (list) => list.map((cell) => cell.textContent));
     // The figure brings no maps, so the textures step has nothing to do.
-    expect(cells[4]).toBe('8');
+    expect(cells[4]).toBe('9');
     await page.goBack();
   });
   it('shows where the two look different, nothing where they are alike', async () => {
