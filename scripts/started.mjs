@@ -10,10 +10,7 @@ const HERE = fileURLToPath(new URL('./start.mjs', import.meta.url));
  *   is what starts it, where this is bundled with something that lies elsewhere
  * @returns its address without a slash at the end, its process, and how it is stopped as by Ctrl C
  */
-export async function startApplication(
-  args,
-  { env = {}, quiet = false, patienceMs = 300_000, script = HERE } = {},
-) {
+export async function startApplication(args, { env = {}, quiet = false, patienceMs = 300_000, script = HERE } = {}) {
   const { DATABASE_URL: _, ...inherited } = process.env;
   const app = spawn(process.execPath, [script, ...args], {
     stdio: ['ignore', 'pipe', quiet ? 'ignore' : 'inherit'],
