@@ -17,6 +17,7 @@ const paint = (list: readonly Sheet[]): Picture => {
 };
 const skin: Partial<SceneMaterial> = { factor: [0.6, 0.35, 0.25, 1], roughness: 0.7 };
 const ground: Sheet = { z: 0, half: 0.2, material: skin };
+const seen = (noticed: Uint8Array) => noticed.reduce((sum, one) => sum + one, 0);
 const differ = (a: readonly Sheet[], b: readonly Sheet[]) => new Comparison(SIZE).compare(paint(a), paint(b));
 
 describe('two pictures of one view', () => {
@@ -26,17 +27,21 @@ describe('two pictures of one view', () => {
       structure: 1,
       regions: [],
     });
+    expect(seen(differ([ground], [ground]).noticed)).toBe(0);
     const empty = new Comparison(SIZE).compare(paint([{ ...ground, x: 9 }]), paint([{ ...ground, x: 9 }]));
     expect([empty.covered, empty.regions.length]).toEqual([0, 0]);
   });
   it('tell of a patch: where it is, how large, of which materials', () => {
     // 4 cm of 50 on 96 pixels: 7.7 across.
     const patch: Sheet = { z: 0.01, half: 0.02, x: 0.1, material: { factor: [0.05, 0.1, 0.6, 1], roughness: 0.7 } },
-      { regions, deltaE, structure } = differ([ground], [ground, patch]);
+      { regions, deltaE, structure, noticed } = differ([ground], [ground, patch]);
     expect(regions).toHaveLength(1);
     const [region] = regions;
     expect(region.pixels).toBeGreaterThan(40);
     expect(region.pixels).toBeLessThan(110);
+    // The softened rim shows too.
+    expect(seen(noticed)).toBeGreaterThanOrEqual(region.pixels);
+    expect(seen(noticed)).toBeLessThan(150);
     expect([region.from, region.to]).toEqual([0, 1]);
     expect(region.deltaE).toBeGreaterThan(20);
     expect(Math.abs((region.pixel % SIZE) - 68)).toBeLessThan(3);
@@ -70,6 +75,7 @@ describe('two pictures of one view', () => {
     expect(weight(0.05, 0.5)).toBeGreaterThan(weight(0.05, 0.3));
     // Thinner than three pixels it is a line.
     expect(weight(0.004, 0.5)).toBe(0);
+    expect(seen(differ([ground], [ground, patch(0.004, 0.5)]).noticed)).toBeGreaterThan(0);
   });
   it('show gloss that went, under a light that it shines in', () => {
     const dull = { ...ground, material: { ...skin, roughness: 1 } },

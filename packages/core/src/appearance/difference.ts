@@ -12,6 +12,8 @@ const side = TILE,
 
 /** What covers less of a pixel isn't there. */
 const COVERS = 0.02;
+/** ΔE that is just noticed (Mahy, Van Eycken & Oosterlinck 1994). */
+const NOTICED = 2.3;
 /** ΔE beyond which a neighbour is asked: smaller differences make no region. */
 const ASKS = 3;
 
@@ -23,6 +25,8 @@ export interface PictureDifference {
   /** Structural likeness of lightness (SSIM, Wang et al. 2004), 1 for equal. */
   structure: number;
   regions: PictureRegion[];
+  /** 1 for each pixel on which anybody sees a difference, under whatever light. */
+  noticed: Uint8Array;
   /** Pixels that either side covers. */
   covered: number;
 }
@@ -53,6 +57,7 @@ export class Comparison {
       deltaE: { mean: 0, p99: 0 },
       structure: 1,
       regions: [],
+      noticed: new Uint8Array(this.size * this.size),
       covered,
     };
     if (!covered || !tiles.wanted.length) return out;
@@ -68,6 +73,7 @@ export class Comparison {
       if (light === 'side') out.structure = structureOf(labA, labB, a, b, tiles);
     }
     out.regions = findRegions(worst, a, b);
+    for (let at = 0; at < worst.length; at++) if (worst[at] > NOTICED) out.noticed[at] = 1;
     return out;
   }
 

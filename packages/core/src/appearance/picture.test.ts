@@ -128,7 +128,7 @@ describe('what is seen through', () => {
     const { meant, drawn } = paint(list);
     expect(colorAt(meant, 'flat').map((x) => Math.round(x * 100))).toEqual([50, 25, 25]);
     expect(colorAt(drawn, 'flat')).toEqual(colorAt(meant, 'flat'));
-    expect([...meant.shown].every((n) => n > 0)).toBe(true);
+    expect([...meant.shares.shown()].every((n) => n > 0)).toBe(true);
   });
   it('shows a part drawn last over what lies before it, as a usual engine does', () => {
     // One part of two sheets, before and far behind: its middle lies behind the other part, which is drawn over it.

@@ -1,5 +1,39 @@
 import { CHANNELS } from './light.ts';
 
+/** Which materials show on which pixels, and how much of each. */
+export class Shares {
+  private count = 0;
+  private at = new Int32Array(1024);
+  private material = new Int16Array(1024);
+  private share = new Float32Array(1024);
+  constructor(private readonly materials: number) {}
+
+  add(at: number, material: number, share: number): void {
+    if (this.count === this.at.length) this.grow();
+    this.at[this.count] = at;
+    this.material[this.count] = material;
+    this.share[this.count++] = share;
+  }
+  clear(): void {
+    this.count = 0;
+  }
+  /** Pixels that each material shows on, by share; only those that `among` marks. */
+  shown(among?: Uint8Array): Float64Array {
+    const out = new Float64Array(this.materials);
+    for (let i = 0; i < this.count; i++) if (!among || among[this.at[i]]) out[this.material[i]] += this.share[i];
+    return out;
+  }
+  private grow(): void {
+    const larger = <T extends Int32Array | Int16Array | Float32Array>(old: T, fresh: T): T => {
+      fresh.set(old);
+      return fresh;
+    };
+    this.at = larger(this.at, new Int32Array(this.count * 2));
+    this.material = larger(this.material, new Int16Array(this.count * 2));
+    this.share = larger(this.share, new Float32Array(this.count * 2));
+  }
+}
+
 /** A view of a figure under every light. */
 export interface Picture {
   size: number;
@@ -11,8 +45,8 @@ export interface Picture {
   material: Int16Array;
   strength: Float32Array;
   depth: Float32Array;
-  /** Pixels that each material shows on, by share. */
-  shown: Float64Array;
+  /** What each pixel shows, by share. */
+  shares: Shares;
   /** What is seen lies within these columns and rows, none of them empty; right before left where nothing is. */
   left: number;
   top: number;
@@ -42,7 +76,7 @@ export function clearPicture(picture: Picture): void {
     picture.strength.fill(0, from, to);
     picture.depth.fill(1, from, to);
   }
-  picture.shown.fill(0);
+  picture.shares.clear();
   Object.assign(picture, NOWHERE(size));
 }
 const NOWHERE = (size: number) => ({ left: size, top: size, right: -1, bottom: -1 });
@@ -56,7 +90,7 @@ export function createPicture(size: number, materials: number): Picture {
     material: new Int16Array(pixels).fill(-1),
     strength: new Float32Array(pixels),
     depth: new Float32Array(pixels).fill(1),
-    shown: new Float64Array(materials),
+    shares: new Shares(materials),
     ...NOWHERE(size),
   };
 }

@@ -82,7 +82,7 @@ function putSolid(picture: Picture, at: number, { rgb, material }: Shader, depth
   picture.material[at] = material;
   picture.strength[at] = 1;
   picture.depth[at] = depth;
-  picture.shown[material]++;
+  picture.shares.add(at, material, 1);
 }
 
 /** Shades all that lies on a pixel. What is hidden by an opaque layer as meant and as drawn is left out. */
@@ -153,7 +153,7 @@ class Mixer {
     let most = -1,
       strength = 0;
     for (const m of this.used) {
-      picture.shown[m] += this.share[m];
+      picture.shares.add(at, m, this.share[m]);
       if (this.share[m] > strength) {
         strength = this.share[m];
         most = m;

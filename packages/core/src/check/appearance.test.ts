@@ -86,23 +86,24 @@ describe('rules of appearance', () => {
     expect(judged([row([region(5000, 'a', 'b')])], lenient).other).toMatchObject({ ok: false, blocking: false });
   });
   it('miss a material that covers less, as meant or as drawn, where it covered something', () => {
-    const cover = (material: string, source: number, result: number, drawn = result) => ({
+    const cover = (material: string, source: number, result: number, drawn = result): AppearanceCover => ({
       material,
       source,
       result,
       drawn,
+      missed: { result: Math.max(0, source - result), drawn: Math.max(0, source - drawn) },
     });
-    const of = (...coverage: AppearanceCover[]) => judged([row([region(101, 'Skin', 'Skin')], [], coverage)]).cover;
+    const of = (...coverage: AppearanceCover[]) => judged([row([], [], coverage)]).cover;
     expect(of(cover('Lashes', 400, 390))).toMatchObject({ ok: true, measured: 3 });
     expect(of(cover('Lashes', 400, 0))).toMatchObject({ ok: false, measured: 100 });
     expect(of(cover('Lashes', 400, 390, 150))).toMatchObject({ ok: false, measured: 63 });
-    expect(of(cover('Lashes', 400, 390, 150)).message).toContain('“Lashes” shows on 63 % fewer pixels');
+    expect(of(cover('Lashes', 400, 390, 150)).message).toContain('“Lashes” is missed on 63 % of its pixels');
     // A few pixels tell nothing, and more is no loss.
     expect(of(cover('Lashes', 90, 0), cover('Hair', 400, 900))).toMatchObject({ ok: true, measured: 0 });
-    // Nor is what nobody sees.
-    expect(judged([row([region(60, 'Hair', 'Hair')], [], [cover('Scalp', 900, 400)])]).cover).toMatchObject({
+    // What goes and nobody sees is not missed.
+    expect(of({ ...cover('Scalp', 800, 400, 300), missed: { result: 8, drawn: 40 } })).toMatchObject({
       ok: true,
-      measured: 0,
+      measured: 5,
     });
     const meant = region(500, 'Teeth', 'Skin_Head', { meant: 'intake.assemble' });
     expect(judged([row([meant], [], [cover('Teeth', 900, 0)])]).cover).toMatchObject({ ok: true });

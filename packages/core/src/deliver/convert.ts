@@ -255,7 +255,7 @@ async function conclude(
   // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
   options.source.release?.();
   let measuringSeconds = seconds;
-  const origin = readDossier(document).origin,
+  const { origin, materialKinds } = readDossier(document),
     declaredRoles = rolesOf(document);
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
@@ -263,8 +263,8 @@ async function conclude(
     beside = await besideModel(document, target, fileNameOf(name), context);
   delivery.unshift(...unwritten);
   delivery.push(...beside.findings);
-  // What a joint is, is no part of the file; the rules need it all the same.
-  updateDossier(document, { declaredRoles });
+  // What joints and materials are, is no part of the file; the rules need it all the same.
+  updateDossier(document, { declaredRoles, ...(materialKinds && { materialKinds }) });
   const result: CharacterSummary = summarise(document, name, { seen: false });
   context.progress(before + STRETCH.finish / 2, 'looking at what is delivered with other eyes', 'deliver');
   throwIfAborted(context.signal);

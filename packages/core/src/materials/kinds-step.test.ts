@@ -61,4 +61,25 @@ describe('what a material is, said by hand', () => {
     expect(done.report.parity.shape.parts.every((row) => row.maxMm === 0)).toBe(true);
     expect(done.steps.map((step) => step.id)).toContain('materials.kinds');
   });
+  it('holds for the rules too, which look at what is delivered', async () => {
+    const source = stickFigure();
+    source.getRoot().listMaterials()[0].setBaseColorFactor([1, 1, 1, 0.1]);
+    const of = async (kinds: Record<string, string>) => {
+      const { report } = await convert({
+        name: 'Stick',
+        source: { document: async () => source },
+        target,
+        recipe: saying(kinds),
+        created: '',
+        context: testContext(),
+        eyes: look,
+        appearance: false,
+        samples: 500,
+      });
+      return [report.result.materials[0].kind, report.checks.find((check) => check.rule === 'materials.white')?.ok];
+    };
+    // A clear layer is white on purpose.
+    expect(await of({})).toEqual(['skin', false]);
+    expect(await of({ Skin: 'cornea' })).toEqual(['cornea', true]);
+  });
 });

@@ -36,6 +36,8 @@ export interface AppearanceCover {
   result: number;
   /** The result as a usual engine draws it. */
   drawn: number;
+  /** Of the source's pixels, those that are missed: gone where anybody sees a difference. As the result means it, and as it is drawn. */
+  missed: { result: number; drawn: number };
 }
 
 /** How source and result look from one side, under the worst light. */

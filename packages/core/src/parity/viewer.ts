@@ -73,11 +73,14 @@ export class Viewer {
     const { a, b, drawn } = this.shots;
     painter.draw(a.scene, camera, { meant: a.picture });
     painter.draw(b.scene, camera, { meant: b.picture, drawn: drawn.picture });
+    const converted = this.comparison.compare(a.picture, b.picture),
+      convertedLoss = this.loss(view, a, b, converted),
+      asDrawn = this.comparison.compare(b.picture, drawn.picture);
     this.rows.push({
       view,
-      converted: this.loss(view, a, b),
-      drawn: this.loss(view, b, drawn),
-      coverage: coverOf(a, b, drawn),
+      converted: convertedLoss,
+      drawn: this.loss(view, b, drawn, asDrawn),
+      coverage: coverOf(a, b, drawn, converted.noticed, asDrawn.noticed),
     });
   }
 
@@ -90,9 +93,8 @@ export class Viewer {
       poseScene(scene, side.deformer, pose && poseSkeleton(side.deformer.skeleton, side.roles, pose));
   }
 
-  private loss(view: View, a: Shot, b: Shot): AppearanceLoss {
-    const found = this.comparison.compare(a.picture, b.picture),
-      { deltaE, structure, light } = found;
+  private loss(view: View, a: Shot, b: Shot, found: PictureDifference): AppearanceLoss {
+    const { deltaE, structure, light } = found;
     return {
       deltaE: { mean: rounded(deltaE.mean, 3), p99: deltaE.p99 },
       structure: rounded(structure, 4),
@@ -172,24 +174,30 @@ export class Viewer {
   }
 }
 
-function coverOf(a: Shot, b: Shot, drawn: Shot): AppearanceCover[] {
-  const out = new Map<string, AppearanceCover>(),
-    add = (shot: Shot, key: 'source' | 'result' | 'drawn') =>
-      shot.scene.materials.forEach(({ name }, i) => {
-        const row = out.get(name) ?? { material: name, source: 0, result: 0, drawn: 0 };
-        row[key] += shot.picture.shown[i];
-        out.set(name, row);
-      });
-  add(a, 'source');
-  add(b, 'result');
-  add(drawn, 'drawn');
-  return [...out.values()]
-    .filter((row) => Math.max(row.source, row.result, row.drawn) >= LEAST_COVER)
-    .map((row) => ({
-      material: row.material,
-      source: Math.round(row.source),
-      result: Math.round(row.result),
-      drawn: Math.round(row.drawn),
+/** @param converted pixels on which converting shows, and `drawn` those on which drawing does */
+function coverOf(a: Shot, b: Shot, c: Shot, converted: Uint8Array, drawn: Uint8Array): AppearanceCover[] {
+  const either = converted.map((noticed, at) => noticed | drawn[at]),
+    by = (shot: Shot, among?: Uint8Array) => {
+      const shown = shot.picture.shares.shown(among),
+        out = new Map<string, number>();
+      shot.scene.materials.forEach(({ name }, i) => out.set(name, (out.get(name) ?? 0) + shown[i]));
+      return (name: string) => out.get(name) ?? 0;
+    };
+  const [source, result, asDrawn] = [by(a), by(b), by(c)],
+    [meant, isMeant] = [by(a, converted), by(b, converted)],
+    [seen, isSeen] = [by(a, either), by(c, either)],
+    names = new Set([a, b].flatMap((shot) => shot.scene.materials.map(({ name }) => name)));
+  return [...names]
+    .filter((name) => Math.max(source(name), result(name), asDrawn(name)) >= LEAST_COVER)
+    .map((material) => ({
+      material,
+      source: Math.round(source(material)),
+      result: Math.round(result(material)),
+      drawn: Math.round(asDrawn(material)),
+      missed: {
+        result: Math.max(0, Math.round(meant(material) - isMeant(material))),
+        drawn: Math.max(0, Math.round(seen(material) - isSeen(material))),
+      },
     }));
 }
 

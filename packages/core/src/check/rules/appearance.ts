@@ -59,10 +59,8 @@ const placeRule =
 
 /** Pixels of a view on which a material has to show for it to be missed. */
 const LEAST_COVER = 150;
-/** What all places of a view weigh together for anybody to miss something in it: a scalp between strands of its own colour is not missed. */
-const LEAST_WEIGHT = 100;
 
-/** What a material lost of its pixels, where it lost most: as the result means it or as an engine draws it. */
+/** What is missed of a material's pixels, where most is: as the result means it or as an engine draws it. */
 const coverRule: Rule = ({ parity, target }) => {
   const rows = parity?.appearance.views;
   if (!rows?.length) return null;
@@ -71,17 +69,11 @@ const coverRule: Rule = ({ parity, target }) => {
     rows.flatMap((row) => row.converted.regions.flatMap((region) => (region.meant ? region.from : []))),
   );
   let worst = { lost: 0, material: '', view: '' };
-  for (const { view, coverage, ...losses } of rows) {
-    const weight = [...losses.converted.regions, ...losses.drawn.regions].reduce(
-      (sum, region) => sum + region.weight,
-      0,
-    );
-    for (const { material, source, result, drawn } of coverage) {
-      const missed = source >= LEAST_COVER && weight >= LEAST_WEIGHT && !meant.has(material),
-        lost = missed ? 1 - Math.min(result, drawn) / source : 0;
+  for (const { view, coverage } of rows)
+    for (const { material, source, missed } of coverage) {
+      const lost = source < LEAST_COVER || meant.has(material) ? 0 : Math.max(missed.result, missed.drawn) / source;
       if (lost > worst.lost) worst = { lost, material, view: view.name };
     }
-  }
   const percent = Math.round(worst.lost * 100),
     ok = percent <= target.appearance.cover,
     named: Named = {
@@ -98,7 +90,7 @@ const coverRule: Rule = ({ parity, target }) => {
     ? found
     : {
         ...found,
-        message: `“${worst.material}” shows on ${percent} % fewer pixels than in the source (${worst.view}), the target allows ${target.appearance.cover} %.`,
+        message: `“${worst.material}” is missed on ${percent} % of its pixels in the source (${worst.view}), the target allows ${target.appearance.cover} %.`,
       };
 };
 
