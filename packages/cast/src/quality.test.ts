@@ -152,11 +152,11 @@ describe.each(people)('the texture places of the %s', (name) => {
   it('stay within their tile, and both sides of a seam are one place with one normal', () => {
     for (const part of figureOf(name).parts) {
       const { uv, positions, normals, origin } = part.surface as typeof part.surface & { normals?: Float32Array };
-      for (const value of uv) {
-        expect(value, part.name).toBeGreaterThanOrEqual(-1e-6);
-        expect(value, part.name).toBeLessThanOrEqual(1 + 1e-6);
-      }
+      // Counted here and asked once: asking is slow.
+      expect(uv.filter((value) => !(value >= -1e-6 && value <= 1 + 1e-6)).length, part.name).toBe(0);
       const first = new Map<number, number>();
+      const torn = { place: 0, normal: 0, morph: 0 },
+        deltas = [...part.morphs.values()];
       origin.forEach((point, v) => {
         const other = first.get(point);
         if (other === undefined) {
@@ -164,12 +164,13 @@ describe.each(people)('the texture places of the %s', (name) => {
           return;
         }
         for (let k = 0; k < 3; k++) {
-          expect(positions[v * 3 + k]).toBe(positions[other * 3 + k]);
-          if (normals) expect(normals[v * 3 + k]).toBeCloseTo(normals[other * 3 + k], 5);
+          const [a, b] = [v * 3 + k, other * 3 + k];
+          if (positions[a] !== positions[b]) torn.place++;
+          if (normals && !(Math.abs(normals[a] - normals[b]) < 5e-6)) torn.normal++;
+          for (const delta of deltas) if (delta[a] !== delta[b]) torn.morph++;
         }
-        for (const delta of part.morphs.values())
-          for (let k = 0; k < 3; k++) expect(delta[v * 3 + k]).toBe(delta[other * 3 + k]);
       });
+      expect(torn, part.name).toEqual({ place: 0, normal: 0, morph: 0 });
     }
   });
 });

@@ -8,6 +8,7 @@ export * from './humanoid.ts';
 export * from './joints.ts';
 export * from './joints-apart.ts';
 export * from './kinds.ts';
+export * from './kinds-of.ts';
 export * from './maps.ts';
 export * from './morph-names.ts';
 export * from './parts.ts';

@@ -65,6 +65,13 @@ export function mapsOf(material: Material): MapUse[] {
   return uses;
 }
 
+/** What an image is called: its file, or its name where it has none. */
+export const textureFile = (texture: Texture): string => texture.getURI() || texture.getName();
+
+/** Whether anything in the document refers to a texture; what is not worn is not delivered. */
+export const isWorn = (texture: Texture): boolean =>
+  texture.listParents().some((parent) => parent.propertyType !== 'Root');
+
 /** Channels a texture is used for, over all materials. */
 export function channelsOfTexture(document: Document, texture: Texture): Set<MapChannel> {
   const channels = new Set<MapChannel>();

@@ -30,5 +30,7 @@ export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', '
 export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
 /** Parts of a body with nothing behind them to be seen through. */
 export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'gums', 'tongue', 'nail'];
+/** Kinds that may be metal through and through. */
+export const METAL_KINDS: readonly MaterialKind[] = ['metal', 'other'];
 export const isSeenThrough = (kind: string): boolean =>
   [...STRAND_KINDS, ...CLEAR_KINDS].includes(kind as MaterialKind);

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer } from './deform.ts';
-import { isSeenThrough, materialKindOf } from './kinds.ts';
+import { isSeenThrough } from './kinds.ts';
 import { AROUND, DepthBuffer } from '../geometry/index.ts';
 
 /** Pixels along the longer side of a view. */
@@ -16,9 +16,7 @@ export function seenShares(document: Document): Map<string, number> {
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const seen = new Float64Array(deformer.ranges.length),
     facing = new Float64Array(deformer.ranges.length);
-  const through = deformer.ranges.map(
-    ({ part }) => part.material !== null && isSeenThrough(materialKindOf(part.material, part.name)),
-  );
+  const through = deformer.ranges.map(({ part }) => part.material !== null && isSeenThrough(part.kind));
   const order = [...deformer.ranges.keys()].sort((a, b) => Number(through[a]) - Number(through[b]) || a - b);
   const buffer = new DepthBuffer(SIZE, deformer.indices, deformer.vertices, { owned: true });
   for (const view of AROUND) {

@@ -1,5 +1,5 @@
 import type { Document, Texture } from '@gltf-transform/core';
-import { dropOwn, moveUnder, readDossier, removeDossier } from '../character/index.ts';
+import { dropOwn, moveUnder, readDossier, removeDossier, textureFile } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
@@ -51,8 +51,8 @@ export async function writeMaps(document: Document, context: StepContext): Promi
 const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
   code: 'textures.not-written',
   severity: 'warning',
-  message: `“${texture.getURI() || texture.getName()}” is delivered as it came: ${message.replace(/^./, (c) => c.toLowerCase())}`,
-  where: texture.getURI() || texture.getName(),
+  message: `“${textureFile(texture)}” is delivered as it came: ${message.replace(/^./, (c) => c.toLowerCase())}`,
+  where: textureFile(texture),
 });
 
 /** Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own. */

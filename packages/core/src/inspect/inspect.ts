@@ -1,22 +1,23 @@
 import type { Document } from '@gltf-transform/core';
 import {
-  ownOf,
+  copyDocument,
   influencesMax,
   influencesOf,
   isSeenThrough,
+  type JointRole,
+  kindByName,
+  type KindFound,
   listMorphNames,
-  STRAND_KINDS,
   listParts,
   mapsOf,
-  type KindFound,
-  kindByName,
+  ownOf,
   readDossier,
-  skeletonOf,
-  type JointRole,
-  type Skeleton,
   roleLabel,
-  copyDocument,
   seenShares,
+  type Skeleton,
+  skeletonOf,
+  STRAND_KINDS,
+  textureFile,
 } from '../character/index.ts';
 import {
   ADULT_CM,
@@ -129,9 +130,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
   const parts = listParts(document);
   const skeleton = skeletonOf(document);
   const textures = usedTextures(document);
-  const names = new Map(
-    textures.map((texture, i) => [texture, texture.getURI() || texture.getName() || `image ${i + 1}`]),
-  );
+  const names = new Map(textures.map((texture, i) => [texture, textureFile(texture) || `image ${i + 1}`]));
   const { materialKinds: overruled = {}, kindsFound = {} } = readDossier(document);
   const seen = options.seen === false ? null : seenShares(document);
   const wearer = new Map(parts.map((part) => [part.material, part.name]));
@@ -210,7 +209,7 @@ export async function inspectMaps(document: Document, images: ImageCodec): Promi
     message: faultMessage(fault),
     where: fault.material.getName(),
     measured: fault.measured,
-    names: { map: fault.texture.getURI() || fault.texture.getName(), channel: fault.channel },
+    names: { map: textureFile(fault.texture), channel: fault.channel },
     repair: 'materials.channels',
   }));
 }

@@ -2,12 +2,13 @@ import type { Document, Material, Primitive, Texture } from '@gltf-transform/cor
 import * as v from 'valibot';
 import {
   copyPrimitive,
+  keepVertices,
   listParts,
+  type Part,
   readDossier,
+  textureFile,
   trianglesOf,
   updateDossier,
-  type Part,
-  keepVertices,
 } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
@@ -75,7 +76,7 @@ function tilesToSplit(document: Document): Map<Material, number[]> {
   );
 }
 
-const nameOf = (texture: Texture) => imageName(texture.getURI() || texture.getName());
+const nameOf = (texture: Texture) => imageName(textureFile(texture));
 
 /** A material a tile, the first its own; a map that is painted for another tile gives way to its like for this one, or to none. */
 function materialsByTile(document: Document, material: Material, tiles: readonly number[]): Map<number, Material> {

@@ -1,11 +1,12 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import {
-  listParts,
+  kindsOf,
   type MapChannel,
   mapsOf,
-  materialKindOf,
-  readDossier,
   type MaterialKind,
+  METAL_KINDS,
+  textureFile,
+  wordsOf,
 } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 import type { MapFault, MapFaultCode } from './map-fault.ts';
@@ -37,14 +38,12 @@ interface Seen {
   green: GreenFound | null;
 }
 
-const SURFACE_KINDS_OF_METAL: readonly MaterialKind[] = ['metal', 'other'];
 /** Smaller images have too few texels to speak of. */
 const LEAST_SIDE = 8;
 
 /** Maps whose pixels contradict what they are used for, material by material; an image that can't be read is told. */
 export async function findMapFaults(document: Document, images: ImageCodec): Promise<MapFault[]> {
-  const overruled = readDossier(document).materialKinds ?? {},
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+  const kindOf = kindsOf(document),
     seen = new Map<Texture, Seen | string | null>(),
     asked = new Set<string>(),
     surfaces: Surface[] = [],
@@ -52,7 +51,7 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
     constants: MapFault[] = [],
     out: MapFault[] = [];
   for (const material of document.getRoot().listMaterials()) {
-    const kind = materialKindOf(material, wearer.get(material) ?? '', overruled);
+    const kind = kindOf(material);
     for (const { channel, texture } of mapsOf(material)) {
       const key = `${textures(document).indexOf(texture)} ${CHANNEL_GROUP[channel] ?? channel}`;
       if (!CHANNEL_GROUP[channel] || asked.has(key)) continue;
@@ -235,7 +234,7 @@ function surfaceFaults(
 ): { found: MapFault[]; middle: number | null; gloss: boolean } {
   const found: MapFault[] = [],
     { material } = at,
-    order: LayoutFound = judgeLayout(statistics, kind, wordsOf(at.texture)),
+    order: LayoutFound = judgeLayout(statistics, kind, fileWords(at.texture)),
     letter = order.layout ? (order.layout.roughness ?? order.layout.gloss ?? 'g') : 'g',
     channel = statistics.channels[{ r: 0, g: 1, b: 2, a: 3 }[letter]];
   if (curved === 'to-srgb' && holding === 'grey')
@@ -248,7 +247,7 @@ function surfaceFaults(
       curved,
     });
   if (!order.layout) {
-    if (material.getMetallicFactor() > 0 && !SURFACE_KINDS_OF_METAL.includes(kind))
+    if (material.getMetallicFactor() > 0 && !METAL_KINDS.includes(kind))
       found.push({
         ...at,
         code: 'textures.grey-surface',
@@ -288,11 +287,10 @@ function glossFaults(surfaces: readonly Surface[]): MapFault[] {
   );
 }
 
-const fileOf = (texture: Texture): string => texture.getURI() || texture.getName();
-const wordsOf = (texture: Texture): string[] =>
-  fileOf(texture)
-    .replace(/^.*[\\/]/, '')
-    .replace(/\.[^.]+$/, '')
-    .toLowerCase()
-    .split(/[^a-z]+/);
-const namedOf = (texture: Texture): GlossAsked['named'] => imageName(fileOf(texture)).channel;
+const fileWords = (texture: Texture): string[] =>
+  wordsOf(
+    textureFile(texture)
+      .replace(/^.*[\\/]/, '')
+      .replace(/\.[^.]+$/, ''),
+  );
+const namedOf = (texture: Texture): GlossAsked['named'] => imageName(textureFile(texture)).channel;

@@ -1,5 +1,5 @@
 import type { Material, Texture } from '@gltf-transform/core';
-import type { MapChannel } from '../character/index.ts';
+import { type MapChannel, textureFile } from '../character/index.ts';
 import type { Curved, Holding, SurfaceLayout } from './reading/index.ts';
 
 /** What pixels say against what a map is used for; each has one mend, see `materials/mend-map.ts`. */
@@ -72,7 +72,7 @@ const CALLED: Partial<Record<MapChannel, string>> = {
 /** What a fault means, for the user: before a run, or after one that mended it. */
 export function faultMessage({ code, channel, texture, material, why, sure }: MapFault, mended = false): string {
   const { is, run, done } = SAYS[code],
-    what = `The ${CALLED[channel] ?? channel} map “${texture.getURI() || texture.getName()}” of “${material.getName()}”`;
+    what = `The ${CALLED[channel] ?? channel} map “${textureFile(texture)}” of “${material.getName()}”`;
   if (mended && done) return `${what} ${is}: ${why}. It ${done}.`;
   if (!run) return `${what} ${sure ? is : `perhaps ${is}`}: ${why}. Look at it, and put the right one in its place.`;
   return sure

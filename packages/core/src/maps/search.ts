@@ -1,5 +1,5 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
-import { keepOwn, wordsOf, listParts, ownOf } from '../character/index.ts';
+import { isWorn, keepOwn, listParts, ownOf, textureFile, wordsOf } from '../character/index.ts';
 import { imageName, type NamedChannel } from './naming.ts';
 import { tileOf, tilesOfMaterials } from './tiles.ts';
 
@@ -27,11 +27,7 @@ export const usedTextures = (document: Document): Texture[] =>
     .filter((texture) => !isLoose(texture));
 
 /** Textures that something in the document refers to: only these are delivered. */
-export const wornTextures = (document: Document): Texture[] =>
-  document
-    .getRoot()
-    .listTextures()
-    .filter((texture) => texture.listParents().some((parent) => parent.propertyType !== 'Root'));
+export const wornTextures = (document: Document): Texture[] => document.getRoot().listTextures().filter(isWorn);
 
 /** Below this a match is not made by itself. */
 const LEAST = 0.6;
@@ -50,8 +46,8 @@ export function findMaps(document: Document): MapFound[] {
     .filter(isLoose)
     .map((texture) => ({
       texture,
-      file: texture.getURI() || texture.getName(),
-      ...imageName(texture.getURI() || texture.getName()),
+      file: textureFile(texture),
+      ...imageName(textureFile(texture)),
     }));
   if (!loose.length) return [];
   const wearers = new Map<Material, string[]>();
@@ -62,7 +58,7 @@ export function findMaps(document: Document): MapFound[] {
   for (const material of document.getRoot().listMaterials()) {
     const own = onTile.get(material);
     const color = material.getBaseColorTexture();
-    const sibling = color ? imageName(color.getURI() || color.getName()) : null;
+    const sibling = color ? imageName(textureFile(color)) : null;
     const best = new Map<NamedChannel, { found: MapFound; tied: boolean }>();
     for (const { texture, file, base, channel, tile } of loose) {
       if (!channel || has(material, channel)) continue;
@@ -116,8 +112,7 @@ function meantByTile(document: Document): Map<Material, OnTile> {
   );
 }
 
-const fileName = (texture: Texture | null): string =>
-  (texture?.getURI() || texture?.getName() || '').replace(/^.*\//, '');
+const fileName = (texture: Texture | null): string => (texture ? textureFile(texture) : '').replace(/^.*\//, '');
 const sameWords = (a: readonly string[], b: readonly string[]): boolean =>
   a.length > 0 && a.length === b.length && a.every((word) => b.includes(word));
 

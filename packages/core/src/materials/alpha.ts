@@ -1,13 +1,5 @@
 import type { Document, Material } from '@gltf-transform/core';
-import {
-  CLEAR_KINDS,
-  materialKindOf,
-  listParts,
-  readDossier,
-  SOLID_KINDS,
-  STRAND_KINDS,
-  type MaterialKind,
-} from '../character/index.ts';
+import { CLEAR_KINDS, kindsOf, listParts, SOLID_KINDS, STRAND_KINDS, type MaterialKind } from '../character/index.ts';
 import { backsMissed } from '../appearance/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 
@@ -209,9 +201,8 @@ export async function planAlpha(
   images: ImageCodec,
   report: (fraction: number) => void = () => {},
 ): Promise<{ decisions: AlphaDecision[]; found: Map<Material, AlphaFound | null> }> {
-  const overruled = readDossier(document).materialKinds ?? {};
   const parts = listParts(document),
-    wearer = new Map(parts.map((part) => [part.material, part.name])),
+    kindOf = kindsOf(document),
     underHair = parts.some((part) => part.kind === 'hair'),
     backs = backsMissed(document);
   const decisions: AlphaDecision[] = [];
@@ -232,14 +223,10 @@ export async function planAlpha(
     alpha ??= null;
     found.set(material, alpha);
     decisions.push(
-      decideAlpha(
-        materialKindOf(material, wearer.get(material) ?? '', overruled),
-        alpha,
-        material.getBaseColorFactor()[3],
-        rule,
-        material,
-        { underHair, backs: backs.get(material) ?? 0 },
-      ),
+      decideAlpha(kindOf(material), alpha, material.getBaseColorFactor()[3], rule, material, {
+        underHair,
+        backs: backs.get(material) ?? 0,
+      }),
     );
     report((i + 1) / materials.length);
   }

@@ -1,15 +1,6 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import {
-  CLEAR_KINDS,
-  keepOwn,
-  listParts,
-  materialKindOf,
-  ownOf,
-  readDossier,
-  SOLID_KINDS,
-  STRAND_KINDS,
-} from '../character/index.ts';
+import { CLEAR_KINDS, keepOwn, kindsOf, ownOf, SOLID_KINDS, STRAND_KINDS, textureFile } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
@@ -80,7 +71,7 @@ export const channelsStep = defineStep({
       made = 0;
     const faults = await findMapFaults(document, context.images);
     for (const fault of faults) {
-      const file = fault.texture.getURI() || fault.texture.getName(),
+      const file = textureFile(fault.texture),
         said = settings.decided[file] ?? settings[SETTING[fault.code] ?? 'decided'];
       if (said === 'keep') continue;
       const mends = fault.sure || said === 'mend' || said === 'invert',
@@ -146,14 +137,14 @@ async function placeKept(
     findings.push({
       code: 'materials.channel',
       severity: 'info',
-      message: `“${texture.getURI() || texture.getName()}” of “${name}” was a ${channel} map; it gives the ${what}.`,
+      message: `“${textureFile(texture)}” of “${name}” was a ${channel} map; it gives the ${what}.`,
       where: name,
     });
     made++;
   };
   const shine = named(kept.shininess ?? kept.gloss),
     // Older formats have a place for shininess alone, and whoever has roughness puts it there.
-    isRough = shine && imageName(shine.getURI() || shine.getName()).channel === 'roughness';
+    isRough = shine && imageName(textureFile(shine)).channel === 'roughness';
   const specular = named(kept.specular),
     became =
       specular && !material.getExtension('KHR_materials_specular')
@@ -224,9 +215,7 @@ async function placeKept(
 
 /** Whether a material is of a body, which is never metal. */
 function isBody(document: Document, material: Material): boolean {
-  const worn = listParts(document).find((part) => part.material === material)?.name ?? '',
-    kind = materialKindOf(material, worn, readDossier(document).materialKinds);
-  return [...SOLID_KINDS, ...STRAND_KINDS, ...CLEAR_KINDS].includes(kind);
+  return [...SOLID_KINDS, ...STRAND_KINDS, ...CLEAR_KINDS].includes(kindsOf(document)(material));
 }
 
 type Say = (channel: string, what: string, texture: Texture) => void;

@@ -1,5 +1,5 @@
 import type { Document, Material } from '@gltf-transform/core';
-import { createDeformer } from '../character/index.ts';
+import { createDeformer, textureFile } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
 import { textureState } from '../pixels/index.ts';
 import { laidOut } from './texel-density.ts';
@@ -40,7 +40,7 @@ export function mapDensities(document: Document, metres = 1): MapDensity[] {
         ? [
             {
               material,
-              file: texture.getURI() || texture.getName(),
+              file: textureFile(texture),
               side,
               perCm: (perUnit * side) / metres / 100,
               area: (areas.get(material) ?? 0) * metres * metres,

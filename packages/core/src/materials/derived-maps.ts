@@ -1,5 +1,5 @@
 import type { Document, Extension, Material, Texture } from '@gltf-transform/core';
-import { createDeformer, type Deformer } from '../character/index.ts';
+import { createDeformer, type Deformer, textureFile } from '../character/index.ts';
 import { writePng } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
 import { coveredTexels, type Pixels } from '../pixels/index.ts';
@@ -81,7 +81,7 @@ export class DerivedMaps {
     const key = `${this.numberOf(texture)}/${what}/${from}`,
       known = this.images.get(key);
     if (known) return known;
-    const name = `${(texture.getURI() || texture.getName() || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
+    const name = `${(textureFile(texture) || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
     const pixels = make(),
       fresh = this.document.createTexture(name).setMimeType('image/png').setURI(`${name}.png`);
     const writing = this.write(fresh, pixels);

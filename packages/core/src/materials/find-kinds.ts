@@ -1,10 +1,10 @@
 import type { Document, Material } from '@gltf-transform/core';
 import {
   copyDocument,
-  kindByName,
   kindFromName,
+  namedKindsOf,
+  textureFile,
   type KindFound,
-  listParts,
   type MaterialKind,
   readDossier,
   updateDossier,
@@ -22,12 +22,11 @@ export const SURE_OF_KIND = 0.6;
  * @param document a figure that stands in metres and faces +Z
  */
 export async function findKinds(document: Document, images: ImageCodec): Promise<Map<Material, KindFound>> {
-  const overruled = readDossier(document).materialKinds ?? {},
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+  const kindOf = namedKindsOf(document),
     found = new Map<Material, KindFound>(),
     silent = new Set<Material>();
   for (const material of document.getRoot().listMaterials()) {
-    const named = kindByName(material, wearer.get(material) ?? '', overruled),
+    const named = kindOf(material),
       kind = named.kind === 'other' ? byMapNames(material) : named;
     found.set(material, kind ?? named);
     if (!kind && named.confidence === 0) silent.add(material);
@@ -51,12 +50,10 @@ export async function findKinds(document: Document, images: ImageCodec): Promise
 export async function recogniseKinds(document: Document, images: ImageCodec): Promise<void> {
   const materials = document.getRoot().listMaterials(),
     names = materials.map((material) => material.getName()),
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+    kindOf = namedKindsOf(document),
     { materialKinds = {} } = readDossier(document),
     silent = materials.filter(
-      (material, i) =>
-        names.indexOf(names[i]) === names.lastIndexOf(names[i]) &&
-        !kindByName(material, wearer.get(material) ?? '', materialKinds).confidence,
+      (material, i) => names.indexOf(names[i]) === names.lastIndexOf(names[i]) && !kindOf(material).confidence,
     );
   if (!silent.length) return;
   const standing = copyDocument(document);
@@ -79,7 +76,11 @@ export async function recogniseKinds(document: Document, images: ImageCodec): Pr
 
 function byMapNames(material: Material): KindFound | null {
   for (const texture of [material.getBaseColorTexture(), material.getNormalTexture()]) {
-    const file = texture ? (texture.getURI() || texture.getName()).replace(/^.*[\\/]/, '').replace(/\.[^.]+$/, '') : '',
+    const file = texture
+        ? textureFile(texture)
+            .replace(/^.*[\\/]/, '')
+            .replace(/\.[^.]+$/, '')
+        : '',
       kind = kindFromName(file);
     if (kind) return { kind, confidence: 0.75, reason: `its map “${file}” is called so` };
   }

@@ -1,13 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import {
-  listParts,
-  type MaterialKind,
-  materialKindOf,
-  MATERIAL_KINDS,
-  readDossier,
-  updateDossier,
-} from '../character/index.ts';
+import { type MaterialKind, kindsOf, MATERIAL_KINDS, readDossier, updateDossier } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
@@ -51,13 +44,12 @@ export const kindsStep = defineStep({
           .listMaterials()
           .map((material) => [material.getName(), material]),
       ),
-      wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
-      before = readDossier(document).materialKinds ?? {},
+      kindBefore = kindsOf(document),
       said = Object.entries(settings.kinds).filter(([name]) => materials.has(name)),
       findings: Finding[] = [];
     for (const [name, kind] of said) {
       const material = materials.get(name) ?? null,
-        was = materialKindOf(material, wearer.get(material) ?? '', before);
+        was = kindBefore(material);
       if (was !== kind)
         findings.push({
           code: 'materials.kind',

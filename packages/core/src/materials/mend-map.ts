@@ -1,6 +1,6 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import type { Clearcoat } from '@gltf-transform/extensions';
-import { listParts, type MapChannel, mapsOf, materialKindOf, readDossier } from '../character/index.ts';
+import { isWorn, kindsOf, type MapChannel, mapsOf, METAL_KINDS } from '../character/index.ts';
 import type { MapFault, SurfaceLayout } from '../maps/index.ts';
 import {
   encodedCurve,
@@ -88,7 +88,7 @@ export function replaceMap(document: Document, old: Texture, fresh: Texture, cha
   for (const material of document.getRoot().listMaterials())
     for (const use of mapsOf(material))
       if (use.texture === old && channels.includes(use.channel)) PUT[use.channel]?.(material, fresh);
-  if (old.listParents().every((parent) => parent.propertyType === 'Root')) old.dispose();
+  if (!isWorn(old)) old.dispose();
 }
 
 const wearing = (document: Document, texture: Texture, channel: string): Material[] =>
@@ -99,12 +99,10 @@ const wearing = (document: Document, texture: Texture, channel: string): Materia
 
 /** One grey picture for both: it says how rough, and that nothing is metal. */
 function readAsRoughness(document: Document, texture: Texture): boolean {
-  const overruled = readDossier(document).materialKinds ?? {},
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name]));
+  const kindOf = kindsOf(document);
   let changed = false;
   for (const material of wearing(document, texture, 'metallicRoughness')) {
-    const kind = materialKindOf(material, wearer.get(material) ?? '', overruled);
-    if (kind === 'metal' || kind === 'other' || material.getMetallicFactor() === 0) continue;
+    if (METAL_KINDS.includes(kindOf(material)) || material.getMetallicFactor() === 0) continue;
     material.setMetallicFactor(0);
     changed = true;
   }
@@ -142,7 +140,7 @@ async function becomeFactor(
   const value = [0, 1, 2, 3].map((k) => meanOf(pixels, k));
   let changed = false;
   for (const material of wearing(document, texture, channel)) changed = FOLD[channel]?.(material, value) || changed;
-  if (texture.listParents().every((parent) => parent.propertyType === 'Root')) texture.dispose();
+  if (!isWorn(texture)) texture.dispose();
   return changed;
 }
 

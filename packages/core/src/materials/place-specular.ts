@@ -1,7 +1,6 @@
 import type { Material, Texture } from '@gltf-transform/core';
 import { KHRMaterialsSpecular } from '@gltf-transform/extensions';
-import type { Pixels } from '../pixels/index.ts';
-import { LINEAR } from '../pixels/index.ts';
+import { LINEAR, nearestTexel, type Pixels, withAlpha } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
 import { convertMaps } from './specular-glossiness.ts';
 
@@ -42,7 +41,7 @@ export async function placeSpecular(
   }
   const g = gloss ? await work.pixels(gloss) : null,
     factor = material.getBaseColorFactor(),
-    surface = g ? withGloss(pixels, g) : pixels,
+    surface = g ? withAlpha(pixels, g) : pixels,
     from = `${work.numberOf(specular)} ${work.numberOf(gloss ?? null)} ${factor} ${material.getRoughnessFactor()}`;
   let converted: ReturnType<typeof convertMaps> | null = null;
   const maps = () =>
@@ -67,6 +66,7 @@ function looksOf(
   diffuse: Pixels | null,
   factor: readonly number[],
 ): { mean: number; metal: number } {
+  const size = { width, height };
   let sum = 0,
     metal = 0;
   for (let y = 0; y < height; y++)
@@ -75,22 +75,10 @@ function looksOf(
         strongest = LINEAR[Math.max(data[i], data[i + 1], data[i + 2])];
       sum += strongest;
       if (strongest <= METAL) continue;
-      const k = diffuse
-        ? (Math.floor((y * diffuse.height) / height) * diffuse.width + Math.floor((x * diffuse.width) / width)) * 4
-        : -1;
+      const k = diffuse ? nearestTexel(diffuse, x, y, size) : -1;
       const color = (channel: number) => factor[channel] * (diffuse ? LINEAR[diffuse.data[k + channel]] : 1);
       if (Math.max(color(0), color(1), color(2)) < DARK) metal++;
     }
   const n = Math.max(1, width * height);
   return { mean: sum / n, metal: metal / n };
-}
-
-/** A specular map with gloss in its alpha, at the nearest texel where sizes differ. */
-function withGloss({ width, height, data }: Pixels, gloss: Pixels): Pixels {
-  const out = Uint8Array.from(data);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++)
-      out[(y * width + x) * 4 + 3] =
-        gloss.data[(Math.floor((y * gloss.height) / height) * gloss.width + Math.floor((x * gloss.width) / width)) * 4];
-  return { width, height, data: out };
 }

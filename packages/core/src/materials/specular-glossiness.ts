@@ -1,4 +1,4 @@
-import type { Pixels } from '../pixels/index.ts';
+import { LINEAR, nearestTexel, type Pixels, toSrgb } from '../pixels/index.ts';
 
 export type Rgb = readonly [number, number, number];
 export interface SpecularGlossiness {
@@ -43,14 +43,6 @@ function solveMetallic(diffuse: number, specular: number, left: number): number 
 const brightness = ([r, g, b]: Rgb): number => Math.sqrt(0.299 * r * r + 0.587 * g * g + 0.114 * b * b);
 const clamp = (x: number): number => Math.max(0, Math.min(1, x));
 
-/** sRGB byte → linear, IEC 61966-2-1. */
-const LINEAR = Float64Array.from({ length: 256 }, (_, i) => {
-  const c = i / 255;
-  return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-});
-const toByte = (linear: number): number =>
-  Math.round(255 * (linear <= 0.0031308 ? linear * 12.92 : 1.055 * linear ** (1 / 2.4) - 0.055));
-
 export interface SpecularGlossinessMaps {
   diffuse: Pixels | null;
   /** Specular colour with gloss in its alpha. */
@@ -68,14 +60,15 @@ export function convertMaps({ diffuse, specularGlossiness, factors }: SpecularGl
   metallicRoughness: Pixels;
 } {
   const width = Math.max(diffuse?.width ?? 1, specularGlossiness?.width ?? 1),
-    height = Math.max(diffuse?.height ?? 1, specularGlossiness?.height ?? 1);
+    height = Math.max(diffuse?.height ?? 1, specularGlossiness?.height ?? 1),
+    size = { width, height };
   const baseColor = new Uint8Array(width * height * 4),
     surface = new Uint8Array(width * height * 4);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const o = (y * width + x) * 4,
-        d = at(diffuse, x, y, width, height),
-        s = at(specularGlossiness, x, y, width, height);
+        d = diffuse ? nearestTexel(diffuse, x, y, size) : 0,
+        s = specularGlossiness ? nearestTexel(specularGlossiness, x, y, size) : 0;
       const color = (map: Pixels | null, i: number, factor: Rgb): Rgb =>
         [0, 1, 2].map((k) => factor[k] * (map ? LINEAR[map.data[i + k]] : 1)) as unknown as Rgb;
       const [r, g, b, a] = factors.diffuse;
@@ -84,7 +77,7 @@ export function convertMaps({ diffuse, specularGlossiness, factors }: SpecularGl
         specular: color(specularGlossiness, s, factors.specular),
         glossiness: factors.glossiness * (specularGlossiness ? specularGlossiness.data[s + 3] / 255 : 1),
       });
-      for (let k = 0; k < 3; k++) baseColor[o + k] = toByte(found.baseColor[k]);
+      for (let k = 0; k < 3; k++) baseColor[o + k] = Math.round(toSrgb(found.baseColor[k]));
       baseColor[o + 3] = Math.round(a * (diffuse ? diffuse.data[d + 3] : 255));
       surface[o] = 255;
       surface[o + 1] = Math.round(found.roughness * 255);
@@ -93,6 +86,3 @@ export function convertMaps({ diffuse, specularGlossiness, factors }: SpecularGl
     }
   return { baseColor: { width, height, data: baseColor }, metallicRoughness: { width, height, data: surface } };
 }
-
-const at = (map: Pixels | null, x: number, y: number, width: number, height: number): number =>
-  map ? (Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4 : 0;

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { listParts, materialKindOf, readDossier } from '../character/index.ts';
+import { isWorn, kindsOf } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
@@ -17,18 +17,13 @@ export function treatmentsOf(
   document: Document,
   { worn, own, byKind }: { worn: Readonly<Record<string, string>>; own: readonly Treatment[]; byKind: boolean },
 ): Map<string, Treatment> {
-  const kinds = readDossier(document).materialKinds ?? {},
-    wearer = new Map(listParts(document).map((part) => [part.material, part.name])),
+  const kindOf = kindsOf(document),
     all = [...own, ...SHIPPED_TREATMENTS.filter(({ id }) => !own.some((treatment) => treatment.id === id))],
     out = new Map<string, Treatment>();
   for (const material of document.getRoot().listMaterials()) {
     const name = material.getName(),
       said = worn[name],
-      found = said
-        ? all.find(({ id }) => id === said)
-        : byKind
-          ? treatmentFor(materialKindOf(material, wearer.get(material) ?? '', kinds), all)
-          : null;
+      found = said ? all.find(({ id }) => id === said) : byKind ? treatmentFor(kindOf(material), all) : null;
     if (found) out.set(name, found);
   }
   return out;
@@ -81,8 +76,7 @@ export const treatStep = defineStep({
     await work.written();
     // Maps that a treated one took the place of, and that nothing wears any more.
     for (const texture of document.getRoot().listTextures())
-      if (work.made(texture) && texture.listParents().every((parent) => parent.propertyType === 'Root'))
-        texture.dispose();
+      if (work.made(texture) && !isWorn(texture)) texture.dispose();
     return { measures: [measure('materials-treated', 0, treated)], findings };
   },
 });

@@ -1,4 +1,4 @@
-import { type Deformer, isSeenThrough, materialKindOf } from '../character/index.ts';
+import { type Deformer, isSeenThrough } from '../character/index.ts';
 
 /** A part as it is drawn: where it lies in the whole, what it is, and whether one sees through it. */
 export interface DrawnPart {
@@ -22,7 +22,7 @@ export const drawnFigure = ({ indices, vertices, ranges }: Deformer): DrawnFigur
   vertices,
   parts: ranges.map(({ part, ...where }) => ({
     role: part.role,
-    through: part.material !== null && isSeenThrough(materialKindOf(part.material, part.name)),
+    through: part.material !== null && isSeenThrough(part.kind),
     firstVertex: where.firstVertex,
     vertices: where.vertices,
     firstTriangle: where.firstTriangle,

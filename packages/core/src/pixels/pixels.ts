@@ -45,6 +45,14 @@ export function normalsFromHeight({ width, height, data }: Pixels, texelHeights:
   return { width, height, data: out };
 }
 
+/** Where the texel of a map lies, in its bytes, that is nearest to one of a picture of another size. */
+export const nearestTexel = (map: Size, x: number, y: number, { width, height }: Size): number =>
+  (Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4;
+interface Size {
+  width: number;
+  height: number;
+}
+
 /**
  * Roughness and metalness as glTF packs them: green and blue, red and alpha full. The size is the larger of both; a map
  * that isn't there counts as full, so that its factor alone speaks.
@@ -53,13 +61,10 @@ export function normalsFromHeight({ width, height, data }: Pixels, texelHeights:
 export function packSurface(roughness: Pixels | null, metallic: Pixels | null, green: 0 | 1 = 0): Pixels {
   const width = Math.max(roughness?.width ?? 1, metallic?.width ?? 1),
     height = Math.max(roughness?.height ?? 1, metallic?.height ?? 1),
+    size = { width, height },
     data = new Uint8Array(width * height * 4).fill(255);
   const value = (map: Pixels | null, x: number, y: number, channel: number) =>
-    map
-      ? map.data[
-          (Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4 + channel
-        ]
-      : 255;
+    map ? map.data[nearestTexel(map, x, y, size) + channel] : 255;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const o = (y * width + x) * 4;
@@ -81,11 +86,7 @@ export function withAlpha(color: Pixels, alpha: Pixels): Pixels {
   const out = Uint8Array.from(color.data);
   for (let y = 0; y < color.height; y++)
     for (let x = 0; x < color.width; x++)
-      out[(y * color.width + x) * 4 + 3] =
-        alpha.data[
-          (Math.floor((y * alpha.height) / color.height) * alpha.width + Math.floor((x * alpha.width) / color.width)) *
-            4
-        ];
+      out[(y * color.width + x) * 4 + 3] = alpha.data[nearestTexel(alpha, x, y, color)];
   return { width: color.width, height: color.height, data: out };
 }
 

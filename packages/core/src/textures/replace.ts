@@ -1,5 +1,5 @@
 import type { Document, Texture } from '@gltf-transform/core';
-import { mapsOf } from '../character/index.ts';
+import { mapsOf, textureFile } from '../character/index.ts';
 import { ProblemError } from '../problem.ts';
 import { channelOfMap, putMap } from './find-step.ts';
 import { type NamedChannel, findMaps, isLoose, markLoose } from '../maps/index.ts';
@@ -97,7 +97,7 @@ export function placeImages(document: Document, images: readonly NewImage[], slo
   for (const image of images) {
     const all = root.listTextures(),
       byName =
-        all.find((texture) => stem(texture.getURI() || texture.getName()) === stem(image.path)) ??
+        all.find((texture) => stem(textureFile(texture)) === stem(image.path)) ??
         all.find((texture) => texture.getName().toLowerCase() === stem(image.path));
     if (byName) {
       swap(byName, image);

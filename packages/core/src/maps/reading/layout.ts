@@ -1,4 +1,4 @@
-import type { MaterialKind } from '../../character/index.ts';
+import { type MaterialKind, METAL_KINDS } from '../../character/index.ts';
 import { GREY } from './holds.ts';
 import { type ChannelStatistics, type MapStatistics, middleValue, shareOf } from './statistics.ts';
 
@@ -42,9 +42,6 @@ export interface LayoutFound {
   /** How much likelier than glTF's order. */
   ratio: number;
 }
-
-/** Kinds that may be metal through and through. */
-const METALS: readonly MaterialKind[] = ['metal', 'other'];
 
 /**
  * Which channel of a surface map holds what, from what each can be: metalness is on or off and mostly off where a
@@ -110,7 +107,7 @@ const LIKELY: Record<SurfaceChannel, (channel: ChannelStatistics, kind: Material
     const ends = shareOf(channel, 0, 25) + shareOf(channel, 230, 255),
       off = shareOf(channel, 0, 25);
     if (ends < 0.8) return 0.02;
-    if (METALS.includes(kind)) return 0.9;
+    if (METAL_KINDS.includes(kind)) return 0.9;
     return off > 0.9 ? 0.95 : off > 0.6 ? 0.5 : 0.03;
   },
   roughness(channel) {
