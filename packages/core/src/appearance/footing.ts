@@ -1,4 +1,4 @@
-import type { Scene } from './scene.ts';
+import type { Scene, Slot } from './scene.ts';
 
 const MOST_SETS = 4;
 
@@ -80,6 +80,30 @@ export class Footing {
     let sum = 0;
     for (let k = 0; k < 3; k++) sum += share[k] = Math.max(0, share[k]);
     for (let k = 0; k < 3; k++) share[k] /= sum || 1;
+  }
+
+  /**
+   * Texels of a map at full size that the pixel spans, between the long and the short side of what it sees of it: about what
+   * four-fold anisotropic filtering keeps.
+   */
+  footprint({ set, affine, mips }: Pick<Slot, 'set' | 'affine' | 'mips'>): number {
+    const { places } = this,
+      o = set * 6,
+      { width, height } = mips[0];
+    let ux = places[o + 2],
+      vx = places[o + 3],
+      uy = places[o + 4],
+      vy = places[o + 5];
+    if (affine) {
+      const [p, q, , s, t] = affine;
+      [ux, vx] = [p * ux + q * vx, s * ux + t * vx];
+      [uy, vy] = [p * uy + q * vy, s * uy + t * vy];
+    }
+    ux *= width;
+    uy *= width;
+    vx *= height;
+    vy *= height;
+    return 0.5 * (Math.sqrt(ux * ux + vx * vx) + Math.sqrt(uy * uy + vy * vy));
   }
 
   /** @param ax how much the share of the first vertex grows to the pixel on the right, and `ay` to the one below */

@@ -67,7 +67,10 @@ function read(part: Part, maps: Maps, reading: Reading): Promise<SceneMaterial> 
 }
 
 /** Sets of UVs up to the highest that a map lies by; zeros where a part has none. */
-function uvSets({ ranges, vertices }: Deformer, materials: readonly SceneMaterial[]): Float32Array[] {
+export function uvSets(
+  { ranges, vertices }: Deformer,
+  materials: readonly Pick<SceneMaterial, 'sets'>[],
+): Float32Array[] {
   const used = materials.reduce((sets, material) => sets | material.sets, 0),
     out: Float32Array[] = [];
   for (let set = 0; used >> set; set++) {

@@ -113,7 +113,8 @@ const three = (of: (k: number) => number): [number, number, number] => [of(0), o
 
 const WRAPS: Record<number, Wrap> = { 33071: 'clamp', 33648: 'mirror', 10497: 'repeat' };
 
-function slotOf(mips: Mips, info: TextureInfo): Slot {
+/** A map in its place, as a material uses it. */
+export function slotOf(mips: Mips, info: TextureInfo): Slot {
   const transform = info.getExtension<Transform>('KHR_texture_transform');
   return {
     mips,

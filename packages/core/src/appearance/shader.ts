@@ -188,24 +188,11 @@ export class Shader {
       o = slot.set * 6,
       { affine, mips } = slot;
     let u = places[o],
-      v = places[o + 1],
-      ux = places[o + 2],
-      vx = places[o + 3],
-      uy = places[o + 4],
-      vy = places[o + 5];
+      v = places[o + 1];
     if (affine) {
       const [p, q, r, s, t, w] = affine;
       [u, v] = [p * u + q * v + r, s * u + t * v + w];
-      [ux, vx] = [p * ux + q * vx, s * ux + t * vx];
-      [uy, vy] = [p * uy + q * vy, s * uy + t * vy];
     }
-    const { width, height } = mips[0];
-    ux *= width;
-    uy *= width;
-    vx *= height;
-    vy *= height;
-    // Between the long and the short side of the footprint: about what four-fold anisotropic filtering keeps.
-    const footprint = 0.5 * (Math.sqrt(ux * ux + vx * vx) + Math.sqrt(uy * uy + vy * vy));
-    take(slot, u, v, levelOf(mips, footprint), color);
+    take(slot, u, v, levelOf(mips, this.footing.footprint(slot)), color);
   }
 }

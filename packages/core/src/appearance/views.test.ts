@@ -35,6 +35,13 @@ describe('standard views', () => {
     expect(far.every((view) => view.heightM >= 1.3)).toBe(true);
     expect(far.some((view) => view.name === 'eyes')).toBe(false);
     expect(far.length).toBeGreaterThanOrEqual(4);
+    // However far away, the figure itself is seen.
+    expect((await viewsOf(40)).map(({ name }) => name)).toEqual([
+      'figure, front',
+      'figure, left',
+      'figure, back',
+      'figure, right',
+    ]);
   });
   it('of nothing are none', async () => {
     const scene = await createScene(createDeformer(new Document()), new Maps(testContext().images));

@@ -25,7 +25,7 @@ const USUAL_HEIGHT = 1.75;
  * large as those of a screen of 1080 lines that shows 50°.
  */
 const SEEN_PER_METRE = 0.33;
-/** A view that would have to be wider by more than this shows nothing that another doesn't. */
+/** A view of a part of the figure that would have to be wider by more than this shows nothing that another doesn't. */
 const MOST_WIDENED = 2.5;
 
 /**
@@ -70,7 +70,7 @@ export function standardViews(scene: Scene, joint: (role: string) => Point | nul
   ];
   return views.flatMap((view) => {
     const heightM = Math.max(view.heightM, SEEN_PER_METRE * nearestM);
-    return heightM > view.heightM * MOST_WIDENED
+    return heightM > view.heightM * MOST_WIDENED && !view.name.startsWith('figure')
       ? []
       : [{ ...view, heightM: toMillimetres(heightM), middle: view.middle.map(toMillimetres) as Point }];
   });

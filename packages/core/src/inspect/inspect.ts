@@ -32,9 +32,8 @@ import {
 } from '../rig/index.ts';
 import { idleFindings, missingRoles } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
-import { coarseMaps, mapDensities } from '../materials/index.ts';
 import { channelWords } from '../textures/index.ts';
-import { faultMessage, findMapFaults, findMaps, usedTextures } from '../maps/index.ts';
+import { coarseMaps, faultMessage, findMapFaults, findMaps, mapDensities, usedTextures } from '../maps/index.ts';
 import { type ImageCodec, textureMemory, textureState } from '../pixels/index.ts';
 import { findMisplaced, groupPieces, namePattern } from '../intake/index.ts';
 

@@ -3,7 +3,7 @@ import { createDeformer, type Deformer, textureFile } from '../character/index.t
 import { writePng } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
 import { coveredTexels, type Pixels } from '../pixels/index.ts';
-import { type Laid, laidOut } from './texel-density.ts';
+import { type Laid, laidOut } from '../maps/index.ts';
 
 /** Images made from others, each once. */
 export class DerivedMaps {

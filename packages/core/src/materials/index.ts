@@ -6,5 +6,4 @@ export { NO_TREATMENT, treatmentsOf, treatStep } from './treat-step.ts';
 export * from './treatment.ts';
 export { modelStep } from './model-step.ts';
 export { strandOrderStep } from './strand-order-step.ts';
-export { coarseMaps, mapDensities, type MapDensity } from './coarse-maps.ts';
 export { findKinds, recogniseKinds, SURE_OF_KIND } from './find-kinds.ts';

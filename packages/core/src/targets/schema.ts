@@ -67,6 +67,10 @@ export const TargetSchema = v.object({
     sizes: v.optional(v.record(v.string(), count(16_384)), {}),
     formats: v.pipe(v.array(v.picklist(['image/png', 'image/jpeg', 'image/webp'])), v.minLength(1)),
     maxMemoryMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+    /** Texels on a centimetre of surface, at most. */
+    texelsPerCm: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(1000))),
+    /** No map finer than is seen from `appearance.nearestM`. */
+    asSeen: v.optional(v.boolean(), false),
     /** Maps that an engine takes apart from the model: one file for each material and layout. */
     beside: v.optional(BesideSchema),
   }),

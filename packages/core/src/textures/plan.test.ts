@@ -16,7 +16,7 @@ import {
   textureState,
   withAlpha,
 } from '../pixels/index.ts';
-import { applyTexturePlan, planTextures, type TextureRule } from './index.ts';
+import { applyTexturePlan, type MapKnowledge, planTextures, type TextureRule } from './index.ts';
 
 const images = new Map<string, Uint8Array<ArrayBuffer>>();
 const sizes = [
@@ -171,6 +171,86 @@ describe('planned sizes', () => {
     expect(planTextures(document, rule())).toHaveLength(1);
     for (const texture of document.getRoot().listTextures().slice(1))
       expect(textureState(texture)).toMatchObject({ width: 0, height: 0 });
+  });
+});
+
+describe('sizes by what is known of maps', () => {
+  const one = textureMemory({ width: 256, height: 256 });
+  const planned = (change: Partial<TextureRule>, known: (textures: Texture[]) => MapKnowledge) => {
+    const { document, textures } = wearing(['color', '256x256'], ['normal', '256x256'], ['color', '256x256']);
+    return planTextures(document, rule(change), known(textures)).map(({ to, reason, loss }) => [
+      to.width,
+      reason,
+      loss,
+    ]);
+  };
+  const losses =
+    (...rows: number[][]) =>
+    (textures: Texture[]): MapKnowledge => ({
+      loss: new Map(rows.map((row, i) => [textures[i], Float64Array.from(row)])),
+    });
+  it('give up what is missed least for the memory it gives, whatever it holds', () => {
+    const known = losses([0, 10, 100, 1000], [0, 50, 60, 70], [0, 5000, 6000, 7000]);
+    expect(planned({ maxMemory: one * 2.3 }, known)).toEqual([
+      [128, 'memory', 10],
+      [256, 'as it came', 0],
+      [256, 'as it came', 0],
+    ]);
+    // The next step of the first would cost 90 for a quarter of the memory that 50 buy.
+    expect(planned({ maxMemory: one * 1.6 }, known)).toEqual([
+      [128, 'memory', 10],
+      [128, 'memory', 50],
+      [256, 'as it came', 0],
+    ]);
+  });
+  it('spend no more loss than any other choice of halvings that fits as well', () => {
+    const random = seededRandom(5),
+      rows = [0, 1, 2].map(() => {
+        // Convex, as detail usually lies: each halving costs more than the one before.
+        const steps = [random() * 10, 10 + random() * 100, 110 + random() * 1000].map((x) => x);
+        return [0, steps[0], steps[0] + steps[1], steps[0] + steps[1] + steps[2]];
+      });
+    const sizes = [256, 128, 64],
+      memory = (choice: readonly number[]) =>
+        choice.reduce((sum, k) => sum + textureMemory({ width: sizes[k], height: sizes[k] }), 0),
+      cost = (choice: readonly number[]) => choice.reduce((sum, k, i) => sum + rows[i][k], 0);
+    const choices = sizes.flatMap((_, a) => sizes.flatMap((__, b) => sizes.map((___, c) => [a, b, c])));
+    for (const maxMemory of [2.3, 2.1, 1.6, 1.4, 0.8, 0.4].map((share) => share * one)) {
+      const plan = planned({ maxMemory }, losses(...rows)),
+        own = plan.map(([width]) => sizes.indexOf(width as number));
+      expect(memory(own)).toBeLessThanOrEqual(maxMemory + 3);
+      // Of those that need no less memory than it has left to give, none is cheaper.
+      const as = choices.filter((choice) => memory(choice) <= memory(own));
+      expect(cost(own)).toBeLessThanOrEqual(Math.min(...as.map(cost)) + 1e-9);
+    }
+  });
+  it('keep what nothing is known of while something else can be given', () => {
+    expect(planned({ maxMemory: one * 1.2 }, losses([0, 1e9, 2e9], [0, 1e9, 2e9])).map(([width]) => width)).toEqual([
+      64, 64, 256,
+    ]);
+  });
+  it('lie no denser than is asked, by halves', () => {
+    const known = ([first, second]: Texture[]): MapKnowledge => ({
+      perCm: new Map([
+        [first, 40],
+        [second, 10],
+      ]),
+    });
+    expect(planned({ texelsPerCm: 12 }, known)).toEqual([
+      [64, 'density', undefined],
+      [256, 'as it came', undefined],
+      [256, 'as it came', undefined],
+    ]);
+    expect(planned({ texelsPerCm: 40 }, known)[0][0]).toBe(256);
+  });
+  it('are no finer than is seen where that is asked, and as fine otherwise', () => {
+    const known = losses([0, 0, 1, 1000], [0, 500, 900, 1000], [0, 0, 0, 0]);
+    expect(planned({ asSeen: true }, known)).toEqual([
+      [64, 'as seen', 1],
+      [256, 'as it came', 0],
+      [64, 'as seen', 0],
+    ]);
+    expect(planned({}, known).map(([width]) => width)).toEqual([256, 256, 256]);
   });
 });
 

@@ -1,7 +1,8 @@
 import type { Document, Texture } from '@gltf-transform/core';
-import { channelsOfTexture } from '../character/index.ts';
+import { channelsOfTexture, type MapChannel } from '../character/index.ts';
 import { type ImageMime, addOperation, textureState } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
+import type { MapContent } from './map-loss.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */
@@ -12,50 +13,105 @@ export interface TextureRule {
   formats: readonly ImageMime[];
   /** Memory on the graphics card, bytes, for all maps together. */
   maxMemory?: number;
+  /** Texels on a centimetre of surface, at most. */
+  texelsPerCm?: number;
+  /** No finer than is seen. */
+  asSeen?: boolean;
 }
+
+/** What is known of maps beyond their heads. */
+export interface MapKnowledge {
+  /** Texels on a centimetre of surface at full size, where the map lies densest. */
+  perCm?: ReadonlyMap<Texture, number>;
+  /** What is seen of making it smaller, by how often it is halved. */
+  loss?: ReadonlyMap<Texture, Float64Array>;
+}
+
+/** What made a map as small as it is. */
+export type SizeReason = 'as it came' | 'limit' | 'density' | 'as seen' | 'memory';
 
 export interface TexturePlan {
   texture: Texture;
-  content: 'color' | 'normal' | 'data';
+  content: MapContent;
   from: { width: number; height: number; mimeType: string };
   to: { width: number; height: number; mimeType: ImageMime };
+  reason: SizeReason;
+  /** ΔE over all pixels of all views that is lost with it; unknown where nothing was looked at. */
+  loss?: number;
 }
 
+/** Share of the pixels that show a map which may ask for more than it has, where it is made no finer than is seen. */
+const UNSEEN = 0.002;
+
 /**
- * Sizes and formats by the target's limits: the channel's own limit or the general one, then halved from the
- * largest down until the memory fits. An image is never enlarged; proportions stay. What nothing wears is not
- * delivered, so it takes no room from the others.
+ * Sizes and formats by the target's limits: the channel's own limit or the general one, texels on a centimetre, what is
+ * seen; then halved until the memory fits, each time the map of which least is missed for the memory that it gives. An
+ * image is never enlarged; proportions stay. What nothing wears is not delivered, so it takes no room from the others.
  */
-export function planTextures(document: Document, rule: TextureRule): TexturePlan[] {
+export function planTextures(document: Document, rule: TextureRule, known: MapKnowledge = {}): TexturePlan[] {
   const plans: TexturePlan[] = [];
   for (const texture of wornTextures(document)) {
     const state = textureState(texture);
     if (!state.width || !state.height) continue;
-    const channels = channelsOfTexture(document, texture);
-    const content =
-      channels.has('normal') || channels.has('clearcoatNormal')
-        ? 'normal'
-        : channels.has('baseColor') ||
-            channels.has('emissive') ||
-            channels.has('diffuse') ||
-            channels.has('sheenColor') ||
-            channels.has('specularColor')
-          ? 'color'
-          : 'data';
-    const limits = [...channels].map((channel) => rule.sizes[channel] ?? rule.maxSize);
-    const size = Math.min(rule.maxSize, limits.length ? Math.max(...limits) : rule.maxSize);
-    plans.push({
-      texture,
-      content,
-      from: { width: state.width, height: state.height, mimeType: state.mimeType },
-      to: {
-        ...fitWithin(state, size),
-        mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats),
-      },
-    });
+    const channels = channelsOfTexture(document, texture),
+      content = contentOf(channels),
+      limits = [...channels].map((channel) => rule.sizes[channel] ?? rule.maxSize),
+      size = Math.min(rule.maxSize, limits.length ? Math.max(...limits) : rule.maxSize),
+      limited = fitWithin(state, size),
+      plan: TexturePlan = {
+        texture,
+        content,
+        from: { width: state.width, height: state.height, mimeType: state.mimeType },
+        to: { ...limited, mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats) },
+        reason: longest(limited) < longest(state) ? 'limit' : 'as it came',
+      };
+    const perCm = known.perCm?.get(texture),
+      loss = known.loss?.get(texture);
+    while (
+      perCm &&
+      rule.texelsPerCm &&
+      longest(plan.to) > LEAST &&
+      (perCm * longest(plan.to)) / longest(state) > rule.texelsPerCm
+    )
+      halve(plan, 'density');
+    // What the first halvings cost is nothing where no view asks for those levels.
+    const most = loss ? UNSEEN * (loss[loss.length - 1] || 0) : 0;
+    while (rule.asSeen && loss && longest(plan.to) > LEAST && lossAt(loss, plan, 1) <= most) halve(plan, 'as seen');
+    plans.push(plan);
   }
-  if (rule.maxMemory !== undefined) shrinkToMemory(plans, rule.maxMemory);
+  if (rule.maxMemory !== undefined) shrinkToMemory(plans, rule.maxMemory, known.loss ?? new Map());
+  for (const plan of plans) {
+    const loss = known.loss?.get(plan.texture);
+    if (loss) plan.loss = lossAt(loss, plan);
+  }
   return plans;
+}
+
+/** What the channels that an image is used for say of its content. */
+export function contentOf(channels: ReadonlySet<MapChannel>): MapContent {
+  if (channels.has('normal') || channels.has('clearcoatNormal')) return 'normal';
+  return COLOURS.some((channel) => channels.has(channel)) ? 'color' : 'data';
+}
+const COLOURS: readonly MapChannel[] = ['baseColor', 'emissive', 'diffuse', 'sheenColor', 'specularColor'];
+
+const texels = ({ to }: TexturePlan): number => to.width * to.height;
+const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height);
+function halve(plan: TexturePlan, reason: SizeReason): void {
+  plan.to.width = Math.max(1, Math.round(plan.to.width / 2));
+  plan.to.height = Math.max(1, Math.round(plan.to.height / 2));
+  plan.reason = reason;
+}
+
+/** What is lost of a map as planned, halved `more` times; between two halvings in proportion. */
+function lossAt(loss: Float64Array, { from, to }: TexturePlan, more = 0): number {
+  // Whole doublings by division, parts of one in proportion: no logarithm, whose last digit differs between machines.
+  let halvings = more,
+    ratio = longest(from) / longest(to);
+  for (; ratio >= 2; ratio /= 2) halvings++;
+  const last = loss.length - 1,
+    whole = Math.min(last, halvings),
+    next = Math.min(last, whole + 1);
+  return loss[whole] + (loss[next] - loss[whole]) * (ratio - 1);
 }
 
 function fitWithin(size: { width: number; height: number }, longest: number): { width: number; height: number } {
@@ -82,18 +138,36 @@ function chooseFormat(
   return allowed[0] ?? 'image/png';
 }
 
-function shrinkToMemory(plans: TexturePlan[], most: number): void {
-  const memory = () => plans.reduce((sum, plan) => sum + (plan.to.width * plan.to.height * 16) / 3, 0);
-  // Data maps give first, then normals, colour last; within a kind the largest.
-  const order = { data: 0, normal: 1, color: 2 };
+/** Smaller than this no map is made for memory's sake. */
+const LEAST = 64;
+
+/**
+ * Halves maps until the memory fits: each time the one of which least is missed for the memory it gives. Where nothing is
+ * known of that, the largest, data before normals before colour.
+ */
+function shrinkToMemory(plans: TexturePlan[], most: number, losses: ReadonlyMap<Texture, Float64Array>): void {
+  const order = { data: 0, normal: 1, color: 2 },
+    memory = () => plans.reduce((sum, plan) => sum + (plan.to.width * plan.to.height * 16) / 3, 0),
+    // What nothing is known of is taken for as precious as the dearest that is known.
+    price = (plan: TexturePlan): number => {
+      const loss = losses.get(plan.texture);
+      return loss ? (lossAt(loss, plan, 1) - lossAt(loss, plan)) / (plan.to.width * plan.to.height) : Infinity;
+    };
   while (memory() > most) {
-    const largest = Math.max(...plans.map((plan) => Math.max(plan.to.width, plan.to.height)));
-    if (largest <= 64) return;
-    const next = plans
-      .filter((plan) => Math.max(plan.to.width, plan.to.height) === largest)
-      .sort((a, b) => order[a.content] - order[b.content])[0];
-    next.to.width = Math.max(1, Math.round(next.to.width / 2));
-    next.to.height = Math.max(1, Math.round(next.to.height / 2));
+    const left = plans.filter((plan) => longest(plan.to) > LEAST);
+    if (!left.length) return;
+    const largest = Math.max(...left.map((plan) => longest(plan.to))),
+      priced = left.map((plan) => ({ plan, price: price(plan) })),
+      known = priced.filter((one) => one.price < Infinity),
+      next = known.length
+        ? // Of those that are missed as little, the one that gives most.
+          known.reduce((a, b) =>
+            b.price < a.price || (b.price === a.price && texels(b.plan) > texels(a.plan)) ? b : a,
+          ).plan
+        : left
+            .filter((plan) => longest(plan.to) === largest)
+            .reduce((a, b) => (order[b.content] < order[a.content] ? b : a));
+    halve(next, 'memory');
   }
 }
 

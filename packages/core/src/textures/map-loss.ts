@@ -1,0 +1,140 @@
+import type { Document, Texture } from '@gltf-transform/core';
+import { mipsOf } from '../appearance/index.ts';
+import { channelsOfTexture } from '../character/index.ts';
+import { degreesOf } from '../geometry/index.ts';
+import { coveredTexels, deltaE2000, type ImageCodec, type Pixels, textureState, toLab } from '../pixels/index.ts';
+
+/** What an image holds, which says how it is averaged and what a change of it looks like. */
+export type MapContent = 'color' | 'normal' | 'data';
+
+/** Longest side that is looked at: of what is finer, the first halving counts as much as the next. */
+const LOOK = 2048;
+/** Texels of a level that are compared. */
+const SAMPLES = 4096;
+/** Along the picture that tells which of its places are worn. */
+const COVERED = 256;
+/** No map is made smaller than twice this. */
+const SMALLEST = 32;
+
+/**
+ * What a change of a map looks like, as ΔE 2000 of a grey surface under the light of the proof that shows it most: one
+ * degree of tilt, all of the roughness, the metalness, the occlusion and the opacity. `map-loss.test.ts` draws them.
+ */
+export const LOOKS_LIKE = { degree: 0.3, roughness: 22, metalness: 9, occlusion: 23, opacity: 40 };
+
+/**
+ * What is seen of making a map smaller: for each number of halvings, from none, ΔE summed over all pixels of all views.
+ * Between two levels every texel of the finer is held against the coarser, between its texels; what several halvings cost
+ * is at most the sum of each.
+ * @param seen pixels by the level they ask for
+ */
+export async function mapLoss(
+  document: Document,
+  texture: Texture,
+  content: MapContent,
+  seen: ArrayLike<number>,
+  images: ImageCodec,
+): Promise<Float64Array | null> {
+  const image = texture.getImage(),
+    full = textureState(texture);
+  if (!image?.length || !full.width) return null;
+  let pixels: Pixels;
+  try {
+    pixels = await images.decode(image, LOOK);
+  } catch {
+    return null;
+  }
+  const levels = mipsOf(pixels, content === 'color' ? 'color' : 'data'),
+    look = looksOf(document, texture, content),
+    covered = coveredTexels(document, texture, COVERED, COVERED),
+    counts = (u: number, v: number) =>
+      !covered || covered[Math.floor(v * COVERED) * COVERED + Math.floor(u * COVERED)] === 1,
+    steps = levels
+      .slice(1)
+      .filter(({ width, height }) => Math.max(width, height) >= SMALLEST)
+      .map((coarse, i) => meanDifference(levels[i], coarse, counts, look));
+  for (let side = Math.max(full.width, full.height); side > Math.max(pixels.width, pixels.height) * 1.5; side /= 2)
+    steps.unshift(steps[0] ?? 0);
+  const out = new Float64Array(steps.length + 1);
+  for (let k = 1; k < out.length; k++)
+    for (let level = 0; level < k && level < seen.length; level++)
+      for (let j = level; j < k; j++) out[k] += seen[level] * steps[j];
+  return out;
+}
+
+/** Two texels, the second between four. */
+type Look = (data: Uint8Array, at: number, other: Float64Array) => number;
+
+function looksOf(document: Document, texture: Texture, content: MapContent): Look {
+  if (content === 'color') {
+    const clear = document
+      .getRoot()
+      .listMaterials()
+      .some((material) => material.getBaseColorTexture() === texture && material.getAlphaMode() !== 'OPAQUE');
+    return (data, at, other) => {
+      const color = deltaE2000(toLab([data[at], data[at + 1], data[at + 2]]), toLab([other[0], other[1], other[2]]));
+      if (!clear) return color;
+      // Colour counts as far as it covers.
+      const [one, two] = [data[at + 3] / 255, other[3] / 255];
+      return color * Math.min(one, two) + Math.abs(one - two) * LOOKS_LIKE.opacity;
+    };
+  }
+  if (content === 'normal') return (data, at, other) => degreesBetween(data, at, other) * LOOKS_LIKE.degree;
+  const channels = channelsOfTexture(document, texture),
+    surface = channels.has('metallicRoughness') ? 1 : 0,
+    occlusion = channels.has('occlusion') ? 1 : 0,
+    rest = surface || occlusion ? 0 : 1;
+  return (data, at, other) =>
+    (Math.abs(data[at] - other[0]) * (occlusion * LOOKS_LIKE.occlusion + rest * LOOKS_LIKE.roughness) +
+      Math.abs(data[at + 1] - other[1]) * surface * LOOKS_LIKE.roughness +
+      Math.abs(data[at + 2] - other[2]) * surface * LOOKS_LIKE.metalness) /
+    255;
+}
+
+function degreesBetween(data: Uint8Array, at: number, other: Float64Array): number {
+  const a = [0, 1, 2].map((k) => data[at + k] - 127.5),
+    b = [0, 1, 2].map((k) => other[k] - 127.5),
+    x = a[1] * b[2] - a[2] * b[1],
+    y = a[2] * b[0] - a[0] * b[2],
+    z = a[0] * b[1] - a[1] * b[0];
+  return degreesOf(Math.sqrt(x * x + y * y + z * z), a[0] * b[0] + a[1] * b[1] + a[2] * b[2]);
+}
+
+/** @param counts whether a place, 0 … 1, is worn */
+function meanDifference(fine: Pixels, coarse: Pixels, counts: (u: number, v: number) => boolean, look: Look): number {
+  const { width, height, data } = fine,
+    count = width * height,
+    // An odd step meets all columns of maps whose sides are powers of two.
+    step = Math.max(1, Math.floor(count / SAMPLES)) | 1,
+    other = new Float64Array(4);
+  let sum = 0,
+    n = 0;
+  for (let i = step >> 1; i < count; i += step) {
+    const u = ((i % width) + 0.5) / width,
+      v = (Math.floor(i / width) + 0.5) / height;
+    if (!counts(u, v)) continue;
+    between(coarse, u, v, other);
+    sum += look(data, i * 4, other);
+    n++;
+  }
+  return n ? sum / n : 0;
+}
+
+/** A map between its four texels nearest to a place, 0 … 1, as it stands; pictures repeat. */
+function between({ width, height, data }: Pixels, u: number, v: number, out: Float64Array): void {
+  const x = u * width - 0.5,
+    y = v * height - 0.5,
+    left = Math.floor(x),
+    top = Math.floor(y),
+    fx = x - left,
+    fy = y - top,
+    x0 = (left + width) % width,
+    x1 = (left + 1) % width,
+    y0 = ((top + height) % height) * width,
+    y1 = ((top + 1) % height) * width;
+  for (let k = 0; k < 4; k++) {
+    const above = data[(y0 + x0) * 4 + k] * (1 - fx) + data[(y0 + x1) * 4 + k] * fx,
+      below = data[(y1 + x0) * 4 + k] * (1 - fx) + data[(y1 + x1) * 4 + k] * fx;
+    out[k] = above * (1 - fy) + below * fy;
+  }
+}
