@@ -6,6 +6,7 @@ import { useSettings } from '../store/use-settings.ts';
 import { words } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { MapTable } from './MapTable.tsx';
+import { FindingList } from '../step/FindingList.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 
 const SIZES = [64, 128, 256, 512, 1024, 2048, 4096, 8192];
@@ -18,14 +19,18 @@ export function TexturesBench() {
   const [settings, set] = useSettings('textures.fit');
   const sizes = settings.sizes ?? {};
   const after = new Map(run?.result?.textures.map((texture) => [baseOf(texture.name), texture]) ?? []);
+  const sized = run?.steps.find((step) => step.id === 'textures.fit')?.findings ?? [];
   const channels = [...new Set(character.revision.summary.materials.flatMap((material) => Object.keys(material.maps)))];
   return (
     <>
       <StepHead step="textures.fit" title="Textures">
         The target takes maps up to {target.textures.maxSize} pixels
         {target.textures.maxMemoryMB ? ` and ${target.textures.maxMemoryMB} MB on the graphics card` : ''}. Images are
-        changed once, at delivery, from the original.
+        changed once, at delivery, from the original. Where the memory asks for less, each time the map is halved that
+        is missed least from {target.appearance.nearestM} m.
       </StepHead>
+      {sized.length > 0 && <h3>What the last run did</h3>}
+      <FindingList findings={sized} />
       <MapTable />
       <h3>Longest side</h3>
       <div className="card abreast">

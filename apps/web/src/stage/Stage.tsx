@@ -4,7 +4,8 @@ import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from './context.ts';
-import { DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
+import { useDensity } from './use-density.ts';
+import { DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
@@ -83,6 +84,7 @@ export function Stage() {
       left = true;
     };
   }, [view.look, sourceUrl, resultUrl, deviation?.url, target]);
+  const density = useDensity(figures, view.look === 'texel density');
   const limitMm = target.parity.restRmsMm;
   const painted = useMemo(
     () => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }),
@@ -97,10 +99,11 @@ export function Stage() {
       joint: { source: view.joint, result: resultJoint },
       turned,
       deviation: deviation?.map ?? null,
+      density,
       limitMm,
       regions: painted,
     });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation, limitMm, painted]);
+  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, limitMm, painted]);
   useEffect(() => {
     if (view.jump.count) renderer?.jump(view.jump.to);
   }, [renderer, view.jump]);
@@ -137,6 +140,7 @@ export function Stage() {
         />
       )}
       {view.look === 'influences' && <InfluencesKey />}
+      {view.look === 'texel density' && <DensityKey density={density} both={both} />}
       {view.look === 'material' && figures.source && !dressed && <MapsAreComing />}
       {figures.error && (
         <div className="middle">

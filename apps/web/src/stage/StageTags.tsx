@@ -1,5 +1,6 @@
+import { useMemo } from 'react';
 import type { View } from '../store/view-slice.ts';
-import { MOST_INFLUENCES, type Side } from './state.ts';
+import { DENSITIES, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
 import styles from './StageTags.module.css';
 
 /** Views in which both figures stand apart, each under its name. */
@@ -88,6 +89,31 @@ export function DeviationKey({ distances, limitMm }: { distances: Float32Array |
         {beyond.toFixed(1)} %
       </span>
       ; grey is covered
+    </div>
+  );
+}
+
+function middleOf(density: ReadonlyMap<string, Float32Array> | undefined): string {
+  const all = [...(density?.values() ?? [])].flatMap((values) => [...values.filter((perCm) => perCm > 0)]);
+  all.sort((a, b) => a - b);
+  const middle = all[all.length >> 1];
+  return middle === undefined ? '–' : middle.toFixed(middle < 10 ? 1 : 0);
+}
+
+/** What the colours of texel density mean, and where half of the figure lies on the scale. */
+export function DensityKey({ density, both }: { density: StageState['density']; both: boolean }) {
+  const middles = useMemo(() => ({ source: middleOf(density?.source), result: middleOf(density?.result) }), [density]);
+  return (
+    <div className={`tag ${styles.below}`}>
+      <span className="num">{DENSITIES[0]}</span> to <span className="num">{DENSITIES[1]}</span> texels on a centimetre,
+      dark to light; half of the points over <span className="num">{middles.source}</span>
+      {both && (
+        <>
+          {' → '}
+          <span className="num">{middles.result}</span>
+        </>
+      )}
+      ; grey has no map
     </div>
   );
 }

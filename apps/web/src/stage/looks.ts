@@ -14,8 +14,8 @@ export function heat(color: THREE.Color, value: number): void {
   color.copy(HEAT[Math.floor(at)]).lerp(HEAT[Math.floor(at) + 1], at % 1);
 }
 
-/** Grey of what clothes cover: nobody sees how far it is off. */
-const COVERED_COLOR = new THREE.Color(0x6b7075);
+/** Grey of what has no number: clothes cover it, or no map lies there. */
+export const COVERED_COLOR = new THREE.Color(0x6b7075);
 
 /** Colour of a distance against what the target allows: dark up to the limit, light beyond it, with a step between; full at three times the limit. */
 export function heatAgainst(color: THREE.Color, mm: number, limitMm: number): void {

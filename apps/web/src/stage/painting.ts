@@ -1,8 +1,8 @@
 import { influencesOf } from '@dimetra/core';
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
-import { heat, heatAgainst, segmentColor } from './looks.ts';
-import { MOST_INFLUENCES, type Side, type StageState } from './state.ts';
+import { COVERED_COLOR, heat, heatAgainst, segmentColor } from './looks.ts';
+import { DENSITIES, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
 
 type Item = StageFigure['parts'][number];
 
@@ -19,6 +19,7 @@ export function paint(item: Item, side: Side, state: StageState, figures: Record
       state.look,
       state.joint[side],
       state.deviation,
+      state.density,
       state.limitMm,
       state.regions,
       figures.source,
@@ -30,6 +31,7 @@ export function paint(item: Item, side: Side, state: StageState, figures: Record
   const colors = colorsOf(geometry);
   if (state.look === 'segments') paintSegments(colors, item, figures[side]);
   else if (state.look === 'slots') paintSlots(colors, item, side, state, figures);
+  else if (state.look === 'texel density') paintDensity(colors, item, side, state);
   else paintHeat(colors, item, side, state);
   geometry.getAttribute('color').needsUpdate = true;
 }
@@ -81,6 +83,20 @@ function paintSlots(
   over(regions.misplaced.get(part.id), MISPLACED);
   over(regions.chosen.get(part.id), CHOSEN);
 }
+
+/** Every vertex by how densely the colour map lies there; grey where there is none. */
+function paintDensity(colors: Float32Array, { part }: Item, side: Side, { density }: StageState): void {
+  const values = density?.[side].get(part.id),
+    color = new THREE.Color();
+  for (let i = 0; i < colors.length / 3; i++) {
+    if (values?.[i]) heat(color, densityShare(values[i]));
+    else color.copy(COVERED_COLOR);
+    color.toArray(colors, i * 3);
+  }
+}
+/** 0 … 1 between the ends of the scale, by doublings. */
+export const densityShare = (perCm: number): number =>
+  Math.log2(perCm / DENSITIES[0]) / Math.log2(DENSITIES[1] / DENSITIES[0]);
 
 /** Every vertex by a number of its own: how many influences, the weight of one joint, or how far it is off. */
 function paintHeat(colors: Float32Array, { part }: Item, side: Side, state: StageState): void {

@@ -17,7 +17,14 @@ import { Snapshots } from './snapshots.ts';
 import { SIDE_COLOR, type Side, type StageState } from './state.ts';
 
 /** Looks that colour vertices. */
-const PAINTED: ReadonlySet<string> = new Set(['weights', 'deviation', 'influences', 'segments', 'slots']);
+const PAINTED: ReadonlySet<string> = new Set([
+  'weights',
+  'deviation',
+  'influences',
+  'segments',
+  'slots',
+  'texel density',
+]);
 
 /** What the stage's surroundings are told. */
 export interface StageNews {

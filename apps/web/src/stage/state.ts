@@ -21,6 +21,8 @@ export interface StageState {
   turned: Record<Side, ReadonlyMap<string, Quat>>;
   axes: boolean;
   deviation: Deviation | null;
+  /** Texels of the colour maps on a centimetre: part id → by vertex. */
+  density: Record<Side, ReadonlyMap<string, Float32Array>> | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -30,6 +32,8 @@ export interface StageState {
 export const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
 /** Influences at which the scale of that look ends. */
 export const MOST_INFLUENCES = 8;
+/** Texels on a centimetre between which that look goes from dark to light, each doubling as much. */
+export const DENSITIES = [1, 64] as const;
 
 /** One figure as it stands, in its own materials: where a picture or a test begins. */
 export const AS_IT_STANDS: StageState = {
@@ -48,6 +52,7 @@ export const AS_IT_STANDS: StageState = {
   turned: { source: new Map(), result: new Map() },
   axes: false,
   deviation: null,
+  density: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

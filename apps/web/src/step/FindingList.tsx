@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { STEPS, type Finding } from '@dimetra/core';
+import { type Finding, type Station, STEPS } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { FindingCard } from './FindingCard.tsx';
 
@@ -62,12 +62,16 @@ function grouped(findings: readonly Finding[]) {
   });
 }
 
+/** Where a step is decided at another station than its own: what materials are is seen on their wall. */
+const DECIDED_AT: Partial<Record<string, Station>> = { 'materials.kinds': 'materials' };
+
 /** The way to the station whose step mends it. */
 function Repair({ finding }: { finding: Finding }) {
   const { open, onOpen } = useDesk();
-  const step = STEPS.find((entry) => entry.id === finding.repair);
-  return step && step.station !== open ? (
-    <Button size="compact-xs" variant="default" onClick={() => onOpen(step.station)}>
+  const step = STEPS.find((entry) => entry.id === finding.repair),
+    station = step && (DECIDED_AT[step.id] ?? step.station);
+  return step && station && station !== open ? (
+    <Button size="compact-xs" variant="default" onClick={() => onOpen(station)}>
       {step.title}
     </Button>
   ) : null;

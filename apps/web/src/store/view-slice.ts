@@ -13,6 +13,7 @@ export const LOOKS = [
   'segments',
   'influences',
   'slots',
+  'texel density',
   'back faces',
   'base colour',
   'normal map',

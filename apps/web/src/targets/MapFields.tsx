@@ -1,4 +1,4 @@
-import { MultiSelect, NativeSelect } from '@mantine/core';
+import { MultiSelect, NativeSelect, Switch } from '@mantine/core';
 import type { Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
@@ -21,6 +21,12 @@ export function MapFields({ draft, change }: FieldsProps) {
         value={draft.textures.maxMemoryMB}
         onChange={(maxMemoryMB) => change({ textures: { ...draft.textures, maxMemoryMB } })}
       />
+      <NumberField
+        label="Texels per cm, at most"
+        value={draft.textures.texelsPerCm}
+        decimals={1}
+        onChange={(texelsPerCm) => change({ textures: { ...draft.textures, texelsPerCm: texelsPerCm || undefined } })}
+      />
       <MultiSelect
         label="Map formats, best first"
         value={[...draft.textures.formats]}
@@ -30,6 +36,12 @@ export function MapFields({ draft, change }: FieldsProps) {
         }}
         data={[...FORMATS]}
         className={styles.wide}
+      />
+      <Switch
+        label={`No map finer than is seen from ${draft.appearance.nearestM} m`}
+        checked={draft.textures.asSeen}
+        onChange={(event) => change({ textures: { ...draft.textures, asSeen: event.currentTarget.checked } })}
+        className={`${styles.wide} ${styles.low}`}
       />
     </div>
   );

@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { writePng } from '../formats/index.ts';
 import { coarseMaps, mapDensities } from './coarse-maps.ts';
+import { densityByVertex } from './texel-density.ts';
 
 /** Squares of a metre side by side, each wearing all of a map of its own. */
 function squares(sides: readonly number[], metres = 1): Document {
@@ -49,5 +50,34 @@ describe('how fine maps lie', () => {
     expect(coarse([800, 800, 800, 200])).toEqual([]);
     expect(coarse([100, 100, 100])).toEqual([]);
     expect(coarse([])).toEqual([]);
+  });
+});
+
+describe('how densely maps lie, point by point', () => {
+  it('is the same all over a square, in the size that is delivered, whatever the unit', () => {
+    const at = (document: Document, size: number, metres = 1) =>
+      [...densityByVertex(document, () => ({ width: size, height: size }), metres).values()].map((values) => [
+        ...values,
+      ]);
+    expect(at(squares([64, 64]), 300)).toEqual([0, 1].map(() => [0, 1, 2, 3].map(() => expect.closeTo(3, 5))));
+    expect(at(squares([64], 100), 300, 0.01)[0][0]).toBeCloseTo(3, 4);
+  });
+  it('is told of no part without a colour map or texture places, and follows a place that is stretched', () => {
+    const document = squares([64, 64]),
+      [first, second] = document.getRoot().listMaterials();
+    expect([
+      ...densityByVertex(document, (material) => (material === first ? { width: 64, height: 64 } : null)).keys(),
+    ]).toEqual(['n0']);
+    const [, mesh] = document.getRoot().listMeshes(),
+      [prim] = mesh.listPrimitives();
+    // The upper triangle lies on half of its room.
+    prim.getAttribute('TEXCOORD_0')?.setArray(Float32Array.of(0, 1, 1, 1, 1, 0, 0.5, 0.5));
+    const [values] = densityByVertex(document, (material) =>
+      material === second ? { width: 100, height: 100 } : null,
+    ).values();
+    expect(values[1]).toBeCloseTo(1, 5);
+    expect(values[3]).toBeLessThan(0.72);
+    prim.setAttribute('TEXCOORD_0', null);
+    expect(densityByVertex(document, () => ({ width: 64, height: 64 })).size).toBe(1);
   });
 });

@@ -39,7 +39,7 @@ export const channelsStep = defineStep({
   id: 'materials.channels',
   station: 'materials',
   title: 'Maps to the channels of glTF',
-  says: "Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha; green that points down and gloss that lies where roughness belongs are found by their pixels.",
+  says: "Gloss becomes roughness, bumps become normals, opacity goes into the colour's alpha, specular maps are kept as what they say. What lies in a map otherwise than its name says is found by its pixels: green that points down, gloss for roughness, channels in another order, a curve too many, normals without a third direction, one value all over.",
   needs: ['S1', 'S2', 'S4'],
   settings: v.object({
     /** Normal maps with green down: turned as found, or left. */

@@ -224,6 +224,17 @@ describe('sizes by what is known of maps', () => {
       expect(cost(own)).toBeLessThanOrEqual(Math.min(...as.map(cost)) + 1e-9);
     }
   });
+  it('give back what the last halving gave beyond what was needed', () => {
+    // Second and third go first and don't suffice; with the first, twice as large, more is free than either took.
+    const known = losses([0, 40, 80, 120], [0, 10, 1000, 2000], [0, 11, 1000, 2000]),
+      { document, textures } = wearing(['color', '512x256'], ['color', '256x256'], ['color', '256x256']),
+      plan = planTextures(document, rule({ maxMemory: one * 2.4 }), known(textures));
+    expect(plan.map(({ to, reason }) => [to.width, reason])).toEqual([
+      [256, 'memory'],
+      [128, 'memory'],
+      [256, 'as it came'],
+    ]);
+  });
   it('keep what nothing is known of while something else can be given', () => {
     expect(planned({ maxMemory: one * 1.2 }, losses([0, 1e9, 2e9], [0, 1e9, 2e9])).map(([width]) => width)).toEqual([
       64, 64, 256,

@@ -1,6 +1,6 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { channelsOfTexture, type MapChannel } from '../character/index.ts';
-import { type ImageMime, addOperation, textureState } from '../pixels/index.ts';
+import { type ImageMime, addOperation, textureMemory, textureState } from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
 import type { MapContent } from './map-loss.ts';
 
@@ -94,8 +94,12 @@ export function contentOf(channels: ReadonlySet<MapChannel>): MapContent {
 }
 const COLOURS: readonly MapChannel[] = ['baseColor', 'emissive', 'diffuse', 'sheenColor', 'specularColor'];
 
-const texels = ({ to }: TexturePlan): number => to.width * to.height;
-const longest = ({ width, height }: { width: number; height: number }): number => Math.max(width, height);
+interface Size {
+  width: number;
+  height: number;
+}
+const texels = ({ width, height }: Size): number => width * height;
+const longest = ({ width, height }: Size): number => Math.max(width, height);
 function halve(plan: TexturePlan, reason: SizeReason): void {
   plan.to.width = Math.max(1, Math.round(plan.to.width / 2));
   plan.to.height = Math.max(1, Math.round(plan.to.height / 2));
@@ -103,7 +107,7 @@ function halve(plan: TexturePlan, reason: SizeReason): void {
 }
 
 /** What is lost of a map as planned, halved `more` times; between two halvings in proportion. */
-function lossAt(loss: Float64Array, { from, to }: TexturePlan, more = 0): number {
+function lossAt(loss: Float64Array, { from, to }: { from: Size; to: Size }, more = 0): number {
   // Whole doublings by division, parts of one in proportion: no logarithm, whose last digit differs between machines.
   let halvings = more,
     ratio = longest(from) / longest(to);
@@ -146,28 +150,61 @@ const LEAST = 64;
  * known of that, the largest, data before normals before colour.
  */
 function shrinkToMemory(plans: TexturePlan[], most: number, losses: ReadonlyMap<Texture, Float64Array>): void {
-  const order = { data: 0, normal: 1, color: 2 },
-    memory = () => plans.reduce((sum, plan) => sum + (plan.to.width * plan.to.height * 16) / 3, 0),
-    // What nothing is known of is taken for as precious as the dearest that is known.
+  const before = new Map<TexturePlan, Before[]>(),
     price = (plan: TexturePlan): number => {
       const loss = losses.get(plan.texture);
-      return loss ? (lossAt(loss, plan, 1) - lossAt(loss, plan)) / (plan.to.width * plan.to.height) : Infinity;
+      return loss ? (lossAt(loss, plan, 1) - lossAt(loss, plan)) / texels(plan.to) : Infinity;
     };
-  while (memory() > most) {
+  while (memoryOf(plans) > most) {
     const left = plans.filter((plan) => longest(plan.to) > LEAST);
-    if (!left.length) return;
+    if (!left.length) break;
     const largest = Math.max(...left.map((plan) => longest(plan.to))),
-      priced = left.map((plan) => ({ plan, price: price(plan) })),
-      known = priced.filter((one) => one.price < Infinity),
-      next = known.length
+      priced = left.map((plan) => ({ plan, price: price(plan) })).filter((one) => one.price < Infinity),
+      next = priced.length
         ? // Of those that are missed as little, the one that gives most.
-          known.reduce((a, b) =>
-            b.price < a.price || (b.price === a.price && texels(b.plan) > texels(a.plan)) ? b : a,
+          priced.reduce((a, b) =>
+            b.price < a.price || (b.price === a.price && texels(b.plan.to) > texels(a.plan.to)) ? b : a,
           ).plan
         : left
             .filter((plan) => longest(plan.to) === largest)
-            .reduce((a, b) => (order[b.content] < order[a.content] ? b : a));
+            .reduce((a, b) => (ORDER[b.content] < ORDER[a.content] ? b : a));
+    const { to, reason } = next;
+    before.set(next, [...(before.get(next) ?? []), { width: to.width, height: to.height, reason }]);
     halve(next, 'memory');
+  }
+  giveBack(before, most - memoryOf(plans), losses);
+}
+const ORDER = { data: 0, normal: 1, color: 2 };
+interface Before {
+  width: number;
+  height: number;
+  reason: SizeReason;
+}
+const memoryOf = (plans: readonly TexturePlan[]): number => plans.reduce((sum, { to }) => sum + textureMemory(to), 0);
+
+/** What the last halvings gave beyond what was needed goes back to the maps that are missed most. */
+function giveBack(
+  halved: ReadonlyMap<TexturePlan, Before[]>,
+  free: number,
+  losses: ReadonlyMap<Texture, Float64Array>,
+): void {
+  for (let left = free; ; ) {
+    let best: { plan: TexturePlan; back: Before; gain: number; needs: number } | null = null;
+    for (const [plan, sizes] of halved) {
+      const back = sizes.at(-1),
+        loss = losses.get(plan.texture);
+      if (!back || !loss) continue;
+      const needs = textureMemory(back) - textureMemory(plan.to),
+        gain = lossAt(loss, plan) - lossAt(loss, { from: plan.from, to: back });
+      if (needs <= left && gain > (best?.gain ?? 0)) best = { plan, back, gain, needs };
+    }
+    if (!best) return;
+    const { plan, back } = best;
+    halved.get(plan)?.pop();
+    plan.to.width = back.width;
+    plan.to.height = back.height;
+    plan.reason = back.reason;
+    left -= best.needs;
   }
 }
 
