@@ -2,7 +2,7 @@ import type { Object3D } from 'three';
 import type { GLTF } from 'three/addons/loaders/GLTFLoader.js';
 import { extentOf, jointsOutside, morphsOf, type MorphSeen } from './body.ts';
 import { clipsBound } from './clips.ts';
-import { openImages, type ImageSeen } from './images.ts';
+import { openImages, packedShown, type ImageSeen } from './images.ts';
 import { loadModel } from './loader.ts';
 import {
   listOf,
@@ -31,6 +31,8 @@ export interface Seen {
   /** Places of numbers that aren't finite, with how many in each. */
   notFinite: { where: string; count: number }[];
   images: ImageSeen[];
+  /** Images packed for graphics processors that open and are shown. */
+  packed: number;
 }
 
 /** Sees a delivered model: `.glb`, or `.gltf` with its files. Imports no reader of ours. */
@@ -43,6 +45,7 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
     morphs: [],
     notFinite: [],
     images: [],
+    packed: 0,
   };
   const validator = await validate(model, files);
   let asset: RawAsset;
@@ -52,19 +55,22 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
     return { ...empty, validator, refused: (error as Error).message };
   }
   const images = await openImages(asset),
+    packed = packedShown(asset),
     notFinite = notFiniteNumbers(asset);
   let loaded: GLTF;
   try {
     loaded = await loadModel(model, asset);
   } catch (error) {
-    return { ...empty, validator, images, notFinite, refused: (error as Error).message };
+    return { ...empty, validator, images, packed, notFinite, refused: (error as Error).message };
   }
   const scene: Object3D | undefined = loaded.scene;
-  if (!scene) return { ...empty, validator, images, notFinite, refused: 'it holds no scene that could be shown' };
+  if (!scene)
+    return { ...empty, validator, images, packed, notFinite, refused: 'it holds no scene that could be shown' };
   const extent = extentOf(scene);
   return {
     validator,
     images,
+    packed,
     notFinite,
     joints: withRaw(jointsOutside(scene), asset.json),
     hidden: hiddenMeshes(asset.json),

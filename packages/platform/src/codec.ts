@@ -5,9 +5,15 @@ import {
   type ImageMime,
   ProblemError,
   type ImageCodec,
+  type ImageContent,
   type ImageOperation,
+  imageError,
+  isKtx2,
+  type Pixels,
 } from '@dimetra/core';
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
+import { unpackKtx2 } from './ktx2.ts';
+import { packPixels } from './ktx2-write.ts';
 
 // A worker process runs several of these side by side; more threads each would only take memory.
 sharp.concurrency(1);
@@ -16,6 +22,7 @@ sharp.cache(false);
 /** Image reading and writing by libvips. */
 export const sharpCodec: ImageCodec = {
   async decode(bytes, maxSize) {
+    if (isKtx2(bytes)) return shrunk(await unpackKtx2(bytes), maxSize);
     try {
       let image = sharp(bytes, { limitInputPixels: MOST_PIXELS });
       if (maxSize)
@@ -53,6 +60,7 @@ export const sharpCodec: ImageCodec = {
       );
     }
   },
+  pack: async (bytes, operation) => packPixels(await sharpCodec.decode(bytes), operation),
   encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
     const channels = opaque ? 3 : 4;
     return encodePixels(
@@ -62,6 +70,21 @@ export const sharpCodec: ImageCodec = {
     );
   },
 };
+
+/** Pixels of a format that libvips doesn't know, no longer than `most` on either side. */
+async function shrunk(pixels: Pixels, most: number | undefined): Promise<Pixels> {
+  const { width, height, data } = pixels;
+  if (!most || Math.max(width, height) <= most) return pixels;
+  const { data: small, info } = await sharp(data, { raw: { width, height, channels: 4 } })
+    .resize({ width: most, height: most, fit: 'inside', kernel: 'mitchell' })
+    .raw()
+    .toBuffer({ resolveWithObject: true });
+  return {
+    width: info.width,
+    height: info.height,
+    data: new Uint8Array(small.buffer, small.byteOffset, small.byteLength),
+  };
+}
 
 type Covered = (width: number, height: number) => Uint8Array | null;
 
@@ -74,12 +97,14 @@ async function applyOperations(
     meta = await source.metadata();
   let mimeType: ImageMime = meta.format === 'jpeg' ? 'image/jpeg' : meta.format === 'webp' ? 'image/webp' : 'image/png';
   let quality = 90,
+    error: { maxError?: number; content?: ImageContent } = {},
     raw: Raw | null = null;
   const open = async (): Promise<Raw> => (raw ??= await openRaw(bytes));
   for (const operation of operations) {
     if (operation.op === 'encode') {
       mimeType = operation.mimeType;
       quality = operation.quality;
+      error = operation;
     } else if (operation.op === 'invert') {
       const { data, channels } = await open();
       for (let i = 0; i < data.length; i++) if (channels === 3 || (i & 3) !== 3) data[i] = 255 - data[i];
@@ -89,14 +114,48 @@ async function applyOperations(
   const image = data && width && height && channels ? sharp(data, { raw: { width, height, channels } }) : source;
   // A grey map stays one channel in its file.
   if (raw && meta.channels && meta.channels < 3 && raw.channels === 3) image.toColourspace('b-w');
+  if (error.maxError !== undefined && mimeType !== 'image/png')
+    quality = await leastQuality(image, mimeType, quality, error.maxError, error.content ?? 'color');
   // What JPEG has no room for goes; the colour under it stays.
-  const written =
-    mimeType === 'image/jpeg'
-      ? image.removeAlpha().jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' })
-      : mimeType === 'image/webp'
-        ? image.webp({ quality })
-        : image.png({ compressionLevel: 7 });
+  const written = mimeType === 'image/png' ? image.png({ compressionLevel: 7 }) : lossy(image, mimeType, quality);
   return { bytes: new Uint8Array(await written.toBuffer()), mimeType };
+}
+
+const lossy = (image: Sharp, mimeType: 'image/jpeg' | 'image/webp', quality: number): Sharp =>
+  mimeType === 'image/jpeg'
+    ? image.removeAlpha().jpeg({ quality, mozjpeg: false, chromaSubsampling: '4:4:4' })
+    : image.webp({ quality });
+
+/** Qualities that are tried, from the smallest file on. */
+const QUALITIES = [50, 60, 70, 80, 88, 94];
+
+/** The lowest quality at which an image is changed by no more than is allowed, `most` where none keeps to it. */
+async function leastQuality(
+  image: Sharp,
+  mimeType: 'image/jpeg' | 'image/webp',
+  most: number,
+  maxError: number,
+  content: ImageContent,
+): Promise<number> {
+  const pixels = async (of: Sharp): Promise<Pixels> => {
+    const { data, info } = await of
+      .ensureAlpha()
+      .toColourspace('srgb')
+      .raw({ depth: 'uchar' })
+      .toBuffer({ resolveWithObject: true });
+    return {
+      width: info.width,
+      height: info.height,
+      data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
+    };
+  };
+  const before = await pixels(mimeType === 'image/jpeg' ? image.clone().removeAlpha() : image.clone());
+  for (const quality of QUALITIES) {
+    if (quality >= most) break;
+    const after = await pixels(sharp(await lossy(image.clone(), mimeType, quality).toBuffer()));
+    if (imageError(before, after, content) <= maxError) return quality;
+  }
+  return most;
 }
 
 /** Three channels where alpha says nothing, else four. */

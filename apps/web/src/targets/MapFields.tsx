@@ -4,6 +4,12 @@ import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
 
+const PACKINGS = [
+  { value: '', label: 'No' },
+  { value: 'smallest', label: 'KTX2, smallest that serves' },
+  { value: 'uastc', label: 'KTX2, UASTC' },
+  { value: 'etc1s', label: 'KTX2, ETC1S' },
+];
 const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
 
 /** Size, memory and formats of maps. */
@@ -36,6 +42,25 @@ export function MapFields({ draft, change }: FieldsProps) {
         }}
         data={[...FORMATS]}
         className={styles.wide}
+      />
+      <NativeSelect
+        label="Packed for graphics cards"
+        value={draft.textures.packed ?? ''}
+        onChange={(event) =>
+          change({
+            textures: {
+              ...draft.textures,
+              packed: (event.target.value || undefined) as Target['textures']['packed'],
+            },
+          })
+        }
+        data={PACKINGS}
+      />
+      <NumberField
+        label="Writing may change, ΔE"
+        value={draft.textures.maxError}
+        decimals={2}
+        onChange={(maxError) => change({ textures: { ...draft.textures, maxError: maxError || undefined } })}
       />
       <Switch
         label={`No map finer than is seen from ${draft.appearance.nearestM} m`}

@@ -17,6 +17,9 @@ export const HARMLESS_UNUSED: Readonly<Record<string, string>> = {
     'Texture places of a part without maps are content: materials made where it stands need them.',
 };
 
+/** What the validator, which doesn't know KHR_texture_basisu, says of images that are shown by it; our second eyes open those. */
+const UNKNOWN_OF_PACKED: readonly string[] = ['VALUE_NOT_IN_LIST', 'IMAGE_UNRECOGNIZED_FORMAT', 'UNUSED_OBJECT images'];
+
 /** How far what another loader draws may be from what the report states, millimetres. */
 const SIZE_MM = 1,
   MORPH_MM = 0.1;
@@ -37,9 +40,12 @@ export function judgeDelivered({ seen, stated, contents }: DeliveredSubject): Ju
     station: Station,
     message: (list: string) => string,
   ): Judgement => noneOf({ rule, title, station }, found, (list) => message(firstFew(list, 4, '; ')));
+  // Of as many images as are packed, shown and open, and of images alone.
+  const ofPacked = ({ code, count, pointer }: Seen['validator']['errors'][number]) =>
+    seen.packed > 0 && count === seen.packed && pointer.startsWith('/images/') && UNKNOWN_OF_PACKED.includes(code);
   const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
     rows
-      .filter((row) => !harmless[row.code])
+      .filter((row) => !harmless[row.code] && !ofPacked(row))
       .map((row) => `${row.code} ${row.count} times, first at ${row.pointer || 'the file itself'}`);
   const opens = judged(
     { rule: 'delivered.opens', title: 'Opened by another loader', station: 'deliver' },

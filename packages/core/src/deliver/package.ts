@@ -6,7 +6,8 @@ import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
 import { averagedNormals, widenMaps } from './widen-maps.ts';
-import { clearOperations, coveredTexels, operationsOf } from '../pixels/index.ts';
+import { clearOperations, coveredTexels, operationsOf, type PackOperation } from '../pixels/index.ts';
+import { packMaps, renameFor } from './pack-maps.ts';
 import { wornTextures } from '../maps/index.ts';
 import type { MaterialMaps } from '../textures/index.ts';
 
@@ -20,12 +21,15 @@ export async function writeMaps(document: Document, context: StepContext): Promi
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
   const textures = document.getRoot().listTextures(),
-    averaged = averagedNormals(document);
+    averaged = averagedNormals(document),
+    packs = new Map<Texture, PackOperation>();
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);
     context.progress(i / Math.max(1, textures.length), `writing map ${texture.getName() || texture.getURI() || i + 1}`);
     const image = texture.getImage();
-    const operations = operationsOf(texture);
+    const operations = operationsOf(texture).filter((operation) => operation.op !== 'pack'),
+      pack = operationsOf(texture).find((operation) => operation.op === 'pack');
+    if (pack) packs.set(texture, pack);
     if (image && operations.length) {
       const done = await context.images
         .apply(image, operations, (width, height) => coveredTexels(document, texture, width, height))
@@ -34,17 +38,14 @@ export async function writeMaps(document: Document, context: StepContext): Promi
           findings.push(notWritten(texture, error));
           return null;
         });
-      clearOperations(texture);
       if (!done) continue;
       texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
-      const file = texture.getURI();
-      if (file)
-        texture.setURI(
-          file.replace(/\.[^.]+$/, '') + (done.mimeType === 'image/jpeg' ? '.jpg' : `.${done.mimeType.slice(6)}`),
-        );
+      renameFor(texture, done.mimeType);
     }
   }
+  for (const texture of textures) clearOperations(texture);
   await widenMaps(averaged, context.images);
+  findings.push(...(await packMaps(document, packs, context)));
   return findings;
 }
 

@@ -1,3 +1,6 @@
+import type { ImageContent } from './image-error.ts';
+import type { Packing } from './ktx2-head.ts';
+
 /** Decoded image, 8 bits a channel, straight alpha, rows from the top. */
 export interface Pixels {
   width: number;
@@ -7,13 +10,31 @@ export interface Pixels {
 }
 
 export type ImageMime = 'image/png' | 'image/jpeg' | 'image/webp';
+/** KTX 2.0, which only the last of all changes writes. */
+export const KTX2 = 'image/ktx2';
 
 /** What an operation list asks for; evaluated once, on the original. */
 export type ImageOperation =
   /** Every channel but alpha the other way round: gloss as roughness. */
   | { op: 'invert' }
-  | { op: 'resize'; width: number; height: number; content: 'color' | 'normal' | 'data' }
-  | { op: 'encode'; mimeType: ImageMime; quality: number };
+  | { op: 'resize'; width: number; height: number; content: ImageContent }
+  /** With `maxError` the lowest quality that keeps to it ({@link imageError}), `quality` at most. */
+  | { op: 'encode'; mimeType: ImageMime; quality: number; maxError?: number; content?: ImageContent };
+
+/** Packed for graphics processors, with mip levels, after all else. */
+export interface PackOperation {
+  op: 'pack';
+  /** `smallest`: ETC1S where that keeps to `maxError`, else UASTC. */
+  packing: Packing | 'smallest';
+  content: ImageContent;
+  maxError: number;
+}
+export interface Packed {
+  bytes: Uint8Array;
+  packing: Packing;
+  /** How far it is from what was packed ({@link imageError}). */
+  error: number;
+}
 
 /** No image of more pixels is opened: 16,384 to a side. */
 export const MOST_PIXELS = 16_384 * 16_384;
@@ -31,6 +52,8 @@ export interface ImageCodec {
     operations: readonly ImageOperation[],
     covered?: (width: number, height: number) => Uint8Array | null,
   ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
+  /** As KTX 2.0, sides being multiples of four. A codec that can't leaves this out. @throws ProblemError image.unreadable */
+  pack?(bytes: Uint8Array, as: PackOperation): Promise<Packed>;
   /** As PNG where nothing else is asked for; `opaque` leaves alpha out. A codec that only reads leaves this out. */
   encode?(pixels: Pixels, as?: { mimeType?: ImageMime; quality?: number; opaque?: boolean }): Promise<Uint8Array>;
 }

@@ -71,6 +71,10 @@ export const TargetSchema = v.object({
     texelsPerCm: v.optional(v.pipe(v.number(), v.minValue(0.1), v.maxValue(1000))),
     /** No map finer than is seen from `appearance.nearestM`. */
     asSeen: v.optional(v.boolean(), false),
+    /** Maps packed for graphics processors (KTX 2.0, KHR_texture_basisu) instead of the formats; `smallest`: ETC1S where that keeps to `maxError`, else UASTC. */
+    packed: v.optional(v.picklist(['uastc', 'etc1s', 'smallest'])),
+    /** What writing with losses may change a map by, on the average: ΔE of colours, degrees of normals, percent of other data. */
+    maxError: v.optional(v.pipe(v.number(), v.minValue(0.05), v.maxValue(20))),
     /** Maps that an engine takes apart from the model: one file for each material and layout. */
     beside: v.optional(BesideSchema),
   }),

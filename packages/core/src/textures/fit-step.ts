@@ -40,6 +40,8 @@ export const texturesStep = defineStep({
         maxMemory: textures.maxMemoryMB === undefined ? undefined : textures.maxMemoryMB * 1048576,
         texelsPerCm: textures.texelsPerCm,
         asSeen: textures.asSeen,
+        packed: textures.packed,
+        maxError: textures.maxError,
       },
       perCm = textures.texelsPerCm ? densitiesOf(document) : undefined;
     let plans = planTextures(document, { ...rule, asSeen: false, maxMemory: undefined }, { perCm });

@@ -1,11 +1,16 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { mipsOf } from '../appearance/index.ts';
 import { channelsOfTexture, type MapChannel, mapsOf } from '../character/index.ts';
-import { degreesOf } from '../geometry/index.ts';
-import { coveredTexels, deltaE2000, type ImageCodec, type Pixels, textureState, toLab } from '../pixels/index.ts';
-
-/** What an image holds, which says how it is averaged and what a change of it looks like. */
-export type MapContent = 'color' | 'normal' | 'data';
+import {
+  coveredTexels,
+  degreesBetween,
+  deltaE2000,
+  type ImageCodec,
+  type ImageContent,
+  type Pixels,
+  textureState,
+  toLab,
+} from '../pixels/index.ts';
 
 /** Longest side that is looked at: of what is finer, the first halving counts as much as the next. */
 const LOOK = 2048;
@@ -34,7 +39,7 @@ export const LOOKS_LIKE = { degree: 0.1, roughness: 8, metalness: 4, occlusion: 
 export async function mapLoss(
   document: Document,
   texture: Texture,
-  content: MapContent,
+  content: ImageContent,
   seen: ArrayLike<number>,
   images: ImageCodec,
 ): Promise<Float64Array | null> {
@@ -68,7 +73,7 @@ export async function mapLoss(
 /** Two texels, the second between four. */
 type Look = (data: Uint8Array, at: number, other: Float64Array) => number;
 
-function looksOf(document: Document, texture: Texture, content: MapContent): Look {
+function looksOf(document: Document, texture: Texture, content: ImageContent): Look {
   if (content === 'color') {
     const clear = document
       .getRoot()
@@ -90,7 +95,7 @@ function looksOf(document: Document, texture: Texture, content: MapContent): Loo
       .reduce((most, material) => Math.max(most, of(material)), 0);
   if (content === 'normal') {
     const degree = LOOKS_LIKE.degree * (factor('normal', (material) => material.getNormalScale()) || 1);
-    return (data, at, other) => degreesBetween(data, at, other) * degree;
+    return (data, at, other) => degreesBetween(data, at, other, 0) * degree;
   }
   // A map speaks through its factors.
   const roughness = factor('metallicRoughness', (material) => material.getRoughnessFactor()) * LOOKS_LIKE.roughness,
@@ -103,15 +108,6 @@ function looksOf(document: Document, texture: Texture, content: MapContent): Loo
       Math.abs(data[at + 1] - next[1]) * roughness +
       Math.abs(data[at + 2] - next[2]) * metalness) /
     255;
-}
-
-function degreesBetween(data: Uint8Array, at: number, other: Float64Array): number {
-  const a = [0, 1, 2].map((k) => data[at + k] - 127.5),
-    b = [0, 1, 2].map((k) => other[k] - 127.5),
-    x = a[1] * b[2] - a[2] * b[1],
-    y = a[2] * b[0] - a[0] * b[2],
-    z = a[0] * b[1] - a[1] * b[0];
-  return degreesOf(Math.sqrt(x * x + y * y + z * z), a[0] * b[0] + a[1] * b[1] + a[2] * b[2]);
 }
 
 /** @param counts whether a place, 0 … 1, is worn */

@@ -1,8 +1,15 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { channelsOfTexture, type MapChannel } from '../character/index.ts';
-import { type ImageMime, addOperation, textureMemory, textureState } from '../pixels/index.ts';
+import {
+  addOperation,
+  type ImageContent,
+  type ImageMime,
+  KTX2,
+  type Packing,
+  textureMemory,
+  textureState,
+} from '../pixels/index.ts';
 import { wornTextures } from '../maps/index.ts';
-import type { MapContent } from './map-loss.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */
@@ -17,6 +24,10 @@ export interface TextureRule {
   texelsPerCm?: number;
   /** No finer than is seen. */
   asSeen?: boolean;
+  /** Packed for graphics processors. */
+  packed?: Packing | 'smallest';
+  /** What writing an image with losses may change it by. */
+  maxError?: number;
 }
 
 /** What is known of maps beyond their heads. */
@@ -32,9 +43,12 @@ export type SizeReason = 'as it came' | 'limit' | 'density' | 'as seen' | 'memor
 
 export interface TexturePlan {
   texture: Texture;
-  content: MapContent;
+  content: ImageContent;
   from: { width: number; height: number; mimeType: string };
-  to: { width: number; height: number; mimeType: ImageMime };
+  to: { width: number; height: number; mimeType: ImageMime | typeof KTX2; packing?: Packing; alpha?: boolean };
+  /** Asked for, where it is packed for graphics processors. */
+  packed?: Packing | 'smallest';
+  maxError?: number;
   reason: SizeReason;
   /** ΔE over all pixels of all views that is lost with it; unknown where nothing was looked at. */
   loss?: number;
@@ -62,7 +76,17 @@ export function planTextures(document: Document, rule: TextureRule, known: MapKn
         texture,
         content,
         from: { width: state.width, height: state.height, mimeType: state.mimeType },
-        to: { ...limited, mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats) },
+        to: rule.packed
+          ? // Until it is packed it is not known which is smaller, and whether alpha says anything.
+            {
+              ...limited,
+              mimeType: KTX2,
+              packing: rule.packed === 'etc1s' ? 'etc1s' : 'uastc',
+              alpha: content === 'color',
+            }
+          : { ...limited, mimeType: chooseFormat(document, texture, content, state.mimeType, rule.formats) },
+        packed: rule.packed,
+        maxError: rule.maxError,
         reason: longest(limited) < longest(state) ? 'limit' : 'as it came',
       };
     const perCm = known.perCm?.get(texture),
@@ -81,14 +105,21 @@ export function planTextures(document: Document, rule: TextureRule, known: MapKn
   }
   if (rule.maxMemory !== undefined) shrinkToMemory(plans, rule.maxMemory, known.loss ?? new Map());
   for (const plan of plans) {
+    if (rule.packed) inBlocks(plan.to);
     const loss = known.loss?.get(plan.texture);
     if (loss) plan.loss = lossAt(loss, plan);
   }
   return plans;
 }
 
+/** Sides in whole blocks of four, as KHR_texture_basisu asks. */
+function inBlocks(size: Size): void {
+  size.width = Math.max(4, Math.floor(size.width / 4) * 4);
+  size.height = Math.max(4, Math.floor(size.height / 4) * 4);
+}
+
 /** What the channels that an image is used for say of its content. */
-export function contentOf(channels: ReadonlySet<MapChannel>): MapContent {
+export function contentOf(channels: ReadonlySet<MapChannel>): ImageContent {
   if (channels.has('normal') || channels.has('clearcoatNormal')) return 'normal';
   return COLOURS.some((channel) => channels.has(channel)) ? 'color' : 'data';
 }
@@ -208,11 +239,26 @@ function giveBack(
   }
 }
 
+/** Quality of what is written with losses where no error is asked for, and at most. */
+const QUALITY = 90,
+  FINEST = 98;
+/** What packing may change where the target doesn't say. */
+const PACKED_ERROR = 1;
+
 /** Writes the plan down on the textures; pixels are touched at delivery only. */
 export function applyTexturePlan(plans: readonly TexturePlan[]): void {
-  for (const { texture, content, from, to } of plans) {
+  for (const { texture, content, from, to, packed, maxError } of plans) {
     if (to.width !== from.width || to.height !== from.height)
       addOperation(texture, { op: 'resize', width: to.width, height: to.height, content });
-    if (to.mimeType !== from.mimeType) addOperation(texture, { op: 'encode', mimeType: to.mimeType, quality: 90 });
+    if (packed) addOperation(texture, { op: 'pack', packing: packed, content, maxError: maxError ?? PACKED_ERROR });
+    else if (
+      to.mimeType !== KTX2 &&
+      (to.mimeType !== from.mimeType || (maxError !== undefined && to.mimeType !== 'image/png'))
+    )
+      addOperation(texture, {
+        op: 'encode',
+        mimeType: to.mimeType,
+        ...(maxError === undefined ? { quality: QUALITY } : { quality: FINEST, maxError, content }),
+      });
   }
 }

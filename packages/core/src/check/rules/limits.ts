@@ -1,3 +1,4 @@
+import { KTX2 } from '../../pixels/index.ts';
 import type { Document } from '@gltf-transform/core';
 import type { CharacterSummary } from '../../inspect/index.ts';
 import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
@@ -88,7 +89,7 @@ export const LIMITS: readonly Rule[] = [
   ),
   ({ summary, target }) => {
     const formats = [...new Set(summary.textures.map((texture) => texture.mimeType))];
-    const allowed: readonly string[] = target.textures.formats;
+    const allowed: readonly string[] = target.textures.packed ? [KTX2] : target.textures.formats;
     return judged(
       { rule: 'textures.format', title: 'Map formats', station: 'textures' },
       formats.join(', ') || 'none',
