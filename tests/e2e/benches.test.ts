@@ -179,7 +179,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
   await page.close();
 });
 
-it('a target says what it understands of a material and which maps it takes beside the model', async () => {
+it('a target says which maps it takes beside the model, how fine maps may be and how they are packed', async () => {
   const { page, errors } = await openPage(browser),
     { id } = (await (
       await fetch(`${address}/api/v1/targets`, {
@@ -193,22 +193,34 @@ it('a target says what it understands of a material and which maps it takes besi
       })
     ).json()) as { id: string };
   await page.goto(`${address}/targets/${id}`);
-  const beside = async () =>
-    (
-      (await (await fetch(`${address}/api/v1/targets`)).json()) as {
-        id: string;
-        textures: { beside?: { layouts: { name: string }[] } };
-      }[]
-    )
-      .find((row) => row.id === 'maps-beside')
-      ?.textures.beside?.layouts.map((layout) => layout.name);
-  const label = await page.waitForSelector('::-p-xpath(//label[starts-with(., "Maps beside the model")])'),
-    select = await label?.evaluate((element) => element.getAttribute('for'));
-  await page.select(`[id="${select}"]`, '1');
+  interface Textures {
+    beside?: { layouts: { name: string }[] };
+    packed?: string;
+    texelsPerCm?: number;
+    asSeen: boolean;
+  }
+  const saved = async () => {
+    const rows = (await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; textures: Textures }[],
+      { beside, packed, texelsPerCm, asSeen } = rows.find((row) => row.id === 'maps-beside')?.textures ?? {};
+    return { layouts: beside?.layouts.map((layout) => layout.name), packed, texelsPerCm, asSeen };
+  };
+  const field = async (label: string) => {
+    const found = await page.waitForSelector(`::-p-xpath(//label[starts-with(., "${label}")])`);
+    return `[id="${await found?.evaluate((element) => element.getAttribute('for'))}"]`;
+  };
+  await page.select(await field('Packed for graphics cards'), 'smallest');
+  await page.type(await field('Texels per cm'), '12');
+  await page.click(await field('No map finer than is seen'));
+  await page.select(await field('Maps beside the model'), '1');
   await page.waitForSelector('table[aria-label="Maps beside the model"] tbody tr');
   expect(await page.$$eval('table[aria-label="Maps beside the model"] tbody tr', (rows) => rows.length)).toBe(3);
   await press(page, 'Save');
-  await expect.poll(beside, { timeout: 30_000 }).toEqual(['{material}_color', '{material}_normal', '{material}_mask']);
+  await expect.poll(saved, { timeout: 30_000 }).toEqual({
+    layouts: ['{material}_color', '{material}_normal', '{material}_mask'],
+    packed: 'smallest',
+    texelsPerCm: 12,
+    asSeen: true,
+  });
   expect(errors).toEqual([]);
   await page.close();
 });

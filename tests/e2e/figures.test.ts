@@ -229,22 +229,23 @@ describe('the stage moves', () => {
         ![...document.querySelectorAll('.stage-bar button')].some((button) => /^Pose: /.test(button.textContent ?? '')),
     );
   });
-  it('shows single channels of the maps, influences and back faces', async () => {
+  it('shows single channels of the maps, influences, how densely maps lie, and back faces', async () => {
     const seen = new Set<string>();
-    for (const look of ['Base colour', 'Roughness', 'Influences', 'Back faces']) {
+    for (const look of ['Base colour', 'Roughness', 'Influences', 'Texel density', 'Back faces']) {
       await page.evaluate(
         (names) => {
           [...document.querySelectorAll<HTMLElement>('.stage-bar button')]
             .find((button) => names.includes(button.textContent?.trim() ?? ''))
             ?.click();
         },
-        ['More', 'Base colour', 'Roughness', 'Influences', 'Back faces'],
+        ['More', 'Base colour', 'Roughness', 'Influences', 'Texel density', 'Back faces'],
       );
       await press(page, look, '.mantine-Popover-dropdown');
       await drawn(page);
+      if (look === 'Texel density') await shows(page, '.stage', /half of the points over \d+/);
       seen.add(await page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-3000)));
     }
-    expect(seen.size).toBe(4);
+    expect(seen.size).toBe(5);
   });
 });
 

@@ -33,16 +33,7 @@ export const sharpCodec: ImageCodec = {
           withoutEnlargement: true,
           kernel: 'mitchell',
         });
-      const { data, info } = await image
-        .ensureAlpha()
-        .toColourspace('srgb')
-        .raw({ depth: 'uchar' })
-        .toBuffer({ resolveWithObject: true });
-      return {
-        width: info.width,
-        height: info.height,
-        data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
-      };
+      return await pixelsOf(image);
     } catch (error) {
       throw new ProblemError(
         'image.unreadable',
@@ -70,6 +61,19 @@ export const sharpCodec: ImageCodec = {
     );
   },
 };
+
+async function pixelsOf(image: Sharp): Promise<Pixels> {
+  const { data, info } = await image
+    .ensureAlpha()
+    .toColourspace('srgb')
+    .raw({ depth: 'uchar' })
+    .toBuffer({ resolveWithObject: true });
+  return {
+    width: info.width,
+    height: info.height,
+    data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
+  };
+}
 
 /** Pixels of a format that libvips doesn't know, no longer than `most` on either side. */
 async function shrunk(pixels: Pixels, most: number | undefined): Promise<Pixels> {
@@ -137,22 +141,10 @@ async function leastQuality(
   maxError: number,
   content: ImageContent,
 ): Promise<number> {
-  const pixels = async (of: Sharp): Promise<Pixels> => {
-    const { data, info } = await of
-      .ensureAlpha()
-      .toColourspace('srgb')
-      .raw({ depth: 'uchar' })
-      .toBuffer({ resolveWithObject: true });
-    return {
-      width: info.width,
-      height: info.height,
-      data: new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
-    };
-  };
-  const before = await pixels(mimeType === 'image/jpeg' ? image.clone().removeAlpha() : image.clone());
+  const before = await pixelsOf(mimeType === 'image/jpeg' ? image.clone().removeAlpha() : image.clone());
   for (const quality of QUALITIES) {
     if (quality >= most) break;
-    const after = await pixels(sharp(await lossy(image.clone(), mimeType, quality).toBuffer()));
+    const after = await pixelsOf(sharp(await lossy(image.clone(), mimeType, quality).toBuffer()));
     if (imageError(before, after, content) <= maxError) return quality;
   }
   return most;

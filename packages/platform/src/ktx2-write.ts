@@ -143,7 +143,10 @@ function start(): Worker {
 }
 function giveBack(worker: Worker): void {
   const next = waiting.shift();
-  if (next) return next(worker);
+  if (next) {
+    next(worker);
+    return;
+  }
   const ends = setTimeout(() => {
     idle.splice(
       idle.findIndex((one) => one.worker === worker),

@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { createDeformer } from '../character/index.ts';
 import { writePng } from '../formats/index.ts';
+import { sheetOf } from '../testing/sheet.ts';
 import { levelsSeen, type Posing } from './levels-seen.ts';
 
 const STILL: Posing = { joint: () => null, posed: () => null };
@@ -9,9 +10,7 @@ const TALL = 1.75;
 
 /** Upright sheets one behind the other, each wearing all of a map of its own across its height. */
 function standing(...list: { side: number; z?: number; half?: number; blend?: boolean }[]): Document {
-  const document = new Document(),
-    array = (type: 'VEC2' | 'VEC3', values: number[]) =>
-      document.createAccessor().setType(type).setArray(Float32Array.from(values));
+  const document = new Document();
   list.forEach(({ side, z = 0, half = 0.5, blend }, i) => {
     const material = document
       .createMaterial(`M${i}`)
@@ -22,17 +21,11 @@ function standing(...list: { side: number; z?: number; half?: number; blend?: bo
           .setImage(writePng({ width: side, height: side, data: new Uint8Array(side * side * 4) }))
           .setMimeType('image/png'),
       );
-    const prim = document
-      .createPrimitive()
-      .setMaterial(material)
-      .setAttribute('POSITION', array('VEC3', [-half, 0, z, half, 0, z, half, TALL, z, -half, TALL, z]))
-      .setAttribute('TEXCOORD_0', array('VEC2', [0, 1, (half * 2) / TALL, 1, (half * 2) / TALL, 0, 0, 0]))
-      .setIndices(
-        document
-          .createAccessor()
-          .setType('SCALAR')
-          .setArray(Uint16Array.of(0, 1, 2, 0, 2, 3)),
-      );
+    const prim = sheetOf(
+      document,
+      [-half, 0, z, half, 0, z, half, TALL, z, -half, TALL, z],
+      [0, 1, (half * 2) / TALL, 1, (half * 2) / TALL, 0, 0, 0],
+    ).setMaterial(material);
     document.createNode(`n${i}`).setMesh(document.createMesh().addPrimitive(prim));
   });
   return document;

@@ -1,6 +1,7 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { writePng } from '../formats/index.ts';
+import { sheetOf } from '../testing/sheet.ts';
 import { coarseMaps, mapDensities } from './coarse-maps.ts';
 import { densityByVertex } from './texel-density.ts';
 
@@ -8,8 +9,6 @@ import { densityByVertex } from './texel-density.ts';
 function squares(sides: readonly number[], metres = 1): Document {
   const document = new Document();
   sides.forEach((side, i) => {
-    const array = (type: 'VEC2' | 'VEC3', values: number[]) =>
-      document.createAccessor().setType(type).setArray(Float32Array.from(values));
     const material = document.createMaterial(`M${i}`).setBaseColorTexture(
       document
         .createTexture(`map${i}`)
@@ -17,17 +16,9 @@ function squares(sides: readonly number[], metres = 1): Document {
         .setMimeType('image/png'),
     );
     const at = i * 2 * metres,
-      prim = document
-        .createPrimitive()
-        .setMaterial(material)
-        .setAttribute('POSITION', array('VEC3', [at, 0, 0, at + metres, 0, 0, at + metres, metres, 0, at, metres, 0]))
-        .setAttribute('TEXCOORD_0', array('VEC2', [0, 1, 1, 1, 1, 0, 0, 0]))
-        .setIndices(
-          document
-            .createAccessor()
-            .setType('SCALAR')
-            .setArray(Uint16Array.of(0, 1, 2, 0, 2, 3)),
-        );
+      prim = sheetOf(document, [at, 0, 0, at + metres, 0, 0, at + metres, metres, 0, at, metres, 0]).setMaterial(
+        material,
+      );
     document.createNode(`n${i}`).setMesh(document.createMesh().addPrimitive(prim));
   });
   const scene = document.createScene();

@@ -1,4 +1,3 @@
-import type { ImageContent } from './image-error.ts';
 import type { Packing } from './ktx2-head.ts';
 
 /** Decoded image, 8 bits a channel, straight alpha, rows from the top. */
@@ -8,6 +7,9 @@ export interface Pixels {
   /** RGBA, width × height × 4 */
   data: Uint8Array;
 }
+
+/** What an image holds, which says how it is averaged and what a change of it means. */
+export type ImageContent = 'color' | 'normal' | 'data';
 
 export type ImageMime = 'image/png' | 'image/jpeg' | 'image/webp';
 /** KTX 2.0, which only the last of all changes writes. */

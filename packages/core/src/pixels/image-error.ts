@@ -1,9 +1,6 @@
 import { degreesOf } from '../geometry/index.ts';
-import type { Pixels } from './codec.ts';
+import type { ImageContent, Pixels } from './codec.ts';
 import { deltaE2000, toLab } from './color.ts';
-
-/** What an image holds, which says how it is averaged and what a change of it means. */
-export type ImageContent = 'color' | 'normal' | 'data';
 
 /** Texels that are compared. */
 const SAMPLES = 8192;

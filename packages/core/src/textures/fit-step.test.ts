@@ -2,6 +2,7 @@ import { Document } from '@gltf-transform/core';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { writePng } from '../formats/index.ts';
+import { sheetOf } from '../testing/sheet.ts';
 import { textureMemory, textureState } from '../pixels/index.ts';
 import { SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
@@ -22,9 +23,7 @@ const context = {
 
 /** Two sheets, as tall as a person, side by side: one wears stripes, the other one colour; a third lies behind both. */
 function sheets() {
-  const document = new Document(),
-    array = (type: 'VEC2' | 'VEC3', values: number[]) =>
-      document.createAccessor().setType(type).setArray(Float32Array.from(values));
+  const document = new Document();
   const map = (name: string, texel: (x: number) => number) => {
     const data = new Uint8Array(SIDE * SIDE * 4);
     for (let i = 0; i < SIDE * SIDE; i++) data.set([texel(i % SIDE), 90, 80, 255], i * 4);
@@ -40,17 +39,9 @@ function sheets() {
     ['plain', 0.5, 0, () => 120],
     ['hidden', 0, -0.05, (i: number) => (i % 4 < 2 ? 200 : 60)],
   ] as const) {
-    const prim = document
-      .createPrimitive()
-      .setMaterial(document.createMaterial(name).setBaseColorTexture(map(name, texel)))
-      .setAttribute('POSITION', array('VEC3', [x - 0.5, 0, z, x + 0.5, 0, z, x + 0.5, 1.75, z, x - 0.5, 1.75, z]))
-      .setAttribute('TEXCOORD_0', array('VEC2', [0, 1, 1, 1, 1, 0, 0, 0]))
-      .setIndices(
-        document
-          .createAccessor()
-          .setType('SCALAR')
-          .setArray(Uint16Array.of(0, 1, 2, 0, 2, 3)),
-      );
+    const prim = sheetOf(document, [x - 0.5, 0, z, x + 0.5, 0, z, x + 0.5, 1.75, z, x - 0.5, 1.75, z]).setMaterial(
+      document.createMaterial(name).setBaseColorTexture(map(name, texel)),
+    );
     scene.addChild(document.createNode(name).setMesh(document.createMesh().addPrimitive(prim)));
   }
   return document;

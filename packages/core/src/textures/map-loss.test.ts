@@ -100,14 +100,14 @@ describe('what a change looks like', () => {
     map = (texel: number[]) => slot(4, 4, () => texel, 'data');
   /** ΔE on the average of two sheets of one material each, under the light that shows it most. */
   const between = (a: Partial<SceneMaterial>, b: Partial<SceneMaterial>): number => {
-    const paint = (material: Partial<SceneMaterial>) => {
+    const drawn = (material: Partial<SceneMaterial>) => {
       const scene = sheets([{ z: 0, material }]),
         painter = new Painter(64),
         picture = painter.picture(scene);
       painter.draw(scene, lookAt([0, 0, 0], 0.5, 0, 0), { meant: picture });
       return picture;
     };
-    return new Comparison(64).compare(paint(a), paint(b)).deltaE.mean;
+    return new Comparison(64).compare(drawn(a), drawn(b)).deltaE.mean;
   };
   /** Of what shows on a sheet that faces the light, the share that a figure shows. */
   const within = (said: number, sheet: number, from: number, to: number) => {
