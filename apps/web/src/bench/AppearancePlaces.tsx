@@ -1,4 +1,6 @@
-import type { AppearanceRegion, AppearanceRow } from '@dimetra/core';
+import { type AppearanceRegion, type AppearanceRow, looksByMaterial, type MaterialLook } from '@dimetra/core';
+import { numbers, words } from '../shared/columns.ts';
+import { DataTable } from '../shared/DataTable.tsx';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { lightTurned, lookChosen, posed } from '../store/view-slice.ts';
@@ -76,6 +78,15 @@ export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
           </button>
         ))}
       </div>
+      <details className="folded">
+        <summary>By material</summary>
+        <DataTable
+          label="Appearance by material"
+          rows={looksByMaterial(rows)}
+          keyOf={({ material }) => material}
+          columns={MATERIAL_COLUMNS}
+        />
+      </details>
       {meant > 0 && (
         <p className="quiet">
           {meant} {meant === 1 ? 'place looks' : 'places look'} different because a step put another material there.
@@ -84,6 +95,16 @@ export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
     </>
   );
 }
+
+/** Each from the side where it is worst. */
+const MATERIAL_COLUMNS = [
+  words('material', 'Material', ({ material }: MaterialLook) => material),
+  numbers('missed', 'Missed', ({ missed }: MaterialLook) => missed, { show: (percent) => `${percent} %` }),
+  numbers('roughness', 'Roughness', ({ roughness }: MaterialLook) => roughness, {
+    show: (by) => (by ? `± ${by.toFixed(2)}` : '0'),
+  }),
+  numbers('degrees', 'Normals', ({ degrees }: MaterialLook) => degrees, { show: (by) => `${by.toFixed(1)}°` }),
+];
 
 const changeOf = ({ from, to }: AppearanceRegion): string =>
   from === to ? (to ?? '') : `${from ?? 'nothing'} → ${to ?? 'nothing'}`;

@@ -45,6 +45,8 @@ export interface Picture {
   material: Int16Array;
   strength: Float32Array;
   depth: Float32Array;
+  /** Of what shows most, as meant: its normal in the world, and its roughness. Four a pixel; of pixels that show nothing they stay as they were. */
+  surface: Float32Array;
   /** What each pixel shows, by share. */
   shares: Shares;
   /** What is seen lies within these columns and rows, none of them empty; right before left where nothing is. */
@@ -90,6 +92,7 @@ export function createPicture(size: number, materials: number): Picture {
     material: new Int16Array(pixels).fill(-1),
     strength: new Float32Array(pixels),
     depth: new Float32Array(pixels).fill(1),
+    surface: new Float32Array(pixels * 4),
     shares: new Shares(materials),
     ...NOWHERE(size),
   };

@@ -22,6 +22,8 @@ interface Stack {
   alpha: Float64Array;
   meant: Float64Array;
   color: Float64Array;
+  /** Normal and roughness, four a layer. */
+  surface: Float64Array;
 }
 
 /**
@@ -46,6 +48,7 @@ export function resolve(
       alpha: new Float64Array(MOST_LAYERS),
       meant: new Float64Array(MOST_LAYERS),
       color: new Float64Array((MOST_LAYERS + 1) * channels),
+      surface: new Float64Array((MOST_LAYERS + 1) * 4),
     },
     mixer = new Mixer(scene.materials.length);
   let shaded = 0;
@@ -75,14 +78,24 @@ function widen(picture: Picture, x: number, y: number): void {
   if (y > picture.bottom) picture.bottom = y;
 }
 
-function putSolid(picture: Picture, at: number, { rgb, material }: Shader, depth: number): void {
-  const { color } = picture;
+function putSolid(picture: Picture, at: number, shader: Shader, depth: number): void {
+  const { color } = picture,
+    { rgb, material } = shader;
+  writeSurface(picture.surface, at, shader);
   for (let k = 0, o = at * channels; k < channels; k++, o++) color[o] = rgb[k];
   picture.alpha[at] = 1;
   picture.material[at] = material;
   picture.strength[at] = 1;
   picture.depth[at] = depth;
   picture.shares.add(at, material, 1);
+}
+
+function writeSurface(out: Float32Array | Float64Array, at: number, { facing, roughness }: Shader): void {
+  const o = at * 4;
+  out[o] = facing[0];
+  out[o + 1] = facing[1];
+  out[o + 2] = facing[2];
+  out[o + 3] = roughness;
 }
 
 /** Shades all that lies on a pixel. What is hidden by an opaque layer as meant and as drawn is left out. */
@@ -107,6 +120,7 @@ function gather(stack: Stack, raster: Raster, shader: Shader, at: number, x: num
     stack.material[kept] = shader.material;
     stack.alpha[kept] = shader.alpha;
     stack.meant[kept] = shader.meant;
+    writeSurface(stack.surface, kept, shader);
     for (let c = 0, o = kept * channels; c < channels; c++, o++) stack.color[o] = shader.rgb[c];
     kept++;
   }
@@ -115,6 +129,7 @@ function gather(stack: Stack, raster: Raster, shader: Shader, at: number, x: num
   if (solid[at] < 0) return n;
   shader.shade(solid[at], x, y);
   stack.material[MOST_LAYERS] = shader.material;
+  writeSurface(stack.surface, MOST_LAYERS, shader);
   for (let c = 0, o = MOST_LAYERS * channels; c < channels; c++, o++) stack.color[o] = shader.rgb[c];
   return n + 1;
 }
@@ -174,6 +189,7 @@ function asMeant(stack: Stack, raster: Raster, at: number, mixer: Mixer, picture
   const { count, depth, triangle, meant } = stack;
   let left = 1,
     lead = 0,
+    leader = -1,
     leadDepth = 1,
     // The nearest that was not yet laid down: by depth, and of two at one depth by number.
     nearest = -Infinity,
@@ -193,15 +209,20 @@ function asMeant(stack: Stack, raster: Raster, at: number, mixer: Mixer, picture
     mixer.under(stack, next, weight);
     if (weight > lead) {
       lead = weight;
+      leader = next;
       leadDepth = depth[next];
     }
     left *= 1 - meant[next];
   }
   if (stack.material[MOST_LAYERS] >= 0 && left > 0) {
     mixer.under(stack, MOST_LAYERS, left);
-    if (left > lead) leadDepth = raster.depth[at];
+    if (left > lead) {
+      leader = MOST_LAYERS;
+      leadDepth = raster.depth[at];
+    }
     left = 0;
   }
+  if (leader >= 0) for (let k = 0; k < 4; k++) picture.surface[at * 4 + k] = stack.surface[leader * 4 + k];
   mixer.put(picture, at, 1 - left, leadDepth);
 }
 

@@ -75,6 +75,9 @@ export class Shader {
     this.meant = meant;
     if (m.mode === 'MASK' ? meant <= 0 && alpha < m.cutoff : alpha <= 0.002) return false;
     if (m.unlit) {
+      // It has no surface that light tells of.
+      this.facing.fill(0);
+      this.roughness = 1;
       for (let i = 0; i < channels; i += 3) {
         rgb[i] = red;
         rgb[i + 1] = green;

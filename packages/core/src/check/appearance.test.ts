@@ -92,6 +92,7 @@ describe('rules of appearance', () => {
       result,
       drawn,
       missed: { result: Math.max(0, source - result), drawn: Math.max(0, source - drawn) },
+      surface: { roughness: 0, degrees: 0 },
     });
     const of = (...coverage: AppearanceCover[]) => judged([row([], [], coverage)]).cover;
     expect(of(cover('Lashes', 400, 390))).toMatchObject({ ok: true, measured: 3 });

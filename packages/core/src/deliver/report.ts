@@ -1,6 +1,12 @@
 import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
 import type { CharacterSummary } from '../inspect/index.ts';
-import type { AppearanceRegion, Parity, ParityRow } from '../parity/index.ts';
+import {
+  type AppearanceRegion,
+  type AppearanceRow,
+  looksByMaterial,
+  type Parity,
+  type ParityRow,
+} from '../parity/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
@@ -69,6 +75,17 @@ ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><t
 </body></html>`;
 }
 
+/** What shows otherwise of each material, from the side where it is worst. */
+const materialsHtml = (views: readonly AppearanceRow[]): string =>
+  `<table><tr><th>Material</th><th class="n">missed, %</th><th class="n">roughness is off by</th><th class="n">normals are off by, °</th></tr>${looksByMaterial(
+    views,
+  )
+    .map(
+      ({ material, missed, roughness, degrees }) =>
+        `<tr><td>${escapeHtml(material)}</td><td class="n">${missed}</td><td class="n">${number(roughness, 2)}</td><td class="n">${number(degrees, 1)}</td></tr>`,
+    )
+    .join('')}</table>`;
+
 /** What differs from each side, and pictures of the places where it differs most. */
 function looksHtml({ appearance: { views } }: Parity): string {
   if (!views?.length) return '';
@@ -94,5 +111,5 @@ function looksHtml({ appearance: { views } }: Parity): string {
           ]
         : [],
     );
-  return `<table><tr><th>Drawn from ${views.length} sides</th><th class="n">ΔE, result</th><th class="n">likeness</th><th>Largest place</th><th class="n">ΔE, as drawn</th><th>Largest place</th></tr>${rows.join('')}</table>${places.length ? `<div class="places">${places.join('')}</div>` : ''}`;
+  return `<table><tr><th>Drawn from ${views.length} sides</th><th class="n">ΔE, result</th><th class="n">likeness</th><th>Largest place</th><th class="n">ΔE, as drawn</th><th>Largest place</th></tr>${rows.join('')}</table>${materialsHtml(views)}${places.length ? `<div class="places">${places.join('')}</div>` : ''}`;
 }

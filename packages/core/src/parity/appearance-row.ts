@@ -38,6 +38,8 @@ export interface AppearanceCover {
   drawn: number;
   /** Of the source's pixels, those that are missed: gone where anybody sees a difference. As the result means it, and as it is drawn. */
   missed: { result: number; drawn: number };
+  /** How far its surface is another where both show it, on the average: roughness, 0 … 1, and degrees between normals. */
+  surface: { roughness: number; degrees: number };
 }
 
 /** How source and result look from one side, under the worst light. */

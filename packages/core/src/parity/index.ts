@@ -10,3 +10,4 @@ export { type Aside, type AsideTasks, asideWork, type StartAside } from './aside
 export { drawnFigure } from './drawn.ts';
 export type { Memory } from './memory.ts';
 export type * from './appearance-row.ts';
+export * from './by-material.ts';

@@ -3,7 +3,6 @@ import {
   Comparison,
   cropOf,
   Painter,
-  type Picture,
   type PictureDifference,
   type PictureRegion,
   pointAt,
@@ -14,13 +13,8 @@ import {
 import { jointPosition } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 import { poseSkeleton, RANGE_OF_MOTION } from '../rig/index.ts';
-import type {
-  AppearanceCover,
-  AppearanceLoss,
-  AppearanceRegion,
-  AppearanceRow,
-  MeantChange,
-} from './appearance-row.ts';
+import type { AppearanceLoss, AppearanceRegion, AppearanceRow, MeantChange } from './appearance-row.ts';
+import { coverOf, type Shot } from './cover.ts';
 import type { Side } from './pair.ts';
 
 /** Pixels along a picture. */
@@ -29,15 +23,9 @@ const PICTURE_SIZE = 384;
 const CROP = 96;
 /** Places of all views together that are shown. */
 const MOST_CROPS = 6;
-/** A material that covers fewer pixels of a view isn't counted there. */
-const LEAST_COVER = 80;
 
 export interface Sitter {
   side: Side;
-  scene: Scene;
-}
-interface Shot {
-  picture: Picture;
   scene: Scene;
 }
 interface Place {
@@ -172,33 +160,6 @@ export class Viewer {
         region.crops = { source: dataUri(await encode(source)), result: dataUri(await encode(result)) };
     return this.rows;
   }
-}
-
-/** @param converted pixels on which converting shows, and `drawn` those on which drawing does */
-function coverOf(a: Shot, b: Shot, c: Shot, converted: Uint8Array, drawn: Uint8Array): AppearanceCover[] {
-  const either = converted.map((noticed, at) => noticed | drawn[at]),
-    by = (shot: Shot, among?: Uint8Array) => {
-      const shown = shot.picture.shares.shown(among),
-        out = new Map<string, number>();
-      shot.scene.materials.forEach(({ name }, i) => out.set(name, (out.get(name) ?? 0) + shown[i]));
-      return (name: string) => out.get(name) ?? 0;
-    };
-  const [source, result, asDrawn] = [by(a), by(b), by(c)],
-    [meant, isMeant] = [by(a, converted), by(b, converted)],
-    [seen, isSeen] = [by(a, either), by(c, either)],
-    names = new Set([a, b].flatMap((shot) => shot.scene.materials.map(({ name }) => name)));
-  return [...names]
-    .filter((name) => Math.max(source(name), result(name), asDrawn(name)) >= LEAST_COVER)
-    .map((material) => ({
-      material,
-      source: Math.round(source(material)),
-      result: Math.round(result(material)),
-      drawn: Math.round(asDrawn(material)),
-      missed: {
-        result: Math.max(0, Math.round(meant(material) - isMeant(material))),
-        drawn: Math.max(0, Math.round(seen(material) - isSeen(material))),
-      },
-    }));
 }
 
 function rounded(x: number, digits: number): number {
