@@ -249,6 +249,37 @@ describe('the stage moves', () => {
   });
 });
 
+describe('opening one character after the other', () => {
+  it('leaves no maps of those before in the graphics memory', async () => {
+    /** Goes on within the page, as a link does. */
+    const open = async (name: string) => {
+      await page.evaluate(
+        (to: string) => {
+          history.pushState({}, '', to);
+          dispatchEvent(new PopStateEvent('popstate', { state: {} }));
+        },
+        `/c/${people.get(name)}/browser-viewer/intake`,
+      );
+      await shows(page, 'header', new RegExp(name));
+      await page.waitForSelector('.stage canvas[data-dressed="true"]');
+      await drawn(page);
+      return page.$eval('.stage canvas', ({ dataset }: HTMLElement) => ({
+        textures: Number(dataset.textures),
+        maps: Number(dataset.maps),
+      }));
+    };
+    await page.goto(`${address}/c/${people.get('Harbour pilot')}/browser-viewer/intake`);
+    const names = ['Harbour pilot', 'Deckhand', 'Rescue swimmer', 'Port signaller', 'Crane operator'],
+      rounds: Awaited<ReturnType<typeof open>>[][] = [[], []];
+    await open(names[0]);
+    for (const round of rounds) for (const name of names) round.push(await open(name));
+    for (const { maps } of rounds[0]) expect(maps).toBeGreaterThan(5);
+    // The second time round as much as the first.
+    expect(rounds[1]).toEqual(rounds[0]);
+    expect(await page.evaluate(() => document.querySelectorAll('canvas').length)).toBeLessThan(8);
+  });
+});
+
 describe('a mesh in pieces and a skeleton apart', () => {
   it('are told at intake, joined and bound by the run, and bend', async () => {
     await page.goto(`${address}/c/${people.get('Port signaller')}/browser-viewer/intake`);

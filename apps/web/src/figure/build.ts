@@ -95,7 +95,11 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
     clips: () => (clips ??= playableClips(document)),
     ready: Promise.all(textures.loads),
     dispose() {
-      for (const { mesh } of parts) mesh.geometry.dispose();
+      for (const { mesh } of parts) {
+        mesh.geometry.dispose();
+        // Its joints' matrices lie in a texture of their own.
+        if (mesh instanceof THREE.SkinnedMesh) mesh.skeleton.dispose();
+      }
       for (const material of materials.values()) material.dispose();
       textures.dispose();
     },

@@ -13,6 +13,9 @@ interface Shared {
 /** By image and use. Source and result wear mostly the same images: each lies in the graphics memory once. */
 const shared = new Map<string, Shared>();
 
+/** Images that some figure on a stage uses. */
+export const mapsInUse = (): number => shared.size;
+
 /** The images of one figure, by address; the stage draws again when one arrives. */
 export class FigureTextures {
   private readonly mine = new Map<string, Shared>();

@@ -3,6 +3,7 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment.js';
 import type { StageFigure } from '../figure/build.ts';
+import { mapsInUse } from '../figure/textures.ts';
 import type { Jump } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
 import { Dressing } from './dressing.ts';
@@ -316,6 +317,9 @@ export class StageRenderer implements OnStage {
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
     if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
+    // For tests: what is held for figures that are gone would grow these.
+    this.canvas.dataset.textures = String(this.renderer.info.memory.textures);
+    this.canvas.dataset.maps = String(mapsInUse());
     this.dressing.begin();
     const dressed = String(this.dressing.all());
     if (dressed !== this.canvas.dataset.dressed) {

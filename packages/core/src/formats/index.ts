@@ -10,6 +10,7 @@ export { writeObj, type ObjOptions } from './obj/write.ts';
 export { writeCollada, type ColladaOptions } from './collada/write.ts';
 export { writeBvh, type BvhOptions } from './bvh/write.ts';
 export { asGltfImage } from './images/shelf.ts';
+export { encoded } from './images/encoded.ts';
 export { writePng } from './images/png.ts';
 export type { ImageUnpacker } from './images/unpack.ts';
 export { writeMaterialX } from './materialx/write.ts';

@@ -1,6 +1,5 @@
-import type { Document, Material, Texture } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { CLEAR_KINDS, keepOwn, kindsOf, ownOf, SOLID_KINDS, STRAND_KINDS, textureFile } from '../character/index.ts';
+import { ownOf, textureFile } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
@@ -8,24 +7,9 @@ import { defineStep } from '../step.ts';
 import { DerivedMaps } from './derived-maps.ts';
 import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
 import { mendMap, replaceMap } from './mend-map.ts';
-import { placeSpecular } from './place-specular.ts';
-import {
-  addOperation,
-  clearOperations,
-  inverted,
-  normalsFromHeight,
-  operationsOf,
-  packSurface,
-  withAlpha,
-} from '../pixels/index.ts';
-import {
-  faultMessage,
-  findMapFaults,
-  imageName,
-  judgeHolding,
-  type MapFaultCode,
-  mapStatistics,
-} from '../maps/index.ts';
+import { placeKept } from './place-kept.ts';
+import { addOperation, clearOperations, inverted, operationsOf } from '../pixels/index.ts';
+import { faultMessage, findMapFaults, type MapFaultCode } from '../maps/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
@@ -113,152 +97,3 @@ export const channelsStep = defineStep({
     };
   },
 });
-
-/** What older formats hold and glTF has no place for becomes what it has one for. @returns channels made */
-async function placeKept(
-  document: Document,
-  work: DerivedMaps,
-  material: Material,
-  kept: Record<string, string>,
-  bumpMm: number,
-  findings: Finding[],
-): Promise<number> {
-  const named = (name: string | undefined) =>
-    name === undefined
-      ? undefined
-      : document
-          .getRoot()
-          .listTextures()
-          .find((texture) => texture.getName() === name);
-  const name = material.getName(),
-    left = { ...kept };
-  let made = 0;
-  const say = (channel: string, what: string, texture: Texture) => {
-    findings.push({
-      code: 'materials.channel',
-      severity: 'info',
-      message: `“${textureFile(texture)}” of “${name}” was a ${channel} map; it gives the ${what}.`,
-      where: name,
-    });
-    made++;
-  };
-  const shine = named(kept.shininess ?? kept.gloss),
-    // Older formats have a place for shininess alone, and whoever has roughness puts it there.
-    isRough = shine && imageName(textureFile(shine)).channel === 'roughness';
-  const specular = named(kept.specular),
-    became =
-      specular && !material.getExtension('KHR_materials_specular')
-        ? await placeSpecular(work, material, specular, isRough ? undefined : shine, isBody(document, material))
-        : null;
-  if (specular && became) {
-    say('specular', became === 'metal' ? 'metalness, with the colour under it' : 'strength of reflection', specular);
-    delete left.specular;
-    if (became === 'metal') for (const key of ['shininess', 'gloss']) delete left[key];
-  }
-  await placeSurface(
-    work,
-    material,
-    {
-      gloss: isRough ? undefined : shine,
-      rough: named(kept.roughness) ?? (isRough ? shine : undefined),
-      metal: named(kept.metallic),
-    },
-    left,
-    say,
-  );
-  const bump = named(kept.bump ?? kept.height);
-  if (bump && !material.getNormalTexture() && bumpMm > 0) {
-    const pixels = await work.pixels(bump);
-    // Files call a normal map “bump” as often as not; its pixels tell.
-    if (pixels && judgeHolding(pixels, mapStatistics(pixels)).startsWith('normal')) {
-      material.setNormalTexture(bump);
-      say('“bump”', 'normals it really holds', bump);
-      delete left.bump;
-    } else {
-      const set = material.getBaseColorTextureInfo()?.getTexCoord() ?? 0,
-        { mapsPerMetre, wraps } = work.laidOut(material, set),
-        perMetre = Number((mapsPerMetre || 1).toPrecision(3));
-      const fresh =
-        pixels &&
-        work.image(bump, 'normal', `${perMetre} ${wraps}`, () =>
-          normalsFromHeight(pixels, (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height), wraps),
-        );
-      if (fresh) {
-        material.setNormalTexture(fresh);
-        say('bump', 'normals', bump);
-        delete left.bump;
-        delete left.height;
-      }
-    }
-  }
-  const opacity = named(kept.opacity),
-    color = material.getBaseColorTexture();
-  if (opacity && opacity !== color) {
-    const alpha = await work.pixels(opacity);
-    const fresh =
-      color && alpha
-        ? await work.derived(color, `with_${opacity.getName() || 'opacity'}`, (own) => withAlpha(own, alpha))
-        : alpha
-          ? await work.derived(opacity, 'alpha', (own) =>
-              withAlpha({ ...own, data: new Uint8Array(own.data.length).fill(255) }, own),
-            )
-          : null;
-    if (fresh) {
-      material.setBaseColorTexture(fresh);
-      say('opacity', 'alpha of the colour', opacity);
-      delete left.opacity;
-    }
-  } else if (opacity) delete left.opacity;
-  keepOwn(material, 'maps', Object.keys(left).length ? left : undefined);
-  return made;
-}
-
-/** Whether a material is of a body, which is never metal. */
-function isBody(document: Document, material: Material): boolean {
-  return [...SOLID_KINDS, ...STRAND_KINDS, ...CLEAR_KINDS].includes(kindsOf(document)(material));
-}
-
-type Say = (channel: string, what: string, texture: Texture) => void;
-
-/** Roughness (or gloss) and metalness that came apart, packed as glTF has them; where there is no map the factor alone speaks. */
-async function placeSurface(
-  work: DerivedMaps,
-  material: Material,
-  maps: { gloss?: Texture; rough?: Texture; metal?: Texture },
-  left: Record<string, string>,
-  say: Say,
-): Promise<void> {
-  const there = material.getMetallicRoughnessTexture(),
-    { gloss, metal } = maps;
-  if (there && !metal) return;
-  const inverse =
-      !there && gloss ? await work.derived(gloss, 'roughness', (pixels) => inverted(pixels, [0, 1, 2])) : null,
-    rough = there ?? inverse ?? maps.rough ?? null;
-  const [roughPixels, metalPixels] = [rough && (await work.pixels(rough)), metal ? await work.pixels(metal) : null];
-  if (!roughPixels && !metalPixels) return;
-  // A grey map serves as it is while the factor keeps its blue from being read as metalness.
-  const asIs = !metalPixels && material.getMetallicFactor() === 0;
-  material.setMetallicRoughnessTexture(
-    asIs
-      ? rough
-      : work.image((rough ?? metal) as Texture, 'surface', String(work.numberOf(metal ?? null)), () =>
-          packSurface(roughPixels, metalPixels, there ? 1 : 0),
-        ),
-  );
-  if (roughPixels && !there) {
-    material.setRoughnessFactor(1);
-    if (inverse && gloss) {
-      say('gloss', 'roughness', gloss);
-      delete left.shininess;
-      delete left.gloss;
-    } else if (maps.rough) {
-      say('separate roughness', 'roughness', maps.rough);
-      for (const key of ['roughness', 'shininess', 'gloss']) if (left[key] === maps.rough.getName()) delete left[key];
-    }
-  }
-  if (metalPixels && metal) {
-    material.setMetallicFactor(1);
-    say('separate metalness', 'metalness', metal);
-    delete left.metallic;
-  }
-}

@@ -1,8 +1,8 @@
 import type { Document, Extension, Material, Texture } from '@gltf-transform/core';
 import { createDeformer, type Deformer, textureFile } from '../character/index.ts';
-import { writePng } from '../formats/index.ts';
+import { encoded } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
-import { coveredTexels, type Pixels } from '../pixels/index.ts';
+import { coveredTexels, OpenedOnce, type Pixels } from '../pixels/index.ts';
 import { type Laid, laidOut } from '../maps/index.ts';
 
 /** Images made from others, each once. */
@@ -12,11 +12,13 @@ export class DerivedMaps {
   private readonly writing: Promise<void>[] = [];
   private readonly put = new Map<Texture, Texture>();
   private figure: { deformer: Deformer; rest: Float32Array } | null = null;
-  private readonly decoded = new Map<Texture, Promise<Pixels | null>>();
+  private readonly opened: OpenedOnce;
   constructor(
     private readonly document: Document,
     private readonly context: StepContext,
-  ) {}
+  ) {
+    this.opened = new OpenedOnce(context.images);
+  }
   /** An extension of the document, made where it has none of that name. */
   extension<T extends Extension>(type: new (document: Document) => T): T {
     return this.document.createExtension(type);
@@ -55,22 +57,14 @@ export class DerivedMaps {
     return laidOut(this.figure.deformer, this.figure.rest, material, set);
   }
   pixels(texture: Texture): Promise<Pixels | null> {
-    let found = this.decoded.get(texture);
-    if (!found) {
-      const image = texture.getImage();
-      found = image?.length ? this.context.images.decode(image).catch(() => null) : Promise.resolve(null);
-      this.decoded.set(texture, found);
-    }
-    return found;
+    return this.opened.of(texture);
   }
   /** Once all that was made is written: files are packed while the next map is computed. */
   async written(): Promise<void> {
     await Promise.all(this.writing);
   }
   private async write(texture: Texture, pixels: Pixels): Promise<void> {
-    const { encode } = this.context.images,
-      bytes = encode ? await encode(pixels, { opaque: isOpaque(pixels) }) : writePng(pixels);
-    texture.setImage(bytes as Uint8Array<ArrayBuffer>);
+    texture.setImage(await encoded(this.context.images, pixels, { opaque: isOpaque(pixels) }));
   }
   async derived(texture: Texture, what: string, change: (pixels: Pixels) => Pixels): Promise<Texture | null> {
     const pixels = await this.pixels(texture);
@@ -89,7 +83,7 @@ export class DerivedMaps {
     writing.catch(() => {});
     this.writing.push(writing);
     this.images.set(key, fresh);
-    this.decoded.set(fresh, Promise.resolve(pixels));
+    this.opened.keep(fresh, pixels);
     return fresh;
   }
 }

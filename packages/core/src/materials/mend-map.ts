@@ -7,13 +7,13 @@ import {
   inverted,
   LINEAR,
   linearCurve,
-  normalsFromHeight,
   packOrdered,
   type Pixels,
   recoded,
   withThird,
 } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
+import { normalsOfBump } from './place-kept.ts';
 
 /** Puts one map right, everywhere it is read the same way. @returns whether anything changed */
 export async function mendMap(
@@ -28,12 +28,12 @@ export async function mendMap(
   if (fault.code === 'textures.constant') return becomeFactor(document, work, texture, channel);
   const pixels = await work.pixels(texture);
   if (!pixels) return false;
-  const make = (what: string, change: () => Pixels, from = ''): boolean => {
-    const fresh = work.image(texture, what, from, change);
-    work.replaces(fault.texture, fresh);
-    replaceMap(document, texture, fresh, channel);
-    return true;
-  };
+  const put = (fresh: Texture): boolean => {
+      work.replaces(fault.texture, fresh);
+      replaceMap(document, texture, fresh, channel);
+      return true;
+    },
+    make = (what: string, change: () => Pixels): boolean => put(work.image(texture, what, '', change));
   switch (fault.code) {
     case 'textures.green-down':
       return make('green-up', () => inverted(pixels, [1]));
@@ -49,11 +49,8 @@ export async function mendMap(
       return make('surface', () => recoded(pixels, linearCurve));
     case 'textures.bump-as-normal': {
       if (!(bumpMm > 0)) return false;
-      const set = material.getNormalTextureInfo()?.getTexCoord() ?? 0,
-        { mapsPerMetre, wraps } = work.laidOut(material, set),
-        perMetre = Number((mapsPerMetre || 1).toPrecision(3)),
-        tall = (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height);
-      return make('normal', () => normalsFromHeight(pixels, tall, wraps), `${perMetre} ${wraps}`);
+      const set = material.getNormalTextureInfo()?.getTexCoord() ?? 0;
+      return put(normalsOfBump(work, texture, pixels, work.laidOut(material, set), bumpMm));
     }
     case 'textures.channel-order': {
       const { layout = {} } = fault,
