@@ -1,4 +1,5 @@
 import {
+  besideModel,
   finishDocument,
   imageError,
   judgeDelivery,
@@ -80,6 +81,26 @@ describe('maps packed for graphics processors', () => {
           { op: 'resize', width: now.width, height: now.height, content: 'color' },
         ]);
       expect(imageError(await sharpCodec.decode(was.bytes), now, 'color'), material.getName()).toBeLessThan(4);
+    }
+  });
+  it('lie beside the model as PNG where a target wants its materials as MaterialX', async () => {
+    const document = await packed(),
+      { files } = await besideModel(
+        document,
+        { ...target, materials: { ...target.materials, materialX: true } },
+        'deckhand',
+        context,
+      ),
+      [text, ...maps] = files,
+      named = [...new TextDecoder().decode(text.bytes).matchAll(/value="([^"]+\.(?:png|ktx2))"/g)].map(
+        ([, file]) => file,
+      );
+    expect(maps.length).toBeGreaterThan(5);
+    expect([...new Set(named)].sort()).toEqual(maps.map(({ path }) => path).sort());
+    for (const { path, bytes } of maps) {
+      expect(path).toMatch(/\.png$/);
+      expect((await sharpCodec.decode(bytes)).width % 4).toBe(0);
+      expect([...bytes.subarray(1, 4)]).toEqual([...'PNG'].map((letter) => letter.charCodeAt(0)));
     }
   });
   it('break the rules where one is cut off, or shown by nothing', async () => {

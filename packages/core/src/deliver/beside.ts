@@ -1,5 +1,6 @@
 import type { Document, Texture } from '@gltf-transform/core';
-import { type InputFile, writeMaterialX } from '../formats/index.ts';
+import { encoded, type InputFile, writeMaterialX } from '../formats/index.ts';
+import { KTX2 } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
@@ -36,16 +37,22 @@ export async function besideModel(
     const named = new Set<Texture>(),
       text = writeMaterialX(document, (texture) => {
         named.add(texture);
-        return texture.getURI();
+        return readableName(texture);
       });
     out.files.push({ path: `${character}.mtlx`, bytes: text });
-    // A .gltf has its maps beside it already, under the same names.
-    if (target.package.format === 'glb')
-      for (const texture of document.getRoot().listTextures()) {
-        const image = texture.getImage();
-        if (image && named.has(texture))
-          out.files.push({ path: texture.getURI(), bytes: image as Uint8Array<ArrayBuffer> });
-      }
+    for (const texture of document.getRoot().listTextures()) {
+      const image = texture.getImage(),
+        packed = isPacked(texture);
+      // A .gltf has its maps beside it already, under the same names, unless they are packed.
+      if (!image || !named.has(texture) || (target.package.format !== 'glb' && !packed)) continue;
+      const bytes = packed ? await encoded(context.images, await context.images.decode(image), {}) : image;
+      out.files.push({ path: readableName(texture), bytes: bytes as Uint8Array<ArrayBuffer> });
+    }
   }
   return out;
 }
+
+/** What is packed for graphics processors is nothing that readers of MaterialX open: they get it as PNG. */
+const isPacked = (texture: Texture): boolean => texture.getMimeType() === KTX2;
+const readableName = (texture: Texture): string =>
+  isPacked(texture) ? texture.getURI().replace(/\.ktx2$/, '.png') : texture.getURI();

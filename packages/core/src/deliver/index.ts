@@ -1,3 +1,4 @@
+export { besideModel } from './beside.ts';
 export * from './package.ts';
 export * from './report.ts';
 export * from './convert.ts';
