@@ -6,7 +6,7 @@ import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 
 /** Gives an image's file the ending of its format. */
-export function renameFor(texture: Texture, mimeType: string): void {
+export function renameForFormat(texture: Texture, mimeType: string): void {
   const file = texture.getURI();
   if (file)
     texture.setURI(file.replace(/\.[^.]+$/, '') + (mimeType === 'image/jpeg' ? '.jpg' : `.${mimeType.slice(6)}`));
@@ -14,7 +14,7 @@ export function renameFor(texture: Texture, mimeType: string): void {
 
 /**
  * Packs written maps for graphics processors, as KHR_texture_basisu has them. What can't be packed stays as it is and is
- * told; an image that serves several textures is packed once.
+ * told.
  */
 export async function packMaps(
   document: Document,
@@ -45,7 +45,7 @@ export async function packMaps(
       try {
         const { bytes, error } = await pack(image, operation);
         texture.setImage(bytes as Uint8Array<ArrayBuffer>).setMimeType(KTX2);
-        renameFor(texture, KTX2);
+        renameForFormat(texture, KTX2);
         errors.set(texture, error);
       } catch (error) {
         if (!(error instanceof ProblemError)) throw error;

@@ -6,8 +6,15 @@ import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
 import { averagedNormals, widenMaps } from './widen-maps.ts';
-import { clearOperations, coveredTexels, operationsOf, type PackOperation } from '../pixels/index.ts';
-import { packMaps, renameFor } from './pack-maps.ts';
+import {
+  clearOperations,
+  coveredTexels,
+  type ImageMime,
+  type ImageOperation,
+  operationsOf,
+  type PackOperation,
+} from '../pixels/index.ts';
+import { packMaps, renameForFormat } from './pack-maps.ts';
 import { wornTextures } from '../maps/index.ts';
 import type { MaterialMaps } from '../textures/index.ts';
 
@@ -22,32 +29,72 @@ export async function writeMaps(document: Document, context: StepContext): Promi
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
   const textures = document.getRoot().listTextures(),
     averaged = averagedNormals(document),
+    surfaces = new Set(averaged.map(({ surface }) => surface)),
+    later = new Map<Texture, Stages & { image: Uint8Array<ArrayBuffer> | null; type: string }>(),
     packs = new Map<Texture, PackOperation>();
+  const apply = async (texture: Texture, operations: readonly ImageOperation[]): Promise<void> => {
+    const image = texture.getImage();
+    if (!image || !operations.length) return;
+    const done = await context.images
+      .apply(image, operations, (width, height) => coveredTexels(document, texture, width, height))
+      .catch((error: unknown) => {
+        if (!(error instanceof ProblemError)) throw error;
+        if (!findings.some(({ where }) => where === textureFile(texture))) findings.push(notWritten(texture, error));
+        return null;
+      });
+    if (!done) return;
+    texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
+    renameForFormat(texture, done.mimeType);
+  };
   for (const [i, texture] of textures.entries()) {
     throwIfAborted(context.signal);
     context.progress(i / Math.max(1, textures.length), `writing map ${texture.getName() || texture.getURI() || i + 1}`);
-    const image = texture.getImage();
-    const operations = operationsOf(texture).filter((operation) => operation.op !== 'pack'),
-      pack = operationsOf(texture).find((operation) => operation.op === 'pack');
+    const decided = stagesOf(texture),
+      { pixels, encode, pack } = decided;
+    clearOperations(texture);
     if (pack) packs.set(texture, pack);
-    if (image && operations.length) {
-      const done = await context.images
-        .apply(image, operations, (width, height) => coveredTexels(document, texture, width, height))
-        .catch((error: unknown) => {
-          if (!(error instanceof ProblemError)) throw error;
-          findings.push(notWritten(texture, error));
-          return null;
-        });
-      if (!done) continue;
-      texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
-      renameFor(texture, done.mimeType);
+    if (surfaces.has(texture))
+      later.set(texture, { ...decided, image: texture.getImage(), type: texture.getMimeType() });
+    // What is changed once more loses nothing until then.
+    if (!pack && !surfaces.has(texture)) await apply(texture, [...pixels, ...encode]);
+    else if (pixels.length) await apply(texture, [...pixels, LOSSLESS]);
+  }
+  const widened = await widenMaps(averaged, context.images);
+  for (const [texture, { pixels, encode, pack, image, type }] of later) {
+    if (pack) continue;
+    if (widened.has(texture)) await apply(texture, encode.length ? encode : [inFormat(type)]);
+    else if (image) {
+      texture.setImage(image).setMimeType(type);
+      await apply(texture, [...pixels, ...encode]);
     }
   }
-  for (const texture of textures) clearOperations(texture);
-  await widenMaps(averaged, context.images);
   findings.push(...(await packMaps(document, packs, context)));
   return findings;
 }
+
+interface Stages {
+  /** Changes of its pixels. */
+  pixels: ImageOperation[];
+  /** The format it is then written in; its own where nothing is said. */
+  encode: ImageOperation[];
+  pack?: PackOperation;
+}
+
+/** What is decided for an image, in the order it is carried out. */
+function stagesOf(texture: Texture): Stages {
+  const all = operationsOf(texture);
+  return {
+    pixels: all.filter((operation) => operation.op !== 'pack' && operation.op !== 'encode'),
+    encode: all.filter((operation) => operation.op === 'encode'),
+    pack: all.find((operation) => operation.op === 'pack'),
+  };
+}
+const inFormat = (mimeType: string): ImageOperation => ({
+  op: 'encode',
+  mimeType: mimeType as ImageMime,
+  quality: 90,
+});
+const LOSSLESS = inFormat('image/png');
 
 const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
   code: 'textures.not-written',

@@ -1,8 +1,11 @@
 import { Document } from '@gltf-transform/core';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
+import { sharpCodec } from '@dimetra/platform';
 import { writePng } from '../formats/index.ts';
-import { addOperation, type Pixels } from '../pixels/index.ts';
+import { addOperation, imageError, type ImageOperation, type Pixels } from '../pixels/index.ts';
+import { testContext } from '../testing/context.ts';
+import { writeMaps } from './package.ts';
 import { averagedNormals, widenMaps } from './widen-maps.ts';
 
 const images = {
@@ -68,5 +71,61 @@ describe('surface maps beside normals that are made smaller', () => {
     await widenMaps([{ surface, normals: normal.getImage() as Uint8Array }], images);
     expect(surface.getImage()).toEqual(Uint8Array.of(1, 2, 3));
     expect(averagedNormals(document)).toEqual([]);
+  });
+});
+
+describe('maps that are widened, written in their format', () => {
+  const context = { ...testContext(), images: sharpCodec };
+  const jpeg = async () =>
+    new Uint8Array(
+      await sharp(
+        Uint8Array.from({ length: 8 * 8 * 3 }, (_, i) => [255, 40 + (i % 97), 0][i % 3]),
+        {
+          raw: { width: 8, height: 8, channels: 3 },
+        },
+      )
+        .jpeg({ quality: 95 })
+        .toBuffer(),
+    );
+  /** A surface map that arrived as JPEG, beside normals that are made smaller or stay. */
+  async function written(normalsShrink: boolean, encode?: ImageOperation) {
+    const { document, normal, surface } = dressed(),
+      arrived = await jpeg();
+    surface.setImage(arrived).setMimeType('image/jpeg').setURI('s.jpg');
+    if (normalsShrink) addOperation(normal, smaller);
+    if (encode) addOperation(surface, encode);
+    const [averaged] = averagedNormals(document),
+      wanted =
+        averaged &&
+        (await widenMaps([{ ...averaged, surface: document.createTexture().setImage(arrived) }], sharpCodec));
+    expect(await writeMaps(document, context)).toEqual([]);
+    return { surface, arrived, wanted: [...(wanted ?? [])][0] };
+  }
+  it('lose once what their format loses: to what the target allows, not to the format and then again', async () => {
+    const { surface, wanted } = await written(true, {
+      op: 'encode',
+      mimeType: 'image/webp',
+      quality: 98,
+      maxError: 2,
+      content: 'data',
+    });
+    expect([surface.getMimeType(), surface.getURI()]).toEqual(['image/webp', 's.webp']);
+    const error = imageError(
+      await sharpCodec.decode(wanted.getImage() as Uint8Array),
+      await sharpCodec.decode(surface.getImage() as Uint8Array),
+      'data',
+    );
+    expect(error).toBeGreaterThan(0);
+    expect(error).toBeLessThanOrEqual(2);
+  });
+  it('keep their own format where nothing else is said', async () => {
+    const { surface, arrived } = await written(true);
+    expect([surface.getMimeType(), surface.getURI()]).toEqual(['image/jpeg', 's.jpg']);
+    expect((await sharp(surface.getImage() as Uint8Array).metadata()).format).toBe('jpeg');
+    expect(surface.getImage()).not.toEqual(arrived);
+  });
+  it('are the bytes that arrived where nothing widens them', async () => {
+    const { surface, arrived } = await written(false);
+    expect(surface.getImage()).toEqual(arrived);
   });
 });

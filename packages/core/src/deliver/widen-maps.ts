@@ -1,6 +1,6 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { mapsOf } from '../character/index.ts';
-import { type ImageCodec, operationsOf, widenRoughness } from '../pixels/index.ts';
+import { type ImageCodec, operationsOf, textureState, widenRoughness } from '../pixels/index.ts';
 
 /** A surface map whose normals are made smaller with it, and those as they were. */
 export interface Averaged {
@@ -31,38 +31,34 @@ export function averagedNormals(document: Document): Averaged[] {
   return [...found].flatMap(([surface, normal]): Averaged[] => {
     const image = normal?.getImage(),
       smaller = normal && operationsOf(normal).find((operation) => operation.op === 'resize'),
-      own = operationsOf(surface).find((operation) => operation.op === 'resize') ?? sizeOf(surface);
-    return image && smaller && own && own.width >= smaller.width && own.height >= smaller.height
+      own = textureState(surface);
+    return image && smaller && own.width >= smaller.width && own.height >= smaller.height
       ? [{ surface, normals: image }]
       : [];
   });
 }
 
-function sizeOf(texture: Texture): { width: number; height: number } | null {
-  try {
-    const size = texture.getSize();
-    return size && { width: size[0], height: size[1] };
-  } catch {
-    return null;
-  }
-}
-
-/** Widens the roughness of written surface maps by what averaging their normals lost; what can't be read stays. */
-export async function widenMaps(averaged: readonly Averaged[], images: ImageCodec): Promise<void> {
-  const { encode } = images;
-  if (!encode) return;
+/**
+ * Widens the roughness of surface maps by what averaging their normals lost, without loss: they become PNG. What can't be
+ * read stays.
+ * @returns those that changed
+ */
+export async function widenMaps(averaged: readonly Averaged[], images: ImageCodec): Promise<Set<Texture>> {
+  const widened = new Set<Texture>(),
+    { encode } = images;
+  if (!encode) return widened;
   for (const { surface, normals } of averaged) {
-    const image = surface.getImage(),
-      mimeType = surface.getMimeType() as 'image/png' | 'image/jpeg' | 'image/webp';
+    const image = surface.getImage();
     if (!image) continue;
     try {
       const before = await images.decode(image),
         after = widenRoughness(before, await images.decode(normals));
       if (after === before) continue;
-      const bytes = await encode(after, { mimeType, quality: 90, opaque: true });
-      surface.setImage(bytes as Uint8Array<ArrayBuffer>);
+      surface.setImage((await encode(after, { opaque: true })) as Uint8Array<ArrayBuffer>).setMimeType('image/png');
+      widened.add(surface);
     } catch {
       // Told already, when it was to be written.
     }
   }
+  return widened;
 }
