@@ -4,6 +4,7 @@ import { textureState } from '../pixels/index.ts';
 import { Footing } from './footing.ts';
 import { uvSets } from './from-document.ts';
 import { PLAIN, slotOf } from './material.ts';
+import { levelFor } from './mips.ts';
 import { Raster } from './raster.ts';
 import { middlesOf, type Scene, type SceneMaterial, type Slot } from './scene.ts';
 import { cameraOf, standardViews } from './views.ts';
@@ -12,8 +13,6 @@ import { cameraOf, standardViews } from './views.ts';
 const SIZE = 384;
 /** Levels that are told apart: 32,768 texels to a side down to one. */
 const LEVELS = 16;
-/** Sets of UVs that are looked at. */
-const SETS = 4;
 
 interface Use {
   slot: Slot;
@@ -95,7 +94,7 @@ const drawnAs = (material: Material | null, uses: readonly Use[]): SceneMaterial
   mode: material?.getAlphaMode() ?? 'OPAQUE',
   doubleSided: material?.getDoubleSided() ?? false,
   solid: (material?.getAlphaMode() ?? 'OPAQUE') === 'OPAQUE',
-  sets: uses.reduce((sets, { slot }) => (slot.set < SETS ? sets | (1 << slot.set) : sets), 0),
+  sets: uses.reduce((sets, { slot }) => sets | (1 << slot.set), 0),
 });
 
 function count(scene: Scene, raster: Raster, uses: readonly (readonly Use[])[]): void {
@@ -106,7 +105,7 @@ function count(scene: Scene, raster: Raster, uses: readonly (readonly Use[])[]):
       { sets } = scene.materials[material];
     if (!sets) return;
     footing.stand(triangle, x, y, sets);
-    for (const { slot, counts } of uses[material]) counts[levelOf(footing.footprint(slot))] += share;
+    for (const { slot, counts } of uses[material]) counts[levelFor(counts, footing.footprint(slot))] += share;
   };
   for (let y = 0, at = 0; y < size; y++)
     for (let x = 0; x < size; x++, at++) {
@@ -117,11 +116,4 @@ function count(scene: Scene, raster: Raster, uses: readonly (readonly Use[])[]):
       for (let layer = last[at]; layer >= 0; layer = layerBefore[layer])
         if (layerDepth[layer] < depth[at]) look(layerTriangle[layer], x, y, 1 / layers);
     }
-}
-
-/** The level whose texels are nearest to a pixel: rounded on a scale of doublings. */
-function levelOf(footprint: number): number {
-  let level = 0;
-  for (let edge = Math.SQRT2; footprint > edge && level < LEVELS - 1; edge *= 2) level++;
-  return level;
 }

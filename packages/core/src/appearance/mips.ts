@@ -65,7 +65,7 @@ export function coverageMips({ width, height, data }: Pixels, cutoff: number): M
 }
 
 /** The level whose texels are nearest to `footprint` texels of the full size. */
-export function levelFor(mips: Mips, footprint: number): number {
+export function levelFor(mips: { length: number }, footprint: number): number {
   let level = 0;
   // Rounded on a scale of doublings: √2 lies in the middle between one and two.
   for (let edge = Math.SQRT2; footprint > edge && level < mips.length - 1; edge *= 2) level++;

@@ -1,4 +1,5 @@
 import { CHANNELS } from './light.ts';
+import { grown } from './raster.ts';
 
 /** Which materials show on which pixels, and how much of each. */
 export class Shares {
@@ -24,13 +25,9 @@ export class Shares {
     return out;
   }
   private grow(): void {
-    const larger = <T extends Int32Array | Int16Array | Float32Array>(old: T, fresh: T): T => {
-      fresh.set(old);
-      return fresh;
-    };
-    this.at = larger(this.at, new Int32Array(this.count * 2));
-    this.material = larger(this.material, new Int16Array(this.count * 2));
-    this.share = larger(this.share, new Float32Array(this.count * 2));
+    this.at = grown(this.at, Int32Array);
+    this.material = grown(this.material, Int16Array);
+    this.share = grown(this.share, Float32Array);
   }
 }
 

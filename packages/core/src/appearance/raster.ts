@@ -231,7 +231,8 @@ const gridOf = (pixel: number): number => Math.max(-3e7, Math.min(3e7, Math.roun
 /** Edges that are neither top nor left give up the pixels exactly on them. */
 const giveUp = (x: number, y: number): number => (x > 0 || (x === 0 && y > 0) ? 0 : 1);
 
-function grown<T extends Int32Array | Float32Array>(old: T, make: new (length: number) => T): T {
+/** Room for twice as many. */
+export function grown<T extends Int32Array | Int16Array | Float32Array>(old: T, make: new (length: number) => T): T {
   const out = new make(old.length * 2);
   out.set(old as never);
   return out;

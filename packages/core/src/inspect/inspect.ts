@@ -5,11 +5,11 @@ import {
   influencesOf,
   isSeenThrough,
   type JointRole,
-  kindByName,
   type KindFound,
   listMorphNames,
   listParts,
   mapsOf,
+  namedKindsOf,
   ownOf,
   readDossier,
   roleLabel,
@@ -130,9 +130,9 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
   const skeleton = skeletonOf(document);
   const textures = usedTextures(document);
   const names = new Map(textures.map((texture, i) => [texture, textureFile(texture) || `image ${i + 1}`]));
-  const { materialKinds: overruled = {}, kindsFound = {} } = readDossier(document);
+  const { kindsFound = {} } = readDossier(document),
+    kindOf = namedKindsOf(document);
   const seen = options.seen === false ? null : seenShares(document);
-  const wearer = new Map(parts.map((part) => [part.material, part.name]));
   let most = 0;
   for (const prim of new Set(parts.map((part) => part.prim))) {
     const influences = influencesOf(prim);
@@ -159,7 +159,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
     influencesMax: most,
     materials: root.listMaterials().map((material) => ({
       name: material.getName(),
-      ...saidKind(kindByName(material, wearer.get(material) ?? '', overruled), kindsFound[material.getName()]),
+      ...saidKind(kindOf(material), kindsFound[material.getName()]),
       alphaMode: material.getAlphaMode(),
       doubleSided: material.getDoubleSided(),
       maps: Object.fromEntries(

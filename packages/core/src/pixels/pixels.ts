@@ -48,6 +48,18 @@ export function normalsFromHeight({ width, height, data }: Pixels, texelHeights:
 /** Where the texel of a map lies, in its bytes, that is nearest to one of a picture of another size. */
 export const nearestTexel = (map: Size, x: number, y: number, { width, height }: Size): number =>
   (Math.floor((y * map.height) / height) * map.width + Math.floor((x * map.width) / width)) * 4;
+/** A channel between the four texels nearest to a place, 0 … 1, as it stands; pictures repeat. */
+export function between({ width, height, data }: Pixels, u: number, v: number, channel: number): number {
+  const x = u * width - 0.5,
+    y = v * height - 0.5,
+    left = Math.floor(x),
+    top = Math.floor(y),
+    value = (i: number, j: number) => data[(((j + height) % height) * width + ((i + width) % width)) * 4 + channel];
+  const above = value(left, top) + (value(left + 1, top) - value(left, top)) * (x - left),
+    below = value(left, top + 1) + (value(left + 1, top + 1) - value(left, top + 1)) * (x - left);
+  return above + (below - above) * (y - top);
+}
+
 interface Size {
   width: number;
   height: number;

@@ -1,5 +1,5 @@
 import type { Material } from '@gltf-transform/core';
-import { LINEAR, type Pixels, toSrgb } from '../pixels/index.ts';
+import { between, LINEAR, type Pixels, toSrgb } from '../pixels/index.ts';
 import type { ChannelSource, MapLayout } from '../targets/index.ts';
 
 /** Maps of a material that channels of a file are taken from. */
@@ -99,15 +99,9 @@ function normalOf(source: ChannelSource, scale: number): (read: Read) => number 
   };
 }
 
-/** A channel of a map at a texel of a picture of another size, between its four nearest; pictures repeat. */
-function at({ width, height, data }: Pixels, x: number, y: number, w: number, h: number, channel: number): number {
-  if (width === w && height === h) return data[(y * w + x) * 4 + channel];
-  const u = ((x + 0.5) / w) * width - 0.5,
-    v = ((y + 0.5) / h) * height - 0.5,
-    left = Math.floor(u),
-    top = Math.floor(v),
-    value = (i: number, j: number) => data[(((j + height) % height) * width + ((i + width) % width)) * 4 + channel];
-  const above = value(left, top) + (value(left + 1, top) - value(left, top)) * (u - left),
-    below = value(left, top + 1) + (value(left + 1, top + 1) - value(left, top + 1)) * (u - left);
-  return above + (below - above) * (v - top);
+/** A channel of a map at a texel of a picture of another size. */
+function at(map: Pixels, x: number, y: number, w: number, h: number, channel: number): number {
+  return map.width === w && map.height === h
+    ? map.data[(y * w + x) * 4 + channel]
+    : between(map, (x + 0.5) / w, (y + 0.5) / h, channel);
 }

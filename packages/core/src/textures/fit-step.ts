@@ -7,7 +7,7 @@ import { textureMemory, textureState } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import { densitiesOf, lossesOf } from './look-at-maps.ts';
 import { applyTexturePlan, planTextures } from './plan.ts';
-import type { TexturePlan, TextureRule } from './texture-plan.ts';
+import { memoryOf, type TexturePlan, type TextureRule } from './texture-plan.ts';
 import { textureFile } from '../character/index.ts';
 import { usedTextures, wornTextures } from '../maps/index.ts';
 import type { Target } from '../targets/index.ts';
@@ -47,9 +47,7 @@ export const texturesStep = defineStep({
       perCm = textures.texelsPerCm ? densitiesOf(document) : undefined;
     let plans = planTextures(document, { ...rule, asSeen: false, maxMemory: undefined }, { perCm });
     // Looking costs a second or two: only where something depends on it.
-    const within =
-      rule.maxMemory === undefined || plans.reduce((sum, { to }) => sum + textureMemory(to), 0) <= rule.maxMemory;
-    if (rule.asSeen || !within)
+    if (rule.asSeen || memoryOf(plans) > (rule.maxMemory ?? Infinity))
       plans = planTextures(document, rule, { perCm, loss: await lossesOf(document, appearance.nearestM, context) });
     applyTexturePlan(plans);
     const resized = plans.filter(isSmaller);

@@ -2,6 +2,7 @@ import type { Document, Material, Texture } from '@gltf-transform/core';
 import { mipsOf } from '../appearance/index.ts';
 import { channelsOfTexture, type MapChannel, mapsOf } from '../character/index.ts';
 import {
+  between,
   coveredTexels,
   degreesBetween,
   deltaE2000,
@@ -123,29 +124,10 @@ function meanDifference(fine: Pixels, coarse: Pixels, counts: (u: number, v: num
     const u = ((i % width) + 0.5) / width,
       v = (Math.floor(i / width) + 0.5) / height;
     if (!counts(u, v)) continue;
-    between(coarse, u, v, other);
+    for (let k = 0; k < 4; k++) other[k] = between(coarse, u, v, k);
     const seen = look(data, i * 4, other);
     sum += seen + (seen * seen) / CLEAR;
     n++;
   }
   return n ? sum / n : 0;
-}
-
-/** A map between its four texels nearest to a place, 0 … 1, as it stands; pictures repeat. */
-function between({ width, height, data }: Pixels, u: number, v: number, out: Float64Array): void {
-  const x = u * width - 0.5,
-    y = v * height - 0.5,
-    left = Math.floor(x),
-    top = Math.floor(y),
-    fx = x - left,
-    fy = y - top,
-    x0 = (left + width) % width,
-    x1 = (left + 1) % width,
-    y0 = ((top + height) % height) * width,
-    y1 = ((top + 1) % height) * width;
-  for (let k = 0; k < 4; k++) {
-    const above = data[(y0 + x0) * 4 + k] * (1 - fx) + data[(y0 + x1) * 4 + k] * fx,
-      below = data[(y1 + x0) * 4 + k] * (1 - fx) + data[(y1 + x1) * 4 + k] * fx;
-    out[k] = above * (1 - fy) + below * fy;
-  }
 }

@@ -1,6 +1,6 @@
 import type { Texture } from '@gltf-transform/core';
 import { textureMemory } from '../pixels/index.ts';
-import { halve, LEAST, longest, lossAt, type SizeReason, texels, type TexturePlan } from './texture-plan.ts';
+import { halve, LEAST, longest, lossAt, memoryOf, type SizeReason, texels, type TexturePlan } from './texture-plan.ts';
 
 /**
  * Halves maps until the memory fits: each time the one of which least is missed for the memory it gives. Where nothing is
@@ -37,7 +37,6 @@ interface Before {
   height: number;
   reason: SizeReason;
 }
-const memoryOf = (plans: readonly TexturePlan[]): number => plans.reduce((sum, { to }) => sum + textureMemory(to), 0);
 
 /** What the last halvings gave beyond what was needed goes back to the maps that are missed most. */
 function giveBack(

@@ -1,5 +1,5 @@
 import type { Texture } from '@gltf-transform/core';
-import type { ImageContent, ImageMime, KTX2, Packing } from '../pixels/index.ts';
+import { type ImageContent, type ImageMime, type KTX2, type Packing, textureMemory } from '../pixels/index.ts';
 
 export interface TextureRule {
   /** Longest side, pixels; a power of two. */
@@ -51,6 +51,9 @@ export interface Size {
   width: number;
   height: number;
 }
+/** Bytes on the graphics card that all maps take as planned. */
+export const memoryOf = (plans: readonly TexturePlan[]): number =>
+  plans.reduce((sum, { to }) => sum + textureMemory(to), 0);
 export const texels = ({ width, height }: Size): number => width * height;
 export const longest = ({ width, height }: Size): number => Math.max(width, height);
 export function halve(plan: TexturePlan, reason: SizeReason): void {
