@@ -92,6 +92,12 @@ describe('maps beside the model', () => {
     ]);
     expect(list[0].files[2].channels).toEqual({ red: 'occlusion', green: 'roughness', blue: 'metalness' });
   });
+  it('hold metalness as far as the factor lets it', async () => {
+    const { document, coat } = dressed();
+    coat.setMetallicFactor(0.5);
+    const orm = await opened((await mapsBeside(document, layoutsOf(0), NAMES, images)).files[2].bytes);
+    for (let i = 0; i < SIDE * SIDE; i++) expect(orm.data[i * 3 + 2]).toBe(i % 2 ? 128 : 0);
+  });
   it('put smoothness in an alpha, and turn green where that is asked for', async () => {
     const { document } = dressed(),
       mask = await opened((await mapsBeside(document, layoutsOf(1), NAMES, images)).files[2].bytes),

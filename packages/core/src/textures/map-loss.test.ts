@@ -78,6 +78,8 @@ describe('what is seen of a smaller map', () => {
     expect(tilt).toBeLessThan(LOOKS_LIKE.degree * 12);
     const [, rough] = await lossOf((x, y) => [255, (x + y) % 2 ? 153 : 102, 0, 255], [1], 'data');
     expect(rough).toBeCloseTo(felt(LOOKS_LIKE.roughness * 0.1), 1);
+    // Red says nothing where no occlusion is read from it.
+    expect((await lossOf((x, y) => [(x + y) % 2 ? 255 : 0, 120, 0, 255], [1], 'data'))[1]).toBe(0);
     const clear = wearing((x, y) => [90, 70, 50, (x + y) % 2 ? 255 : 0]);
     expect((await mapLoss(clear.document, clear.texture, 'color', [1], images))?.[1]).toBe(0);
     clear.material.setAlphaMode('MASK');

@@ -254,6 +254,27 @@ describe('sizes by what is known of maps', () => {
     ]);
     expect(planned({ texelsPerCm: 40 }, known)[0][0]).toBe(256);
   });
+  it('lie in whole blocks of four where maps are packed, and take the room that packed ones take', () => {
+    const { document } = wearing(['color', '300x200'], ['normal', '64x1024'], ['data', '256x256']),
+      plan = (change: Partial<TextureRule>) => planTextures(document, rule({ packed: 'uastc', ...change }));
+    expect(plan({ maxSize: 90 }).map(({ to }) => [to.width, to.height])).toEqual([
+      [88, 60],
+      [4, 88],
+      [88, 88],
+    ]);
+    const whole = plan({}),
+      memory = whole.reduce((sum, { to }) => sum + textureMemory(to), 0);
+    expect(memory).toBeCloseTo(((300 * 200 + 64 * 1024 + 256 * 256) * 4) / 3, -1);
+    // What fits packed is not made smaller, whatever it would take unpacked.
+    expect(plan({ maxMemory: memory + 4 }).map(({ reason }) => reason)).toEqual(whole.map(() => 'as it came'));
+    applyTexturePlan(whole);
+    expect(
+      document
+        .getRoot()
+        .listTextures()
+        .map((texture) => operationsOf(texture)),
+    ).toEqual(['color', 'normal', 'data'].map((content) => [{ op: 'pack', packing: 'uastc', content, maxError: 1 }]));
+  });
   it('are no finer than is seen where that is asked, and as fine otherwise', () => {
     const known = losses([0, 0, 1, 1000], [0, 500, 900, 1000], [0, 0, 0, 0]);
     expect(planned({ asSeen: true }, known)).toEqual([
