@@ -18,7 +18,18 @@ import { root } from './build.mjs';
 import { NAMED } from './mutants/named.mjs';
 import { drawMutants } from './mutants/draw.mjs';
 
-export const ROOMS = ['recipe', 'reduce', 'weights', 'skeleton', 'parity', 'rest', 'appearance', 'maps', 'materials', 'textures'];
+export const ROOMS = [
+  'recipe',
+  'reduce',
+  'weights',
+  'skeleton',
+  'parity',
+  'rest',
+  'appearance',
+  'maps',
+  'materials',
+  'textures',
+];
 const CORE = 'packages/core/src',
   /** Share of faults that have to be noticed. */
   WANTED = 0.8,
