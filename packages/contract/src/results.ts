@@ -61,6 +61,7 @@ export const SummarySchema = of<CharacterSummary>(
     textures: v.array(named),
     textureMemoryBytes: Count,
     morphTargets: v.array(v.string()),
+    morphs: v.optional(v.array(named)),
     clips: v.array(named),
   }),
 );

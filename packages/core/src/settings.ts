@@ -7,8 +7,8 @@ export interface SettingWords {
   words?: Readonly<Record<string, string>>;
   /** How far one press goes. */
   step?: number;
-  /** What of the character its keys name, each of which must be there. */
-  names?: 'material' | 'part' | 'joint';
+  /** What of the character its keys, or the words of its list, name; each must be there. */
+  names?: 'material' | 'part' | 'joint' | 'morph';
 }
 /** Puts words to a setting's schema; what it takes and what it is by default stay as they are. */
 export const worded = <const S extends v.GenericSchema>(schema: S, words: SettingWords) =>

@@ -54,9 +54,9 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema, Id 
    */
   reference?: {
     /** @param stance how the source stood when it came */
-    needed(document: Document, settings: v.InferOutput<S>, stance: Stance): boolean;
+    needed(document: Document, settings: v.InferOutput<S>, stance: Stance, target: Target): boolean;
     /** Changes `document`, a copy of the source, as the step does. */
-    undergo(document: Document, settings: v.InferOutput<S>): void;
+    undergo(document: Document, settings: v.InferOutput<S>, target: Target): void;
   };
   /** Gives weights to what had none: in poses the result is held against the source as it is with them. */
   givesWeights?: true;

@@ -25,7 +25,7 @@ export function CountFields({ draft, change }: FieldsProps) {
       <NumberField
         label="Morph targets"
         value={draft.morphs.max}
-        onChange={(max) => change({ morphs: { max: max ?? 0 } })}
+        onChange={(max) => change({ morphs: { ...draft.morphs, max: max ?? 0 } })}
       />
       <NumberField
         label="Package, MB"

@@ -62,7 +62,7 @@ describe('checkCharacter', () => {
     skeletonOf(document).joints[3].addChild(badge);
     expect(failing(document)).not.toContain('joints.unbound');
   });
-  it('sees materials that were left white, and says where a limit that no control meets will be met', () => {
+  it('sees materials that were left white, and says where a limit of morphs is met', () => {
     const white = sound(),
       [material] = white.getRoot().listMaterials();
     material.setBaseColorFactor([1, 1, 1, 1]);
@@ -71,7 +71,7 @@ describe('checkCharacter', () => {
     expect(failing(white)).toEqual([]);
     const over = judge(sound(), { morphs: { max: 0 } }).find((check) => check.rule === 'morphs.max');
     expect(over).toMatchObject({ ok: false, blocking: true, limit: 0 });
-    expect(over?.message).toMatch(/allows 0\. Morphs can't be dropped here yet; the Morphs station will do it/);
+    expect(over?.message).toMatch(/allows 0\. Drop or fold some at Morphs/);
   });
   it('sees a figure that lies, is huge, or hangs in the air', () => {
     const lying = sound(),

@@ -56,9 +56,10 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
     const said = reference && settingsOf(asked, id);
     return said ? [{ reference, settings: v.parse(schema, said) as never }] : [];
   });
-  if (!undergone.some(({ reference, settings }) => reference.needed(source, settings, stance))) return source;
+  if (!undergone.some(({ reference, settings }) => reference.needed(source, settings, stance, asked.target)))
+    return source;
   const changed = copyDocument(source);
-  for (const { reference, settings } of undergone) reference.undergo(changed, settings);
+  for (const { reference, settings } of undergone) reference.undergo(changed, settings, asked.target);
   return changed;
 }
 

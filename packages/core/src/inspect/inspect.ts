@@ -30,6 +30,7 @@ import {
   type Stance,
   standUp,
 } from '../rig/index.ts';
+import { type MorphRow, morphRows } from '../morphs/index.ts';
 import { idleFindings, missingRoles } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { channelWords } from '../textures/index.ts';
@@ -82,18 +83,29 @@ export interface CharacterSummary {
   textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
   textureMemoryBytes: number;
   morphTargets: string[];
+  /** What each morph is for, where it moves the body and what it costs; looked at as the character arrives. */
+  morphs?: MorphRow[];
   clips: { name: string; seconds: number; channels: number }[];
 }
 
 /** What a character is made of, without how it stands and what its joints are for. */
 export type Contents = Omit<
   CharacterSummary,
-  'name' | 'heightCm' | 'lowestCm' | 'upAxis' | 'unitMetres' | 'facing' | 'facingUnsure' | 'evidence' | 'joints'
+  | 'name'
+  | 'morphs'
+  | 'heightCm'
+  | 'lowestCm'
+  | 'upAxis'
+  | 'unitMetres'
+  | 'facing'
+  | 'facingUnsure'
+  | 'evidence'
+  | 'joints'
 > & { joints: { name: string; parent: string | null }[] };
 
 /**
  * @param name the character's name; the file's where nobody gave one
- * @param options `seen` false leaves out how much of each part can be seen; `stance` where it is known already
+ * @param options `seen` false leaves out how much of each part can be seen and what morphs do; `stance` where it is known already
  */
 export function summarise(
   document: Document,
@@ -102,7 +114,8 @@ export function summarise(
 ): CharacterSummary {
   const skeleton = skeletonOf(document);
   const stance = options.stance ?? measureStance(document);
-  const roles = standingRoles(document, stance, skeleton);
+  const standing = stands(stance) ? document : stoodUp(document, stance);
+  const roles = standingRoles(document, standing, skeleton);
   const { joints, ...contents } = contentsOf(document, options);
   return {
     name,
@@ -114,6 +127,9 @@ export function summarise(
     ...(stance.facingUnsure && { facingUnsure: stance.facingUnsure }),
     evidence: stance.evidence,
     ...contents,
+    ...(options.seen !== false && {
+      morphs: morphRows(standing === document && stance.unitMetres !== 1 ? stoodUp(document, stance) : standing),
+    }),
     joints: joints.map((joint, i) => ({
       ...joint,
       role: roles[i].role,
@@ -189,13 +205,19 @@ function saidKind(named: KindFound, found: { kind: string; confidence: number; r
   return { kind, kindConfidence: confidence, kindReason: reason };
 }
 
-/** Roles told by place need a figure that stands: a lying one is stood up first, on a copy. */
-function standingRoles(document: Document, stance: Stance, skeleton: Skeleton): RoleFound[] {
-  if (stance.upAxis === 'y' && stance.facing === '+z') return jointRoles(document, skeleton);
+const stands = ({ upAxis, facing }: Stance): boolean => upAxis === 'y' && facing === '+z';
+/** A copy of a lying figure, stood up and in metres. */
+function stoodUp(document: Document, stance: Stance): Document {
   const copy = copyDocument(document);
   standUp(copy, { ...stance, floor: false });
-  const stood = skeletonOf(copy),
-    roles = jointRoles(copy, stood);
+  return copy;
+}
+
+/** Roles told by place need a figure that stands. */
+function standingRoles(document: Document, standing: Document, skeleton: Skeleton): RoleFound[] {
+  const stood = skeletonOf(standing),
+    roles = jointRoles(standing, stood);
+  if (standing === document) return roles;
   const byName = new Map(stood.joints.map((joint, i) => [joint.getName(), roles[i]]));
   return skeleton.joints.map((joint, i) => byName.get(joint.getName()) ?? roles[i]);
 }

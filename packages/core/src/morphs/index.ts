@@ -1,1 +1,13 @@
 export * from './cost.ts';
+export * from './sides.ts';
+export { BASE } from './fold.ts';
+export { foldStep } from './fold-step.ts';
+export { dropStep } from './drop-step.ts';
+export { duplicatesAmong, planDrops, type Dropped } from './tidy.ts';
+export { mirrorStep } from './mirror-step.ts';
+export { splitStep } from './split-step.ts';
+export { pairsOfHalves } from './split.ts';
+export { asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
+export { morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } from './morph-rows.ts';
+export { MORPH_KINDS, type MorphKind } from './morph-words.ts';
+export { REGIONS, type Region } from './body-regions.ts';

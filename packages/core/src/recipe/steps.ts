@@ -1,6 +1,7 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
+import { dropStep, foldStep, mirrorStep, splitStep } from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -23,6 +24,10 @@ const IN_ORDER = [
   bakeSkeletonStep,
   mendWeightsStep,
   weightsStep,
+  mirrorStep,
+  splitStep,
+  foldStep,
+  dropStep,
   channelsStep,
   treatStep,
   modelStep,

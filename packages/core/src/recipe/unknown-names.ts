@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { distance } from 'fastest-levenshtein';
-import { listParts, skeletonOf } from '../character/index.ts';
+import { listMorphNames, listParts, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { settingNames, type SettingWords, settingWords } from '../settings.ts';
 import type { StepDefinition } from '../step.ts';
@@ -20,7 +20,7 @@ export function unknownSettings(step: StepDefinition, settings: Readonly<Record<
     }));
 }
 
-/** Materials, parts and joints that settings name and the character doesn't have. */
+/** Materials, parts, joints and morphs that settings name and the character doesn't have. */
 export function unknownNames(
   step: StepDefinition,
   settings: Readonly<Record<string, unknown>>,
@@ -28,10 +28,12 @@ export function unknownNames(
 ): Finding[] {
   return Object.entries(settings).flatMap(([setting, said]) => {
     const kind = settingWords(step, setting).names;
-    if (!kind || !said || typeof said !== 'object' || !Object.keys(said).length) return [];
+    if (!kind || !said || typeof said !== 'object') return [];
+    const names = Array.isArray(said) ? said.map(String) : Object.keys(said);
+    if (!names.length) return [];
     const have = namesOf(document, kind),
       known = new Set(have);
-    return Object.keys(said)
+    return names
       .filter((name) => !known.has(name))
       .map(
         (name): Finding => ({
@@ -51,6 +53,7 @@ function namesOf(document: Document, kind: Kind): string[] {
       .getRoot()
       .listMaterials()
       .map((material) => material.getName());
+  if (kind === 'morph') return listMorphNames(document);
   return kind === 'part'
     ? listParts(document).map((part) => part.id)
     : skeletonOf(document).joints.map((joint) => joint.getName());

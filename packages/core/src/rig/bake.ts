@@ -10,7 +10,7 @@ import {
   trianglesOf,
 } from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
-import { type BentSheet, surfaceTurns } from './surface-turns.ts';
+import { type BentSheet, surfaceTurns, turned } from './surface-turns.ts';
 
 /** How the mesh follows its joints into a new rest pose. */
 export type BakeMethod = 'exact' | 'forward';
@@ -201,18 +201,6 @@ function through(rows: Float32Array, values: Float32Array, moves: boolean): Floa
     if (!moves && x === 0 && y === 0 && z === 0) continue;
     for (let r = 0; r < 3; r++)
       out[i + r] = rows[m + r * 4] * x + rows[m + r * 4 + 1] * y + rows[m + r * 4 + 2] * z + w * rows[m + r * 4 + 3];
-  }
-  return out;
-}
-
-/** Directions turned by a rotation each; a fourth number (a tangent's side) stays. */
-function turned(turns: Float32Array, values: Float32Array, stride: 3 | 4): Float32Array {
-  const out = Float32Array.from(values);
-  for (let i = 0, m = 0; i < values.length; i += stride, m += 9) {
-    const x = values[i],
-      y = values[i + 1],
-      z = values[i + 2];
-    for (let r = 0; r < 3; r++) out[i + r] = turns[m + r * 3] * x + turns[m + r * 3 + 1] * y + turns[m + r * 3 + 2] * z;
   }
   return out;
 }

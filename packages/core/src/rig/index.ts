@@ -4,6 +4,7 @@ export * from './stance.ts';
 export * from './stand-up.ts';
 export * from './stand-as-found.ts';
 export * from './bake.ts';
+export * from './surface-turns.ts';
 export * from './names.ts';
 export * from './poses.ts';
 export * from './roles.ts';

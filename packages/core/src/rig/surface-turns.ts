@@ -55,6 +55,19 @@ export function surfaceTurns(sheets: readonly BentSheet[]): Float32Array[] {
   });
 }
 
+/** Directions turned by a rotation each, as {@link surfaceTurns} gives them; NaN leaves one as it is, and so is left a fourth number, a tangent's side. */
+export function turned(turns: Float32Array, values: Float32Array, stride: 3 | 4): Float32Array<ArrayBuffer> {
+  const out = Float32Array.from(values);
+  for (let i = 0, m = 0; i < values.length; i += stride, m += 9) {
+    if (Number.isNaN(turns[m])) continue;
+    const x = values[i],
+      y = values[i + 1],
+      z = values[i + 2];
+    for (let r = 0; r < 3; r++) out[i + r] = turns[m + r * 3] * x + turns[m + r * 3 + 1] * y + turns[m + r * 3 + 2] * z;
+  }
+  return out;
+}
+
 /** For each vertex the first vertex that lies at its place, before and after, and looks to the same side. */
 function gatherCorners(sheets: readonly BentSheet[], offsets: readonly number[], count: number): Int32Array {
   const corner = new Int32Array(count),

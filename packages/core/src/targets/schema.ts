@@ -80,7 +80,11 @@ export const TargetSchema = v.object({
   }),
   /** Pose the mesh stands in when nothing poses it; `figure`: the figure's own. */
   restPose: v.optional(v.picklist(['keep', 'arms-out', 'arms-down', 'figure'])),
-  morphs: v.object({ max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)) }),
+  morphs: v.object({
+    max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)),
+    /** Morphs that stay whatever is dropped. */
+    keep: v.optional(v.array(v.string()), []),
+  }),
   /** How the result is looked at beside the source. */
   appearance: v.optional(
     v.object({

@@ -3,8 +3,8 @@ import type { Document } from '@gltf-transform/core';
 import type { CharacterSummary } from '../../inspect/index.ts';
 import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
 
-/** A limit that nothing here can meet says where it will be met. */
-const noControlYet =
+/** A limit whose sentence says what to do where it isn't met. */
+const advised =
   (where: string, rule: Rule): Rule =>
   (subject) => {
     const found = rule(subject);
@@ -49,7 +49,7 @@ export const LIMITS: readonly Rule[] = [
     ({ summary }) => summary.influencesMax,
     ({ target }) => target.influences.max,
   ),
-  noControlYet(
+  advised(
     "Materials can't be joined here yet; the Materials station will do it. Until then raise the target's limit, or bring the character in with fewer.",
     atMost(
       { rule: 'materials.max', title: 'Materials', station: 'materials' },
@@ -67,8 +67,8 @@ export const LIMITS: readonly Rule[] = [
     ({ summary }) => megabytes(summary.textureMemoryBytes),
     ({ target }) => target.textures.maxMemoryMB,
   ),
-  noControlYet(
-    "Morphs can't be dropped here yet; the Morphs station will do it. Until then raise the target's limit, or bring the character in with fewer.",
+  advised(
+    'Drop or fold some at Morphs, or let those that move least go there.',
     atMost(
       { rule: 'morphs.max', title: 'Morph targets', station: 'morphs' },
       ({ summary }) => summary.morphTargets.length,

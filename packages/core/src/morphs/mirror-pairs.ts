@@ -1,0 +1,275 @@
+import type { Document } from '@gltf-transform/core';
+import {
+  createDeformer,
+  type Deformer,
+  floatsOf,
+  jointPosition,
+  type Part,
+  STRAND_KINDS,
+  trianglesOf,
+} from '../character/index.ts';
+import { TriangleTree, weldByPlace } from '../geometry/index.ts';
+import { jointRoles, roleIndex, type RoleIndex } from '../rig/index.ts';
+import { restFrames } from './frames.ts';
+import { symmetricPose } from './symmetric-pose.ts';
+import { pairPoints, type PointSurface, pointSurface } from './pair-points.ts';
+
+/** What lies at the mirrored place of each vertex of a figure at rest, in character space. */
+export interface MirrorPairs {
+  deformer: Deformer;
+  /** xyz of every vertex at rest, metres. */
+  rest: Float32Array;
+  /** The plane x = middle. */
+  middle: number;
+  parts: {
+    part: Part;
+    first: number;
+    vertices: number;
+    /** Directions of the mesh in the character, see `restFrames`. */
+    frames: Float64Array | null;
+  }[];
+  /** Part of each vertex, by its place in `parts`. */
+  partOf: Uint16Array;
+  /** Three vertices and their shares for each vertex: a partner alone, or the corners of the surface at the mirrored place; −1 for nothing. */
+  corner: Int32Array;
+  share: Float32Array;
+  /** 1 for vertices that have a partner of their own. */
+  paired: Uint8Array;
+}
+
+/** A surface further than this from a mirrored place is another one, in shares of the height. */
+const FAR = 0.02;
+
+/** Pairs every part with itself or with the part that is its mirror image: by place and topology, else by the surface there. */
+export function mirrorPairs(document: Document): MirrorPairs {
+  const deformer = createDeformer(document, () => true, false),
+    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    roles = roleIndex(jointRoles(document, deformer.skeleton)),
+    middle = middleOf(deformer, roles),
+    posed = symmetricPose(deformer.skeleton, roles),
+    stands = posed ? deformer.evaluate(new Float32Array(rest.length), {}, posed) : rest,
+    out: MirrorPairs = {
+      deformer,
+      rest,
+      middle,
+      parts: deformer.ranges.map(({ part, firstVertex, vertices }) => ({
+        part,
+        first: firstVertex,
+        vertices,
+        frames: restFrames(part, deformer.skeleton),
+      })),
+      partOf: new Uint16Array(deformer.vertices),
+      corner: new Int32Array(deformer.vertices * 3).fill(-1),
+      share: new Float32Array(deformer.vertices * 3),
+      paired: new Uint8Array(deformer.vertices),
+    },
+    welded = out.parts.map(({ part, first, vertices }, i) => {
+      out.partOf.fill(i, first, first + vertices);
+      return weldedPart(part, stands.subarray(first * 3, (first + vertices) * 3));
+    }),
+    height = heightOf(rest);
+  out.parts.forEach((_, i) => {
+    const j = counterpart(i, out, welded, middle, height);
+    if (j >= 0) pairParts(out, welded, i, j, FAR * height);
+  });
+  return out;
+}
+
+interface WeldedPart {
+  surface: PointSurface;
+  /** Point of each vertex, and the vertices of each point. */
+  pointOf: Uint32Array;
+  vertices: number[][];
+  normals: Float32Array | null;
+}
+
+function weldedPart(part: Part, rest: Float32Array): WeldedPart {
+  const { points, pointOf } = weldByPlace(rest),
+    positions = new Float32Array(points * 3),
+    vertices: number[][] = Array.from({ length: points }, () => []);
+  pointOf.forEach((point, v) => {
+    vertices[point].push(v);
+    positions.set(rest.subarray(v * 3, v * 3 + 3), point * 3);
+  });
+  const normal = part.prim.getAttribute('NORMAL');
+  return {
+    surface: pointSurface(
+      positions,
+      trianglesOf(part.prim).map((v) => pointOf[v]),
+    ),
+    pointOf,
+    vertices,
+    normals: normal && floatsOf(normal),
+  };
+}
+
+function heightOf(points: Float32Array): number {
+  let low = Infinity,
+    high = -Infinity;
+  for (let i = 1; i < points.length; i += 3) {
+    if (points[i] < low) low = points[i];
+    if (points[i] > high) high = points[i];
+  }
+  return high > low ? high - low : 1;
+}
+
+/** Where the figure's middle is: halfway between joints that come in pairs close to the trunk, whatever the limbs do. */
+export function middleOf({ skeleton }: Deformer, roles: RoleIndex): number {
+  const halves = ['UpperLeg', 'Eye', 'Shoulder', 'UpperArm'].flatMap((name) => {
+    const left = roles.get(`left${name}` as never),
+      right = roles.get(`right${name}` as never);
+    return left === undefined || right === undefined
+      ? []
+      : [(jointPosition(skeleton, left)[0] + jointPosition(skeleton, right)[0]) / 2];
+  });
+  const found = halves.sort((a, b) => a - b)[Math.floor((halves.length - 1) / 2)] ?? 0;
+  // A tenth of a millimetre is rounding, no lean.
+  return Math.abs(found) < 1e-4 ? 0 : found;
+}
+
+/** Points of a part that are looked at to find what it mirrors. */
+const LOOKED = 60;
+
+/** The part of the same kind that lies nearest to a part's mirror image; itself where it is its own. −1 for none. */
+function counterpart(
+  i: number,
+  { parts }: MirrorPairs,
+  welded: readonly WeldedPart[],
+  middle: number,
+  height: number,
+): number {
+  const own = welded[i].surface,
+    count = own.positions.length / 3,
+    step = Math.max(1, Math.floor(count / LOOKED));
+  let best = -1,
+    least = Infinity;
+  for (const j of [i, ...parts.keys()]) {
+    if ((j === i && best === i) || parts[j].part.kind !== parts[i].part.kind) continue;
+    const other = welded[j].surface;
+    if (!other.indices.length || (j !== i && Math.abs(parts[j].vertices - parts[i].vertices) > 0.1 * parts[i].vertices))
+      continue;
+    const tree = new TriangleTree(other.positions, other.indices);
+    let sum = 0,
+      n = 0;
+    for (let v = 0; v < count; v += step, n++)
+      sum += tree.closest(2 * middle - own.positions[v * 3], own.positions[v * 3 + 1], own.positions[v * 3 + 2], -1);
+    const mean = sum / (n || 1);
+    if (j === i && mean < FAR * height) return i;
+    if (mean < least) {
+      least = mean;
+      best = j;
+    }
+  }
+  return least < 5 * FAR * height ? best : -1;
+}
+
+function pairParts(out: MirrorPairs, welded: readonly WeldedPart[], i: number, j: number, far: number): void {
+  const a = welded[i],
+    b = welded[j],
+    { first, vertices } = out.parts[i],
+    to = out.parts[j].first,
+    partner = pairPoints(a.surface, b.surface, out.middle);
+  let tree: TriangleTree | null = null;
+  for (let v = 0; v < vertices; v++) {
+    const point = a.pointOf[v],
+      at = (first + v) * 3;
+    if (partner[point] >= 0) {
+      out.corner[at] = to + likeliest(a, v, b, b.vertices[partner[point]]);
+      out.share[at] = 1;
+      out.paired[first + v] = 1;
+      continue;
+    }
+    tree ??= new TriangleTree(b.surface.positions, b.surface.indices);
+    const p = a.surface.positions,
+      off = tree.closest(2 * out.middle - p[point * 3], p[point * 3 + 1], p[point * 3 + 2], -1);
+    if (!(off < far)) continue;
+    const { triangle, v: second, w: third } = tree.hit;
+    [1 - second - third, second, third].forEach((share, k) => {
+      out.corner[at + k] = to + b.vertices[b.surface.indices[triangle * 3 + k]][0];
+      out.share[at + k] = share;
+    });
+  }
+}
+
+/** Of vertices at one place the one whose normal is most like the mirrored one. */
+function likeliest(a: WeldedPart, v: number, b: WeldedPart, among: readonly number[]): number {
+  if (among.length < 2 || !a.normals || !b.normals) return among[0];
+  let best = among[0],
+    most = -Infinity;
+  for (const w of among) {
+    const dot =
+      -a.normals[v * 3] * b.normals[w * 3] +
+      a.normals[v * 3 + 1] * b.normals[w * 3 + 1] +
+      a.normals[v * 3 + 2] * b.normals[w * 3 + 2];
+    if (dot > most) {
+      most = dot;
+      best = w;
+    }
+  }
+  return best;
+}
+
+/** On which side of the middle a vertex lies: 1 left (+X), −1 right, 0 in the middle, where it is its own partner. */
+export function sideOfVertex({ corner, rest, middle }: MirrorPairs, v: number): -1 | 0 | 1 {
+  if (corner[v * 3] === v && corner[v * 3 + 1] < 0) return 0;
+  const x = rest[v * 3] - middle;
+  return x > 0 ? 1 : x < 0 ? -1 : 0;
+}
+
+export interface Asymmetry {
+  /** Distance of each vertex from what lies at its place in the mirror, metres; NaN where nothing does. */
+  off: Float32Array;
+  /** Over all but hair, lashes and brows, which lie as they grew. */
+  rmsMm: number;
+  maxMm: number;
+  /** Vertex that is furthest off; −1 without any. */
+  worst: number;
+  /** Share of the same vertices that have a partner of their own. */
+  paired: number;
+}
+
+/** How far a figure at rest is from its mirror image, vertex by vertex. */
+export function asymmetryOf(pairs: MirrorPairs): Asymmetry {
+  const { rest, corner, share, paired, middle, parts, partOf } = pairs,
+    strands = parts.map(({ part }) => STRAND_KINDS.includes(part.kind)),
+    off = new Float32Array(rest.length / 3).fill(Number.NaN);
+  let sum = 0,
+    counted = 0,
+    most = 0,
+    worst = -1,
+    partners = 0,
+    looked = 0;
+  for (let v = 0; v < off.length; v++) {
+    if (!strands[partOf[v]]) {
+      partners += paired[v];
+      looked++;
+    }
+    if (corner[v * 3] < 0) continue;
+    let x = 0,
+      y = 0,
+      z = 0;
+    for (let k = v * 3; k < v * 3 + 3; k++) {
+      const u = corner[k];
+      if (u < 0) continue;
+      x += share[k] * rest[u * 3];
+      y += share[k] * rest[u * 3 + 1];
+      z += share[k] * rest[u * 3 + 2];
+    }
+    const d = Math.hypot(2 * middle - rest[v * 3] - x, rest[v * 3 + 1] - y, rest[v * 3 + 2] - z);
+    off[v] = d;
+    if (strands[partOf[v]]) continue;
+    sum += d * d;
+    counted++;
+    if (d > most) {
+      most = d;
+      worst = v;
+    }
+  }
+  return {
+    off,
+    rmsMm: Math.sqrt(sum / (counted || 1)) * 1000,
+    maxMm: most * 1000,
+    worst,
+    paired: partners / (looked || 1),
+  };
+}

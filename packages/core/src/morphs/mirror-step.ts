@@ -1,0 +1,113 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import { listMorphNames } from '../character/index.ts';
+import { measure } from '../measures.ts';
+import type { Finding } from '../problem.ts';
+import { worded } from '../settings.ts';
+import { defineStep } from '../step.ts';
+import { BASE } from './fold.ts';
+import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
+import { asymmetryOf, mirrorPairs, type MirrorPairs } from './mirror-pairs.ts';
+import { type JointMoved, withJointsFollowing } from './refit-joints.ts';
+import { flippedName, type Side } from './sides.ts';
+
+const MirrorSettings = v.object({
+  /** Morphs, or `base` for the shape at rest, of which one side is copied onto the other. */
+  names: v.optional(v.union([v.literal(BASE), v.array(v.string())]), []),
+  /** The side that is copied. */
+  from: worded(v.optional(v.picklist(['left', 'right']), 'left'), {
+    title: 'Copy',
+    words: { left: 'Left onto right', right: 'Right onto left' },
+  }),
+  /** Morphs that also get a mirror image under the name of the other side. */
+  flip: worded(v.optional(v.array(v.string()), []), { title: 'Mirrored', names: 'morph' }),
+  /** Joints go along where the shape at rest changes. */
+  joints: v.optional(v.boolean(), true),
+});
+type MirrorSettings = v.InferOutput<typeof MirrorSettings>;
+
+const asked = ({ names, flip }: MirrorSettings): boolean => names.length > 0 || flip.length > 0;
+/** Below this share of partners the two sides are not the same mesh, and most is guessed from the surface. */
+const ENOUGH = 0.8;
+
+export const mirrorStep = defineStep({
+  id: 'morphs.mirror',
+  station: 'morphs',
+  title: 'Mirror',
+  says: 'One side of morphs, or of the shape at rest, becomes the mirror image of the other; a morph of one side gets its counterpart.',
+  needs: ['M3'],
+  settings: MirrorSettings,
+  reads: () => null,
+  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
+  reference: {
+    needed: (_document, settings) => asked(settings),
+    undergo: (document, settings) => void carryOut(document, settings),
+  },
+  async run(document, settings) {
+    const before = listMorphNames(document).length,
+      was = mirrorPairs(document),
+      { joints, findings } = carryOut(document, settings, was),
+      now = settings.names === BASE ? mirrorPairs(document) : was;
+    const { paired, rmsMm } = asymmetryOf(was);
+    if (paired < ENOUGH)
+      findings.push({
+        code: 'morphs.few-partners',
+        severity: 'warning',
+        message: `Only ${Math.round(paired * 100)} % of the vertices have a partner on the other side: the two sides are built differently, and the rest is taken from the surface at the mirrored place. Look at both sides.`,
+        measured: Math.round(paired * 100),
+        limit: ENOUGH * 100,
+        repair: 'morphs.mirror',
+      });
+    return {
+      measures: [
+        measure('vertices-paired', paired * 100, paired * 100),
+        measure('asymmetry', rmsMm, asymmetryOf(now).rmsMm),
+        measure('morph-targets', before, listMorphNames(document).length),
+        ...(joints.length ? [measure('joints-refitted', 0, joints.length)] : []),
+      ],
+      findings,
+    };
+  },
+});
+
+function carryOut(
+  document: Document,
+  { names, from, flip, joints: follow }: MirrorSettings,
+  pairs: MirrorPairs = mirrorPairs(document),
+): { joints: JointMoved[]; findings: Finding[] } {
+  const have = new Set(listMorphNames(document)),
+    findings: Finding[] = [];
+  let joints: JointMoved[] = [];
+  if (names === BASE) {
+    const mirror = () => mirrorBase(document, pairs, from as Side);
+    if (follow) joints = withJointsFollowing(document, mirror);
+    else mirror();
+  } else {
+    mirrorMorphs(
+      document,
+      pairs,
+      names.filter((name) => have.has(name)),
+      from,
+    );
+    for (const name of names.filter((each) => !have.has(each))) findings.push(missing(name));
+  }
+  const sided = flip.filter((name) => have.has(name) && flippedName(name) !== name);
+  flipMorphs(document, pairs, sided);
+  for (const name of flip.filter((each) => have.has(each) && flippedName(each) === each))
+    findings.push({
+      code: 'morphs.no-side',
+      severity: 'warning',
+      message: `Nothing in the name “${name}” says left or right, so its mirror image has no name. Copy one side onto the other instead, or rename it.`,
+      where: name,
+      repair: 'morphs.mirror',
+    });
+  return { joints, findings };
+}
+
+const missing = (name: string): Finding => ({
+  code: 'recipe.unknown-name',
+  severity: 'warning',
+  message: `“Mirror” names the morph “${name}”, which the character doesn't have. That setting did nothing.`,
+  where: name,
+  repair: 'morphs.mirror',
+});

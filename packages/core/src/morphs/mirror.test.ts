@@ -1,0 +1,174 @@
+import type { Document, Primitive } from '@gltf-transform/core';
+import { describe, expect, it } from 'vitest';
+import * as v from 'valibot';
+import { copyDocument, floatsOf, listMorphNames, listParts } from '../character/index.ts';
+import { SHIPPED_TARGETS } from '../targets/index.ts';
+import { testContext } from '../testing/context.ts';
+import { sheetFigure } from '../testing/sheet-figure.ts';
+import { stickFigure } from '../testing/stick-figure.ts';
+import { asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
+import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
+import { mirrorStep } from './mirror-step.ts';
+
+const deltaOf = (document: Document, name: string, part = 0): Float32Array => {
+  const { prim, morphNames } = listParts(document)[part];
+  return floatsOf(prim.listTargets()[morphNames.indexOf(name)].getAttribute('POSITION') as never);
+};
+const places = (prim: Primitive) => floatsOf(prim.getAttribute('POSITION') as never);
+/** Movement at a place of the sheet. */
+const at = (document: Document, name: string, x: number, y: number): number[] => {
+  const p = places(listParts(document)[0].prim),
+    v = Array.from({ length: p.length / 3 }, (_, i) => i).find((i) => p[i * 3] === x && p[i * 3 + 1] === y) as number;
+  return [...deltaOf(document, name).slice(v * 3, v * 3 + 3)].map((value) => Math.round(value * 1e6) / 1e6 + 0);
+};
+
+describe('partners', () => {
+  it('of a sheet that is its own mirror image are all found, those in the middle their own', () => {
+    const { document, prim } = sheetFigure({}),
+      pairs = mirrorPairs(document),
+      p = places(prim);
+    for (let v = 0; v < p.length / 3; v++) {
+      const u = pairs.corner[v * 3];
+      expect([p[u * 3] + 0, p[u * 3 + 1]]).toEqual([-p[v * 3] + 0, p[v * 3 + 1]]);
+    }
+    expect(asymmetryOf(pairs)).toMatchObject({ rmsMm: 0, maxMm: 0, paired: 1 });
+  });
+  it('of a crooked sheet are found by how it hangs together, and how crooked it is is told', () => {
+    const { document, prim } = sheetFigure({}, { columns: 8, rows: 8 }),
+      moved = places(prim).slice();
+    // The left side bulges to the side by up to a quarter of an edge, growing from the middle.
+    for (let i = 0; i < moved.length; i += 3) if (moved[i] > 0) moved[i] += 0.0625 * moved[i];
+    prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
+    const pairs = mirrorPairs(document),
+      { maxMm, paired } = asymmetryOf(pairs);
+    expect(paired).toBe(1);
+    expect(maxMm).toBeCloseTo(62.5, 3);
+    for (let row = 0; row <= 8; row++) expect(pairs.corner[(row * 9 + 8) * 3]).toBe(row * 9);
+  });
+  it('of a figure with one arm raised are the same as before', () => {
+    const standing = stickFigure(),
+      raised = stickFigure(),
+      arm = raised
+        .getRoot()
+        .listNodes()
+        .find((node) => node.getName() === 'leftUpperArm');
+    arm?.setRotation([0, 0, Math.sin(0.6), Math.cos(0.6)]);
+    const before = mirrorPairs(standing),
+      after = mirrorPairs(raised);
+    expect(asymmetryOf(after).maxMm).toBeGreaterThan(100);
+    let same = 0;
+    for (let v = 0; v < before.paired.length; v++)
+      if (before.corner[v * 3] === after.corner[v * 3] && after.paired[v]) same++;
+    expect(same / before.paired.length).toBeGreaterThan(0.97);
+  });
+  it('lie in the other of two parts that are each other’s image', () => {
+    const { document, prim } = sheetFigure({ lift_l: (x) => [0, x, 0.5] }),
+      right = prim.clone().setName('right'),
+      shifted = (by: number) => Float32Array.from(places(prim), (value, k) => (k % 3 ? value : value + by));
+    for (const target of right.listTargets()) right.removeTarget(target);
+    right.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(shifted(-5)));
+    prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(shifted(5)));
+    document
+      .getRoot()
+      .listScenes()[0]
+      .addChild(document.createNode('Other').setMesh(document.createMesh('Other').addPrimitive(right)));
+    const pairs = mirrorPairs(document),
+      count = places(prim).length / 3;
+    expect(asymmetryOf(pairs)).toMatchObject({ maxMm: 0, paired: 1 });
+    expect([...pairs.corner].filter((_, k) => k % 3 === 0).every((u, v) => u < count !== v < count)).toBe(true);
+    // Only one part has the morph: its mirror image makes it one of the other's too.
+    flipMorphs(document, pairs, ['lift_l']);
+    expect(listParts(document).map(({ morphNames }) => morphNames)).toEqual([['lift_l'], ['lift_r']]);
+    expect([...deltaOf(document, 'lift_r', 1).slice(0, 3)]).toEqual([0, 1, 0.5]);
+  });
+});
+
+describe('mirroring', () => {
+  const figure = () =>
+    sheetFigure(
+      { smile_l: (x, y) => [x > 0 ? 0.01 : 0, x > 0 ? 0.02 * y : 0, 0.001], frown: (x) => [0.01, 0.03 * x, 0] },
+      { normals: true },
+    ).document;
+  it('copies one side of a morph onto the other, and the middle goes straight', () => {
+    const document = figure();
+    expect(mirrorMorphs(document, mirrorPairs(document), ['frown'], 'left')).toBeGreaterThan(0);
+    expect(at(document, 'frown', 1, 0)).toEqual([0.01, 0.03, 0]);
+    expect(at(document, 'frown', -1, 0)).toEqual([-0.01, 0.03, 0]);
+    expect(at(document, 'frown', 0, 0)).toEqual([0, 0, 0]);
+    expect(at(document, 'smile_l', 1, 1)).toEqual([0.01, 0.02, 0.001]);
+    const other = figure();
+    mirrorMorphs(other, mirrorPairs(other), ['frown'], 'right');
+    expect(at(other, 'frown', 1, 0)).toEqual([-0.01, -0.03, 0]);
+  });
+  it('makes the counterpart of a one-sided morph, and the counterpart of that is the first again, to the last bit', () => {
+    const document = figure(),
+      before = deltaOf(document, 'smile_l').slice();
+    expect(flipMorphs(document, mirrorPairs(document), ['smile_l'])).toEqual(['smile_r']);
+    expect(listMorphNames(document)).toEqual(['smile_l', 'frown', 'smile_r']);
+    expect(at(document, 'smile_r', -1, 1)).toEqual([-0.01, 0.02, 0.001]);
+    expect(at(document, 'smile_r', 1, 1)).toEqual([0, 0, 0.001]);
+    flipMorphs(document, mirrorPairs(document), ['smile_r']);
+    expect([...deltaOf(document, 'smile_l')]).toEqual([...before]);
+    const target = listParts(document)[0].prim.listTargets()[2];
+    expect(target.getAttribute('NORMAL')).not.toBeNull();
+  });
+  it('of the shape at rest leaves one side as it is and no asymmetry behind; normals are the mirrored ones', () => {
+    const { document, prim } = sheetFigure({}, { columns: 8, rows: 8 }),
+      moved = places(prim).slice();
+    for (let i = 0; i < moved.length; i += 3) if (moved[i] > 0) moved[i + 2] += 0.02 * moved[i] * moved[i + 1];
+    prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
+    const told = mirrorBase(document, mirrorPairs(document), 'left');
+    expect(told.farthestMm).toBeCloseTo(20, 3);
+    const now = places(listParts(document)[0].prim);
+    for (let i = 0; i < moved.length; i += 3)
+      if (moved[i] > 0) expect([...now.slice(i, i + 3)]).toEqual([...moved.slice(i, i + 3)]);
+    expect(asymmetryOf(mirrorPairs(document)).maxMm).toBeLessThan(1e-3);
+    const n = floatsOf(prim.getAttribute('NORMAL') as never);
+    for (let v = 0; v < 9; v++)
+      for (let k = 0; k < 3; k++) expect(n[(72 + v) * 3 + k]).toBeCloseTo((k ? 1 : -1) * n[(72 + 8 - v) * 3 + k], 6);
+  });
+  it('works in a mesh that stands turned and scaled in its figure', () => {
+    const plain = figure(),
+      turned = copyDocument(plain),
+      node = turned.getRoot().listNodes()[0],
+      prim = listParts(turned)[0].prim;
+    // The mesh lies down and is in centimetres; the node puts it right: z becomes y.
+    const laid = (values: Float32Array) =>
+      Float32Array.from(values, (_, k) => 100 * [values[k], -values[k + 1], values[k - 1]][k % 3]);
+    prim.setAttribute(
+      'POSITION',
+      turned
+        .createAccessor()
+        .setType('VEC3')
+        .setArray(laid(places(prim))),
+    );
+    for (const target of prim.listTargets())
+      target.setAttribute(
+        'POSITION',
+        turned
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(laid(floatsOf(target.getAttribute('POSITION') as never))),
+      );
+    node.setRotation([-Math.SQRT1_2, 0, 0, Math.SQRT1_2]).setScale([0.01, 0.01, 0.01]);
+    for (const document of [plain, turned]) mirrorMorphs(document, mirrorPairs(document), ['frown'], 'left');
+    const [a, b] = [deltaOf(plain, 'frown'), deltaOf(turned, 'frown')];
+    laid(a).forEach((value, k) => {
+      expect(b[k]).toBeCloseTo(value, 4);
+    });
+  });
+});
+
+describe('the step', () => {
+  it('says what has no side and what isn’t there, and does the rest', async () => {
+    const { document } = sheetFigure({ smile_l: (x) => [0, x, 0], frown: (x) => [0, x, 0] }),
+      settings = v.parse(mirrorStep.settings, { names: ['frown', 'brow'], flip: ['smile_l', 'frown'] }),
+      { findings, measures } = await mirrorStep.run(document, settings, SHIPPED_TARGETS[0], testContext());
+    expect(findings.map(({ code, where }) => [code, where])).toEqual([
+      ['recipe.unknown-name', 'brow'],
+      ['morphs.no-side', 'frown'],
+    ]);
+    expect(listMorphNames(document)).toEqual(['smile_l', 'frown', 'smile_r']);
+    expect(measures.find(({ code }) => code === 'vertices-paired')?.source).toBe(100);
+  });
+});
