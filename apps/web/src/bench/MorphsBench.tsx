@@ -1,53 +1,91 @@
-import { Button, TextInput } from '@mantine/core';
-import { morphCosts } from '@dimetra/core';
 import { useMemo, useState } from 'react';
-import { megabytes } from '../shared/format.ts';
 import { useDesk } from '../stage/context.ts';
+import { megabytes } from '../shared/format.ts';
 import { StepHead } from '../step/StepHead.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { morphsReset } from '../store/view-slice.ts';
-import styles from './Morphs.module.css';
-import { MorphTable } from './MorphTable.tsx';
+import { lookChosen, morphsDialled, posed } from '../store/view-slice.ts';
+import { MorphActions } from '../morphs/MorphActions.tsx';
+import { EVERY_MORPH, MorphFilter, passes } from '../morphs/MorphFilter.tsx';
+import { MorphMixes } from '../morphs/MorphMixes.tsx';
+import { MorphFindings, MorphSteps } from '../morphs/MorphSteps.tsx';
+import { MorphTable } from '../morphs/MorphTable.tsx';
+import { useMorphs, useMorphSettings } from '../morphs/use-morphs.ts';
 
-/** Dials for looking, with what each morph moves and how well it survived. */
+const NONE: ReadonlySet<string> = new Set(),
+  AT_REST: Readonly<Record<string, number>> = {};
+
+/** Dials that show what each morph does, and what shall become of it: folded, dropped, mirrored, split. */
 export function MorphsBench() {
-  const { character, figures, finished } = useDesk(),
-    dispatch = useAppDispatch(),
-    active = useAppSelector((state) => Object.keys(state.view.morphs).length),
-    [filter, setFilter] = useState('');
-  const costs = useMemo(() => (figures.source ? morphCosts(figures.source.document) : []), [figures.source]),
-    off = useMemo(
-      () => new Map(finished?.parity?.shape.morphs.map((row) => [row.name, row.rmsMm]) ?? []),
-      [finished?.parity],
-    ),
-    rows = useMemo(() => costs.filter((row) => row.name.toLowerCase().includes(filter.toLowerCase())), [costs, filter]);
+  const { target } = useDesk(),
+    morphs = useMorphs(),
+    { decided } = useMorphSettings(),
+    [filter, setFilter] = useState(EVERY_MORPH),
+    // Only asked for where it decides what is listed: otherwise a dial would draw the whole bench again.
+    weights = useAppSelector((state) => (filter.dialled ? state.view.morphs : AT_REST)),
+    [chosen, setChosen] = useState(NONE),
+    off = useDistances();
+  const rows = useMemo(() => (morphs ?? []).filter((row) => passes(row, filter, weights)), [morphs, filter, weights]),
+    names = useMemo(() => (morphs ?? []).map((row) => row.name), [morphs]);
   return (
     <>
       <StepHead title="Morphs">
-        {character.revision.summary.morphTargets.length} morph targets,{' '}
-        {megabytes(costs.reduce((sum, row) => sum + row.bytes, 0))} MB if stored densely. All are kept; each is measured
-        after every run.
+        {names.length} morph targets, {megabytes((morphs ?? []).reduce((sum, row) => sum + row.bytes, 0))} MB if stored
+        densely; the target takes {target.morphs.max}. What isn't folded or dropped is kept, and measured after every
+        run.
       </StepHead>
-      <div className={styles.head}>
-        <TextInput
-          size="xs"
-          className={styles.filter}
-          placeholder="Filter"
-          value={filter}
-          onChange={(event) => setFilter(event.target.value)}
-          data-filter
-          aria-label="Filter morphs"
-        />
-        <Button size="xs" variant="default" disabled={!active} onClick={() => dispatch(morphsReset())}>
-          {active ? `Reset ${active}` : 'At rest'}
-        </Button>
-      </div>
-      {!figures.source && <p className="quiet">Loading the figure …</p>}
-      {rows.length > 0 && <MorphTable rows={rows} off={off} />}
-      {figures.source && rows.length === 0 && (
-        <p className="quiet">{costs.length ? 'No morph is called that.' : 'This character has no morphs.'}</p>
+      {morphs === null && <p className="quiet">Loading the figure …</p>}
+      {morphs?.length === 0 && <p className="quiet">This character has no morphs.</p>}
+      {names.length > 0 && (
+        <>
+          <MorphMixes names={names} />
+          <MorphSteps />
+          <MorphFindings />
+          <MorphFilter rows={morphs ?? []} shown={rows} value={filter} onChange={setFilter} />
+          {chosen.size > 0 && <MorphActions chosen={[...chosen]} all={names} onDone={() => setChosen(NONE)} />}
+          {rows.length > 0 ? (
+            <MorphTable
+              rows={rows}
+              off={off}
+              decided={decided}
+              chosen={chosen}
+              onChoose={(listed, on) =>
+                setChosen(
+                  (now) => new Set(on ? [...now, ...listed] : [...now].filter((name) => !listed.includes(name))),
+                )
+              }
+            />
+          ) : (
+            <p className="quiet">{filter.dialled ? 'No morph of these is dialled.' : 'No morph is like that.'}</p>
+          )}
+        </>
       )}
-      <p className="quiet">Moves: vertices. Up to and off by (RMS of the result): millimetres.</p>
     </>
+  );
+}
+
+/** How near the stage looks at a place, metres. */
+const NEAR = 0.4;
+
+/** How far the result was off in each morph, with a way to look at the place where it is worst. */
+function useDistances() {
+  const { finished, stage } = useDesk(),
+    dispatch = useAppDispatch();
+  return useMemo(
+    () =>
+      new Map(
+        finished?.parity?.shape.morphs.map(({ name, rmsMm, point }) => [
+          name,
+          {
+            rmsMm,
+            show: () => {
+              dispatch(posed(null));
+              dispatch(morphsDialled({ [name]: 1 }));
+              dispatch(lookChosen('material'));
+              if (point) stage.current?.putCamera({ at: [point[0], point[1], point[2] + NEAR], to: point });
+            },
+          },
+        ]) ?? [],
+      ),
+    [finished?.parity, stage, dispatch],
   );
 }

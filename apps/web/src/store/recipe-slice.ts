@@ -1,4 +1,4 @@
-import type { Recipe, StepId, StepSettings } from '@dimetra/core';
+import type { Mix, Recipe, StepId, StepSettings } from '@dimetra/core';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 import type { Conversion } from '@dimetra/contract';
 
@@ -24,6 +24,14 @@ const initialState: RecipeState = {
 };
 const MOST_STEPS_BACK = 200;
 
+/** One more decision that can be taken back and is to be saved. */
+function remember(state: RecipeState): void {
+  state.past.push(JSON.parse(JSON.stringify(state.recipe)) as Recipe);
+  if (state.past.length > MOST_STEPS_BACK) state.past.shift();
+  state.future = [];
+  state.saved = 'waiting';
+}
+
 const slice = createSlice({
   name: 'recipe',
   initialState,
@@ -44,9 +52,7 @@ const slice = createSlice({
     /** One decision: a setting of a step; `undefined` puts it back to what the target says. */
     settingChanged(state, { payload }: PayloadAction<{ step: string; setting: string; value: unknown }>) {
       if (!state.recipe) return;
-      state.past.push(JSON.parse(JSON.stringify(state.recipe)) as Recipe);
-      if (state.past.length > MOST_STEPS_BACK) state.past.shift();
-      state.future = [];
+      remember(state);
       let entry = state.recipe.steps.find((step) => step.id === payload.step);
       if (!entry) {
         entry = { id: payload.step, enabled: true, settings: {} };
@@ -56,15 +62,24 @@ const slice = createSlice({
       if (payload.value === undefined) delete settings[payload.setting];
       else settings[payload.setting] = payload.value;
       entry.settings = settings;
-      state.saved = 'waiting';
     },
     stepSwitched(state, { payload }: PayloadAction<{ step: string; enabled: boolean }>) {
       if (!state.recipe) return;
-      state.past.push(JSON.parse(JSON.stringify(state.recipe)) as Recipe);
-      state.future = [];
+      remember(state);
       const entry = state.recipe.steps.find((step) => step.id === payload.step);
       if (entry) entry.enabled = payload.enabled;
-      state.saved = 'waiting';
+    },
+    /** Mixes kept under their names; one that is there already is replaced. */
+    mixesKept(state, { payload }: PayloadAction<readonly Mix[]>) {
+      if (!state.recipe) return;
+      remember(state);
+      const names = payload.map((mix) => mix.name);
+      state.recipe.mixes = [...(state.recipe.mixes ?? []).filter((mix) => !names.includes(mix.name)), ...payload];
+    },
+    mixForgotten(state, { payload }: PayloadAction<string>) {
+      if (!state.recipe) return;
+      remember(state);
+      state.recipe.mixes = state.recipe.mixes?.filter((mix) => mix.name !== payload);
     },
     undone(state) {
       const before = state.past.pop();
@@ -101,6 +116,8 @@ export const {
   recipeLoaded,
   settingChanged,
   stepSwitched,
+  mixesKept,
+  mixForgotten,
   undone,
   redone,
   saving,

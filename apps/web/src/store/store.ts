@@ -7,6 +7,8 @@ import {
   saved,
   saveFailed,
   saving,
+  mixesKept,
+  mixForgotten,
   settingChanged,
   stepSwitched,
   undone,
@@ -42,7 +44,7 @@ async function saveNow(): Promise<void> {
 /** Saves the recipe a moment after the last change; a newer change starts the wait again. */
 autosave.startListening({
   predicate: (action) =>
-    settingChanged.match(action) || stepSwitched.match(action) || undone.match(action) || redone.match(action),
+    [settingChanged, stepSwitched, mixesKept, mixForgotten, undone, redone].some((one) => one.match(action)),
   async effect(_action, listener) {
     listener.cancelActiveListeners();
     await listener.delay(350);

@@ -120,8 +120,14 @@ const slice = createSlice({
       if (payload.weight === 0) delete state.morphs[payload.name];
       else state.morphs[payload.name] = payload.weight;
     },
-    morphsReset(state) {
-      state.morphs = {};
+    /** All dials at once. */
+    morphsDialled(state, { payload }: PayloadAction<Readonly<Record<string, number>>>) {
+      state.morphs = Object.fromEntries(Object.entries(payload).filter(([, weight]) => weight !== 0));
+    },
+    /** Those named, or all. */
+    morphsReset(state, { payload }: PayloadAction<readonly string[] | undefined>) {
+      if (payload) for (const name of payload) delete state.morphs[name];
+      else state.morphs = {};
     },
     posed(state, { payload }: PayloadAction<string | null>) {
       Object.assign(state, { pose: payload, clip: null, playing: false, turned: {} });
@@ -176,6 +182,7 @@ export const {
   partIsolated,
   everythingShown,
   morphDialled,
+  morphsDialled,
   morphsReset,
   posed,
   clipChosen,

@@ -23,7 +23,7 @@ export function memoryOf({ context, store, code = codeOf }: RunOptions): Memory 
 
 /**
  * Stands for all that the shapes of source and result are measured from: both as they stand in the store without their
- * images, and what the recipe says of steps that the source undergoes too. Nothing where the one or the other is not in
+ * images, and what recipe and target say of steps that the source undergoes too. Nothing where the one or the other is not in
  * the store, and where the target poses the source.
  */
 export function shapesKey(
@@ -31,9 +31,10 @@ export function shapesKey(
   { kept }: RecipeRun,
 ): string | undefined {
   if (!source.manifest || !kept || isStatic(target)) return undefined;
-  const meant = STEPS.filter((step) => step.reference).map(({ id }) => [
+  const meant = STEPS.filter((step) => step.reference).map(({ id, reads }) => [
     code(id),
     recipe.steps.find((step) => step.id === id) ?? null,
+    reads(target) ?? null,
   ]);
   return stable([withoutImages(source.manifest), withoutImages(kept.manifest), meant]);
 }

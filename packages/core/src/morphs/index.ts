@@ -8,6 +8,6 @@ export { mirrorStep } from './mirror-step.ts';
 export { splitStep } from './split-step.ts';
 export { pairsOfHalves } from './split.ts';
 export { asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
-export { morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } from './morph-rows.ts';
+export { kindOfMorph, morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } from './morph-rows.ts';
 export { MORPH_KINDS, type MorphKind } from './morph-words.ts';
 export { REGIONS, type Region } from './body-regions.ts';

@@ -2,6 +2,18 @@ import * as v from 'valibot';
 import { ProblemError } from '../problem.ts';
 import { stepById, STEPS } from './steps.ts';
 
+/** Mixes of morphs that somebody kept under a name, for dialling; nothing runs with them. */
+export const MixesSchema = v.pipe(
+  v.array(
+    v.object({
+      name: v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)),
+      weights: v.record(v.string(), v.pipe(v.number(), v.finite(), v.minValue(-10), v.maxValue(10))),
+    }),
+  ),
+  v.maxLength(500),
+);
+export type Mix = v.InferOutput<typeof MixesSchema>[number];
+
 /** A recipe as stored: which steps run and with which settings; what is not set comes from the target. */
 export const RecipeSchema = v.object({
   schema: v.literal(1),
@@ -12,6 +24,7 @@ export const RecipeSchema = v.object({
       settings: v.optional(v.record(v.string(), v.unknown()), {}),
     }),
   ),
+  mixes: v.optional(MixesSchema),
 });
 export type Recipe = v.InferOutput<typeof RecipeSchema>;
 

@@ -1,19 +1,25 @@
-import { Slider } from '@mantine/core';
-import type { morphCosts } from '@dimetra/core';
+import { Checkbox } from '@mantine/core';
+import type { MorphRow as Morph } from '@dimetra/core';
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual';
-import { memo, useCallback, useLayoutEffect, useRef, useState } from 'react';
-import { count, millimetres } from '../shared/format.ts';
-import { useAppDispatch, useAppSelector } from '../store/store.ts';
-import { morphDialled } from '../store/view-slice.ts';
+import { useCallback, useLayoutEffect, useRef, useState } from 'react';
 import styles from './Morphs.module.css';
+import { MorphRow } from './MorphRow.tsx';
 
-type MorphCost = ReturnType<typeof morphCosts>[number];
 /** Height of a row until it is measured, and rows drawn beyond what is seen, so that Tab finds the next. */
-const ROW = 46,
+const ROW = 52,
   BEYOND = 8;
 
+interface MorphTableProps {
+  rows: readonly Morph[];
+  /** How far the result is off, by name. */
+  off: ReadonlyMap<string, { rmsMm: number; show(): void }>;
+  decided: ReadonlyMap<string, readonly string[]>;
+  chosen: ReadonlySet<string>;
+  onChoose(names: readonly string[], chosen: boolean): void;
+}
+
 /** Hundreds of morphs: only rows that are seen are drawn, and a dial draws its own row again, no other. */
-export function MorphTable({ rows, off }: { rows: readonly MorphCost[]; off: ReadonlyMap<string, number> }) {
+export function MorphTable({ rows, off, decided, chosen, onChoose }: MorphTableProps) {
   const body = useRef<HTMLTableSectionElement>(null),
     [margin, setMargin] = useState(0),
     [focused, setFocused] = useState(-1);
@@ -45,15 +51,34 @@ export function MorphTable({ rows, off }: { rows: readonly MorphCost[]; off: Rea
   });
   const items = seen.getVirtualItems(),
     above = items.length ? items[0].start - margin : 0,
-    below = items.length ? seen.getTotalSize() - (items[items.length - 1].end - margin) : 0;
+    below = items.length ? seen.getTotalSize() - (items[items.length - 1].end - margin) : 0,
+    every = rows.every((row) => chosen.has(row.name));
   return (
-    <table className="list" aria-rowcount={rows.length + 1}>
+    <table className="list" aria-label="Morphs" aria-rowcount={rows.length + 1}>
       <thead>
         <tr>
+          <th className={styles.tick}>
+            <Checkbox
+              size="xs"
+              aria-label="Choose all that are listed"
+              checked={every}
+              indeterminate={!every && rows.some((row) => chosen.has(row.name))}
+              onChange={() =>
+                onChoose(
+                  rows.map((row) => row.name),
+                  !every,
+                )
+              }
+            />
+          </th>
           <th>Morph</th>
-          <th className="n">Moves</th>
-          <th className="n">Up to</th>
-          <th className="n result">Off by</th>
+          <th className="n">Weight</th>
+          <th className="n" title="Largest movement, millimetres">
+            Up to
+          </th>
+          <th className="n result" title="How far the result is off, RMS, millimetres">
+            Off by
+          </th>
         </tr>
       </thead>
       <tbody
@@ -70,6 +95,9 @@ export function MorphTable({ rows, off }: { rows: readonly MorphCost[]; off: Rea
             key={rows[index].name}
             row={rows[index]}
             off={off.get(rows[index].name)}
+            decided={decided.get(rows[index].name)}
+            chosen={chosen.has(rows[index].name)}
+            onChoose={onChoose}
             index={index}
             measure={seen.measureElement}
           />
@@ -82,40 +110,6 @@ export function MorphTable({ rows, off }: { rows: readonly MorphCost[]; off: Rea
 
 const Gap = ({ height }: { height: number }) => (
   <tr>
-    <td colSpan={4} className={styles.gap} style={{ height }} />
+    <td colSpan={5} className={styles.gap} style={{ height }} />
   </tr>
 );
-
-interface MorphRowProps {
-  row: MorphCost;
-  /** RMS of the result, millimetres. */
-  off: number | undefined;
-  index: number;
-  measure: (row: HTMLTableRowElement | null) => void;
-}
-
-const MorphRow = memo(function MorphRow({ row, off, index, measure }: MorphRowProps) {
-  const dispatch = useAppDispatch(),
-    weight = useAppSelector((state) => state.view.morphs[row.name] ?? 0);
-  return (
-    <tr ref={measure} data-index={index} aria-rowindex={index + 2}>
-      <td className={styles.dial}>
-        <span title={row.parts.join(', ')}>{row.name}</span>
-        <Slider
-          size={3}
-          min={0}
-          max={1}
-          step={0.02}
-          value={weight}
-          label={(value) => value.toFixed(2)}
-          onChange={(to) => dispatch(morphDialled({ name: row.name, weight: to }))}
-          thumbLabel={`Dial ${row.name}`}
-          color="var(--ink-2)"
-        />
-      </td>
-      <td className="n num">{count(row.moves)}</td>
-      <td className="n num">{row.maxMm.toFixed(1)}</td>
-      <td className="n num">{off === undefined ? '–' : millimetres(off)}</td>
-    </tr>
-  );
-});

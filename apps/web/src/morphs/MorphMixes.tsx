@@ -1,0 +1,141 @@
+import { Button, FileButton, Select, TextInput } from '@mantine/core';
+import { notifications } from '@mantine/notifications';
+import { BASE, MixesSchema } from '@dimetra/core';
+import { useState } from 'react';
+import * as v from 'valibot';
+import { mixForgotten, mixesKept } from '../store/recipe-slice.ts';
+import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { morphsDialled } from '../store/view-slice.ts';
+import styles from './Morphs.module.css';
+import { useMorphSettings } from './use-morphs.ts';
+
+const NONE: readonly never[] = [];
+
+/** The mix that is dialled: folded into the shape at rest or one morph, kept under a name, or one of the kept ones taken up again. */
+export function MorphMixes({ names }: { names: readonly string[] }) {
+  const dispatch = useAppDispatch(),
+    dialled = useAppSelector((state) => state.view.morphs),
+    mixes = useAppSelector((state) => state.recipe.recipe?.mixes) ?? NONE,
+    { fold, setFold } = useMorphSettings(),
+    [name, setName] = useState(''),
+    off = Object.keys(dialled).length,
+    called = name.trim(),
+    taken = called !== '' && names.includes(called) && !(called in dialled);
+  const bring = async (file: File | null) => {
+    if (!file) return;
+    try {
+      const brought = v.parse(MixesSchema, JSON.parse(await file.text()));
+      dispatch(mixesKept(brought));
+      const strange = new Set(
+        brought.flatMap((mix) => Object.keys(mix.weights)).filter((morph) => !names.includes(morph)),
+      );
+      if (strange.size)
+        notifications.show({
+          message: `This character has no morph ${[...strange]
+            .slice(0, 4)
+            .map((morph) => `“${morph}”`)
+            .join(', ')}${strange.size > 4 ? ' …' : ''}. The mixes are kept; those do nothing in them.`,
+        });
+    } catch (error) {
+      notifications.show({
+        color: 'red',
+        message:
+          error instanceof SyntaxError
+            ? `“${file.name}” is no JSON: ${error.message}. Choose mixes that were exported here.`
+            : `“${file.name}” holds no mixes: ${(error as Error).message}. Choose mixes that were exported here.`,
+      });
+    }
+  };
+  return (
+    <section className="card" aria-label="Mix">
+      <div className="top">
+        <span>Mix</span>
+        <span className="num quiet">{off ? `${off} dialled` : 'nothing is dialled'}</span>
+      </div>
+      <div className={styles.mix}>
+        <TextInput
+          size="xs"
+          aria-label="Name of the mix"
+          placeholder="Name of the mix"
+          value={name}
+          maxLength={200}
+          onChange={(event) => setName(event.target.value)}
+          error={taken ? 'There is a morph of that name.' : undefined}
+        />
+        <Button
+          size="compact-xs"
+          variant="default"
+          disabled={!off || !called}
+          onClick={() => dispatch(mixesKept([{ name: called, weights: dialled }]))}
+        >
+          Keep
+        </Button>
+      </div>
+      <div className={styles.mix}>
+        <Button
+          size="compact-xs"
+          variant="default"
+          disabled={!off || !called || taken}
+          onClick={() =>
+            setFold('mixes', [
+              ...(fold.mixes ?? []).filter((mix) => mix.name !== called),
+              { name: called, weights: dialled },
+            ])
+          }
+        >
+          Fold into one morph
+        </Button>
+        <Button
+          size="compact-xs"
+          disabled={!off}
+          onClick={() => {
+            setFold('fold', dialled);
+            if (fold.into !== undefined && fold.into !== BASE) setFold('into', undefined);
+          }}
+        >
+          Fold into the shape at rest
+        </Button>
+      </div>
+      <div className={styles.mix}>
+        <Select
+          size="xs"
+          aria-label="Kept mixes"
+          placeholder={mixes.length ? 'Take up a kept mix' : 'No mix is kept yet'}
+          disabled={!mixes.length}
+          data={mixes.map((mix) => mix.name)}
+          value={null}
+          searchable
+          onChange={(value) => {
+            const mix = mixes.find((one) => one.name === value);
+            if (!mix) return;
+            setName(mix.name);
+            dispatch(morphsDialled(mix.weights));
+          }}
+        />
+        {mixes.some((mix) => mix.name === called) && (
+          <Button size="compact-xs" variant="default" onClick={() => dispatch(mixForgotten(called))}>
+            Forget
+          </Button>
+        )}
+        <FileButton accept="application/json,.json" onChange={(file) => void bring(file)}>
+          {(props) => (
+            <Button size="compact-xs" variant="default" {...props}>
+              Bring in
+            </Button>
+          )}
+        </FileButton>
+        {mixes.length > 0 && (
+          <Button
+            size="compact-xs"
+            variant="default"
+            component="a"
+            download="mixes.json"
+            href={`data:application/json,${encodeURIComponent(JSON.stringify(mixes, null, 2))}`}
+          >
+            Export
+          </Button>
+        )}
+      </div>
+    </section>
+  );
+}
