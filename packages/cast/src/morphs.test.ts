@@ -1,7 +1,10 @@
 import type { Document } from '@gltf-transform/core';
+import { BufferAttribute, BufferGeometry, Triangle, Vector3 } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
 import { describe, expect, it } from 'vitest';
 import {
   copyDocument,
+  defaultRecipe,
   floatsOf,
   jointPosition,
   listMorphNames,
@@ -22,7 +25,10 @@ const cast = useSmallCast();
 const documentOf = (id: PersonId) => cast(id).read.document;
 
 /** A character after the steps of the Morphs station alone. */
-async function after(id: PersonId, settings: { [K in keyof StepSettings]?: StepSettings[K] }): Promise<Document> {
+async function after(
+  id: PersonId | Document,
+  settings: { [K in keyof StepSettings]?: StepSettings[K] },
+): Promise<Document> {
   const recipe: Recipe = {
     schema: 1,
     steps: STEPS.map(({ id: step, station }) => ({
@@ -31,7 +37,25 @@ async function after(id: PersonId, settings: { [K in keyof StepSettings]?: StepS
       settings: (settings as Record<string, object>)[step] ?? {},
     })) as Recipe['steps'],
   };
-  const run = await runRecipe({ document: async () => documentOf(id) }, SHIPPED_TARGETS[0], recipe, { context });
+  const run = await runRecipe(
+    { document: async () => (typeof id === 'string' ? documentOf(id) : id) },
+    SHIPPED_TARGETS[0],
+    recipe,
+    { context },
+  );
+  return run.document();
+}
+
+/** A character upright and in metres, as the station has it. */
+async function stoodUp(id: PersonId): Promise<Document> {
+  const recipe = defaultRecipe(),
+    steps = recipe.steps.map((step) => ({ ...step, enabled: step.id === 'intake.stand' }));
+  const run = await runRecipe(
+    { document: async () => documentOf(id) },
+    SHIPPED_TARGETS[0],
+    { ...recipe, steps },
+    { context },
+  );
   return run.document();
 }
 
@@ -222,5 +246,101 @@ describe('both sides of a face', () => {
       });
       expect(off, name).toBeLessThan(1e-6);
     }
+  });
+});
+
+/** Vertices of a part that lie under the skin with a morph in full, and the deepest, metres; found by another library's tree. */
+function under(document: Document, worn: string, morph: string | null): { count: number; deepest: number } {
+  const skins = listParts(document).filter(({ kind }) => kind === 'skin'),
+    shape = ({ prim, mesh }: ReturnType<typeof listParts>[number]) => {
+      const place = Float32Array.from(floatsOf(prim.getAttribute('POSITION') as never)),
+        names = (mesh.getExtras().targetNames as string[] | undefined) ?? [],
+        at = morph === null ? -1 : names.indexOf(morph);
+      if (at >= 0)
+        floatsOf(prim.listTargets()[at].getAttribute('POSITION') as never).forEach((d, k) => {
+          place[k] += d;
+        });
+      return place;
+    };
+  const out = { count: 0, deepest: 0 },
+    at = new Vector3(),
+    face = new Triangle(),
+    normal = new Vector3(),
+    trees = skins.map((part) => {
+      const geometry = new BufferGeometry()
+        .setAttribute('position', new BufferAttribute(shape(part), 3))
+        .setIndex([...(part.prim.getIndices()?.getArray() ?? [])]);
+      return { geometry, tree: new MeshBVH(geometry) };
+    }),
+    part = listParts(document).find(({ id }) => id === worn),
+    place = part ? shape(part) : new Float32Array(0);
+  for (let v = 0; v < place.length; v += 3) {
+    at.fromArray(place, v);
+    const best = trees
+      .map(({ geometry, tree }) => ({ geometry, tree, hit: tree.closestPointToPoint(at) }))
+      .sort((a, b) => (a.hit?.distance ?? Infinity) - (b.hit?.distance ?? Infinity))[0];
+    const { hit } = best;
+    if (!hit) continue;
+    // The tree puts indices in an order of its own.
+    face.setFromAttributeAndIndices(
+      best.geometry.getAttribute('position') as BufferAttribute,
+      ...([0, 1, 2].map((k) => best.geometry.getIndex()?.getX(hit.faceIndex * 3 + k) ?? 0) as [number, number, number]),
+    );
+    face.getNormal(normal);
+    const depth = -at.sub(hit.point).dot(normal);
+    if (depth > 5e-4) {
+      out.count++;
+      out.deepest = Math.max(out.deepest, depth);
+    }
+  }
+  return out;
+}
+
+describe('what is worn goes along', () => {
+  /** The swimmer upright and in metres, the morph taken away from all that is no skin. */
+  const bare = async (morph: string): Promise<Document> => {
+    const stood = copyDocument(await stoodUp('rescue-swimmer'));
+    for (const { prim, mesh, kind } of listParts(stood)) {
+      const at = (mesh.getExtras().targetNames as string[]).indexOf(morph),
+        target = prim.listTargets()[at];
+      if (kind === 'skin' || !target) continue;
+      const none = new Float32Array((target.getAttribute('POSITION')?.getCount() ?? 0) * 3);
+      target.setAttribute('POSITION', stood.createAccessor().setType('VEC3').setArray(none));
+    }
+    return stood;
+  };
+  it('a suit over a heavier body lies no deeper in the skin than before, as the cast’s own suit does', async () => {
+    const without = await bare('build_heavy'),
+      suit = listParts(without).find(({ name }) => /suit/i.test(name))?.id as string,
+      before = under(without, suit, null),
+      left = under(without, suit, 'build_heavy');
+    expect(left.count).toBeGreaterThan(2 * before.count);
+    const carried = await after(without, { 'morphs.carry': { names: ['build_heavy'] } }),
+      now = under(carried, suit, 'build_heavy');
+    expect(now.count).toBeLessThanOrEqual(before.count);
+    expect(now.deepest).toBeLessThanOrEqual(before.deepest + 5e-4);
+    const own = movements(await stoodUp('rescue-swimmer')).get(`${suit}/build_heavy`) as Float32Array,
+      made = movements(carried).get(`${suit}/build_heavy`) as Float32Array,
+      squares = own.reduce((sum, x, k) => sum + (x - made[k]) ** 2, 0) / (own.length / 3);
+    // Of a movement of 33 mm; how the cast's suit is blown up is its own affair.
+    expect(Math.sqrt(squares)).toBeLessThan(0.006);
+  });
+  it('lashes go where the skin below them goes; what has a movement of its own keeps it', async () => {
+    const without = await bare('blink'),
+      carried = await after(without, { 'morphs.carry': { names: ['blink'] } }),
+      own = movements(await stoodUp('rescue-swimmer')),
+      now = movements(carried);
+    const lashes = listParts(carried).find(({ kind }) => kind === 'lash')?.id as string,
+      a = own.get(`${lashes}/blink`) as Float32Array,
+      b = now.get(`${lashes}/blink`) as Float32Array,
+      off = Math.sqrt(a.reduce((sum, x, k) => sum + (x - b[k]) ** 2, 0) / (a.length / 3)),
+      size = Math.sqrt(a.reduce((sum, x) => sum + x * x, 0) / (a.length / 3));
+    expect(size).toBeGreaterThan(0.0015);
+    // The cast's lashes swing with the lid as well; what is carried keeps its direction.
+    expect(off).toBeLessThan(0.35 * size);
+    const untouched = await after('harbour-pilot', { 'morphs.carry': { names: ['build_heavy'] } }),
+      was = movements(documentOf('harbour-pilot'));
+    for (const [key, delta] of movements(untouched))
+      if (was.get(key)?.some(Boolean)) expect(delta, key).toEqual(was.get(key));
   });
 });

@@ -53,6 +53,8 @@ export const DossierSchema = v.object({
   joinedParts: v.optional(v.record(v.string(), v.string())),
   /** Part that became several, one a texture tile: its name → theirs. */
   splitParts: v.optional(v.record(v.string(), v.array(v.string()))),
+  /** Morphs that a step took out or made others of, by name: who names one of them later made no slip. */
+  formerMorphs: v.optional(v.array(v.string())),
   /** Parts that a target can't show and that were left out for it: name → reason. */
   leftOut: v.optional(v.record(v.string(), v.string())),
   /** Joints whose weight went elsewhere: old name → new name of the joint that took it. */

@@ -7,7 +7,7 @@ import type {
   Primitive,
   PrimitiveTarget,
 } from '@gltf-transform/core';
-import { floatsOf, morphNamesOf } from '../character/index.ts';
+import { floatsOf, morphNamesOf, readDossier, updateDossier } from '../character/index.ts';
 
 /** One morph of a mesh as it shall be. */
 export interface MorphEntry {
@@ -30,7 +30,11 @@ export const kept = (name: string, at: number): MorphEntry => ({
  * play them (glTF 2.0 §3.7.2.2, §3.11: one weight a morph and key, three with CUBICSPLINE).
  */
 export function rewriteMorphs(document: Document, mesh: Mesh, entries: readonly MorphEntry[]): void {
-  const before = morphNamesOf(mesh).length;
+  const names = morphNamesOf(mesh),
+    before = names.length,
+    gone = names.filter((name) => !entries.some((entry) => entry.name === name)),
+    { formerMorphs = [] } = readDossier(document);
+  if (gone.length) updateDossier(document, { formerMorphs: [...new Set([...formerMorphs, ...gone])] });
   for (const prim of mesh.listPrimitives()) {
     const old = prim.listTargets(),
       fresh = entries.map((entry) => entry.target(prim, old) ?? still(document, prim));

@@ -1,7 +1,7 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
-import { dropStep, foldStep, mirrorStep, splitStep } from '../morphs/index.ts';
+import { carryStep, dropStep, foldStep, mirrorStep, splitStep } from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -24,6 +24,7 @@ const IN_ORDER = [
   bakeSkeletonStep,
   mendWeightsStep,
   weightsStep,
+  carryStep,
   mirrorStep,
   splitStep,
   foldStep,

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { distance } from 'fastest-levenshtein';
-import { listMorphNames, listParts, skeletonOf } from '../character/index.ts';
+import { listMorphNames, listParts, readDossier, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import { settingNames, type SettingWords, settingWords } from '../settings.ts';
 import type { StepDefinition } from '../step.ts';
@@ -53,7 +53,7 @@ function namesOf(document: Document, kind: Kind): string[] {
       .getRoot()
       .listMaterials()
       .map((material) => material.getName());
-  if (kind === 'morph') return listMorphNames(document);
+  if (kind === 'morph') return [...listMorphNames(document), ...(readDossier(document).formerMorphs ?? [])];
   return kind === 'part'
     ? listParts(document).map((part) => part.id)
     : skeletonOf(document).joints.map((joint) => joint.getName());

@@ -1,0 +1,67 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import { listMorphNames, listParts, type Part } from '../character/index.ts';
+import { measure } from '../measures.ts';
+import type { Finding } from '../problem.ts';
+import { worded } from '../settings.ts';
+import { defineStep } from '../step.ts';
+import { carriedAs, type Carried, carryMorphs } from './carry.ts';
+import { morphRows } from './morph-rows.ts';
+
+const CarrySettings = v.object({
+  /** Morphs of the skin that what is worn goes along with. */
+  names: worded(v.optional(v.array(v.string()), []), { title: 'Carried', names: 'morph' }),
+  /** Every morph of build and likeness, and on the face lashes, brows, tear line and beard with every one. */
+  all: worded(v.optional(v.boolean(), false), { title: 'Carry all that the skin does' }),
+});
+type CarrySettings = v.InferOutput<typeof CarrySettings>;
+const asked = ({ names, all }: CarrySettings): boolean => all || names.length > 0;
+
+/** Clothes don't follow a smile. */
+const FOR_FACES: readonly string[] = ['expression', 'viseme'];
+
+function carryOut(document: Document, { names, all }: CarrySettings): Carried[] {
+  const rows = all ? morphRows(document) : [],
+    kinds = new Map(rows.map((row) => [row.name, row.kind])),
+    goes = ({ kind }: Part, morph: string) =>
+      names.includes(morph) ||
+      ['lash', 'brow', 'tear', 'beard'].includes(kind) ||
+      !FOR_FACES.includes(kinds.get(morph) ?? '');
+  return carryMorphs(document, all ? listMorphNames(document) : names, goes);
+}
+
+export const carryStep = defineStep({
+  id: 'morphs.carry',
+  station: 'morphs',
+  title: 'Carry along',
+  says: 'Lashes, brows, hair and clothes that have nothing of a morph go along with the skin below them, as far from it as before.',
+  needs: ['M6'],
+  settings: CarrySettings,
+  reads: () => null,
+  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
+  reference: {
+    needed: (_document, settings) => asked(settings),
+    undergo: (document, settings) => void carryOut(document, settings),
+  },
+  async run(document, settings) {
+    const carried = carryOut(document, settings),
+      morphs = new Set(carried.map(({ name }) => name)),
+      parts = new Set(carried.map(({ part }) => part)),
+      findings: Finding[] = [];
+    if (settings.names.length && !carried.length && listParts(document).some((part) => carriedAs(part.kind)))
+      findings.push({
+        code: 'morphs.nothing-carried',
+        severity: 'info',
+        message: 'Nothing had to be carried: whatever lies near enough to the skin has a movement of its own already.',
+        measured: 0,
+      });
+    return {
+      measures: [
+        measure('morphs-carried', 0, morphs.size),
+        measure('parts-carried', 0, parts.size),
+        measure('largest-movement', 0, Math.max(0, ...carried.map(({ farthestMm }) => farthestMm))),
+      ],
+      findings,
+    };
+  },
+});
