@@ -45,6 +45,7 @@ const MEASURES = {
   'morph-memory': ['memory of morphs', 'MB'],
   'vertices-moved-at-rest': ['vertices moved at rest', ''],
   'largest-movement': ['largest movement', 'mm'],
+  expressions: ['expressions of the set', ''],
   'morphs-carried': ['morphs carried along', ''],
   'parts-carried': ['parts that go along', ''],
   'joints-refitted': ['joints that went along', ''],

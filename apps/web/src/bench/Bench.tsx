@@ -46,6 +46,8 @@ const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'skeleton.remap',
   'skeleton.bake',
   'rest.convert',
+  'morphs.carry',
+  'morphs.expressions',
   'morphs.mirror',
   'morphs.split',
   'morphs.fold',

@@ -14,7 +14,7 @@ export function MorphActions({
   all: readonly string[];
   onDone(): void;
 }) {
-  const { drop, setDrop, mirror, setMirror, split, setSplit } = useMorphSettings(),
+  const { drop, setDrop, mirror, setMirror, split, setSplit, carry, setCarry } = useMorphSettings(),
     named = mirror.names && mirror.names !== BASE ? mirror.names : undefined,
     sided = chosen.filter((name) => sideOf(name)),
     halves = pairsOfHalves(all),
@@ -31,6 +31,14 @@ export function MorphActions({
       </Button>
       <Button size="compact-xs" variant="default" onClick={done(() => setDrop('keep', toggled(drop.keep, chosen)))}>
         {chosen.every((name) => drop.keep?.includes(name)) ? 'Don’t hold' : 'Always keep'}
+      </Button>
+      <Button
+        size="compact-xs"
+        variant="default"
+        title="Clothes, hair, lashes and brows go along"
+        onClick={done(() => setCarry('names', toggled(carry.names, chosen)))}
+      >
+        {chosen.every((name) => carry.names?.includes(name)) ? 'Don’t carry' : 'Carry'}
       </Button>
       <Menu withinPortal position="bottom-start">
         <Menu.Target>

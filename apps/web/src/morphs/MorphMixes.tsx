@@ -1,8 +1,7 @@
 import { Button, FileButton, Select, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
-import { BASE, MixesSchema } from '@dimetra/core';
+import { BASE, parseMixes } from '@dimetra/core';
 import { useState } from 'react';
-import * as v from 'valibot';
 import { mixForgotten, mixesKept } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { morphsDialled } from '../store/view-slice.ts';
@@ -24,7 +23,7 @@ export function MorphMixes({ names }: { names: readonly string[] }) {
   const bring = async (file: File | null) => {
     if (!file) return;
     try {
-      const brought = v.parse(MixesSchema, JSON.parse(await file.text()));
+      const brought = parseMixes(JSON.parse(await file.text()));
       dispatch(mixesKept(brought));
       const strange = new Set(
         brought.flatMap((mix) => Object.keys(mix.weights)).filter((morph) => !names.includes(morph)),
@@ -42,7 +41,7 @@ export function MorphMixes({ names }: { names: readonly string[] }) {
         message:
           error instanceof SyntaxError
             ? `“${file.name}” is no JSON: ${error.message}. Choose mixes that were exported here.`
-            : `“${file.name}” holds no mixes: ${(error as Error).message}. Choose mixes that were exported here.`,
+            : `“${file.name}”: ${(error as Error).message}`,
       });
     }
   };

@@ -5,12 +5,14 @@ import { useDesk } from '../stage/context.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
+import { ExpressionsCard } from './ExpressionsCard.tsx';
 import styles from './Morphs.module.css';
 import { useMorphSettings } from './use-morphs.ts';
 
 /** What the station will do, step by step, each thing with a way to take it back. */
 export function MorphSteps() {
-  const { fold, setFold, drop, setDrop, mirror, setMirror, split, setSplit, decided } = useMorphSettings(),
+  const { fold, setFold, drop, setDrop, mirror, setMirror, split, setSplit, carry, setCarry, decided } =
+      useMorphSettings(),
     without = (list: readonly string[] | undefined, name: string) => {
       const left = list?.filter((each) => each !== name);
       return left?.length ? left : undefined;
@@ -27,6 +29,16 @@ export function MorphSteps() {
           Boolean(drop.belowMm),
         ])}
       </summary>
+      <StepCard step="morphs.carry">
+        <Setting step="morphs.carry" name="all" />
+        <Chips label="Carried" none="Or tick morphs below and choose Carry.">
+          {carry.names?.map((name) => (
+            <Chip key={name} onRemove={() => setCarry('names', without(carry.names, name))}>
+              {name}
+            </Chip>
+          ))}
+        </Chips>
+      </StepCard>
       <StepCard step="morphs.mirror">
         <Setting step="morphs.mirror" name="from" />
         <Button
@@ -55,7 +67,7 @@ export function MorphSteps() {
         </Chips>
       </StepCard>
       <StepCard step="morphs.split">
-        <Chips label="Split" none="Tick morphs above and choose Sides.">
+        <Chips label="Split" none="Tick morphs below and choose Sides.">
           {split.names?.map((name) => (
             <Chip key={name} onRemove={() => setSplit('names', without(split.names, name))}>
               {name}
@@ -100,6 +112,7 @@ export function MorphSteps() {
           ))}
         </Chips>
       </StepCard>
+      <ExpressionsCard />
       <StepCard step="morphs.drop">
         <Setting step="morphs.drop" name="empty" />
         <Setting step="morphs.drop" name="duplicates" />
@@ -131,7 +144,7 @@ function summaryOf(decided: number, base: boolean, tidy: readonly (boolean | und
     decided ? `${decided} ${decided === 1 ? 'morph' : 'morphs'} decided` : '',
     tidy.some(Boolean) ? 'tidied' : '',
   ].filter(Boolean);
-  return `Mirror, split, fold and drop: ${said.join(', ') || 'nothing decided, all are kept'}`;
+  return `What the run does: ${said.join(', ') || 'nothing is decided, all are kept'}`;
 }
 
 /** What the last run has to say of the morphs. */

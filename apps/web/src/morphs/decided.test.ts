@@ -8,17 +8,18 @@ describe('what is decided of a morph', () => {
       split: { names: ['smile'], join: ['wink'] },
       fold: { fold: { age: -0.5, jaw: 0 }, mixes: [{ name: 'mood', weights: { smile: 1 } }] },
       drop: { names: ['age'], keep: ['frown'] },
+      carry: { names: ['age'] },
     });
     expect(Object.fromEntries(said)).toEqual({
       frown: ['right onto left', 'kept'],
       blink_l: ['makes blink_r'],
       smile: ['split', 'in mood'],
       wink: ['joined'],
-      age: ['folded −0.5', 'dropped'],
+      age: ['carried', 'folded −0.5', 'dropped'],
     });
   });
   it('says nothing of the shape at rest beside a morph', () => {
-    expect(decidedOf({ mirror: { names: 'base' }, split: {}, fold: {}, drop: {} }).size).toBe(0);
+    expect(decidedOf({ mirror: { names: 'base' }, split: {}, fold: {}, drop: {}, carry: {} }).size).toBe(0);
   });
 });
 it('puts names into a list, and takes them out where all are in it', () => {

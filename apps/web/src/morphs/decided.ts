@@ -6,12 +6,14 @@ export interface MorphSettings {
   drop: StepSettings['morphs.drop'];
   mirror: StepSettings['morphs.mirror'];
   split: StepSettings['morphs.split'];
+  carry: StepSettings['morphs.carry'];
 }
 
 /** A few words for each morph of which something is decided, in the order in which it is done. */
-export function decidedOf({ fold, drop, mirror, split }: MorphSettings): Map<string, string[]> {
+export function decidedOf({ fold, drop, mirror, split, carry }: MorphSettings): Map<string, string[]> {
   const out = new Map<string, string[]>(),
     say = (name: string, words: string) => out.set(name, [...(out.get(name) ?? []), words]);
+  for (const name of carry.names ?? []) say(name, 'carried');
   if (mirror.names && mirror.names !== BASE)
     for (const name of mirror.names) say(name, mirror.from === 'right' ? 'right onto left' : 'left onto right');
   for (const name of mirror.flip ?? []) say(name, `makes ${flippedName(name)}`);

@@ -30,6 +30,7 @@ export function useMorphSettings() {
     [drop, setDrop] = useSettings('morphs.drop'),
     [mirror, setMirror] = useSettings('morphs.mirror'),
     [split, setSplit] = useSettings('morphs.split'),
-    decided = useMemo(() => decidedOf({ fold, drop, mirror, split }), [fold, drop, mirror, split]);
-  return { fold, setFold, drop, setDrop, mirror, setMirror, split, setSplit, decided };
+    [carry, setCarry] = useSettings('morphs.carry'),
+    decided = useMemo(() => decidedOf({ fold, drop, mirror, split, carry }), [fold, drop, mirror, split, carry]);
+  return { fold, setFold, drop, setDrop, mirror, setMirror, split, setSplit, carry, setCarry, decided };
 }

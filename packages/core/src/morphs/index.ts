@@ -2,6 +2,8 @@ export * from './cost.ts';
 export * from './sides.ts';
 export { BASE } from './fold.ts';
 export { carryStep } from './carry-step.ts';
+export { expressionsStep } from './expressions-step.ts';
+export { findExpressions, type FoundExpression } from './find-expressions.ts';
 export { foldStep } from './fold-step.ts';
 export { dropStep } from './drop-step.ts';
 export { duplicatesAmong, planDrops, type Dropped } from './tidy.ts';

@@ -3,10 +3,11 @@ export const otherSide = (side: Side): Side => (side === 'left' ? 'right' : 'lef
 
 /** How a side is written in a name: as a word, as a letter between signs, or as a capital at the end. */
 const WRITTEN: readonly RegExp[] = [
-  /(?<=^|[^A-Za-z]|[a-z])(Left|Right)(?=$|[^a-z])/,
-  /(?<=^|[^A-Za-z])(left|right|LEFT|RIGHT)(?=$|[^A-Za-z]|(?<=[a-z])[A-Z])/,
-  /(?<=^|[^A-Za-z0-9])([lLrR])(?=$|[^A-Za-z0-9])/,
-  /(?<=[a-z0-9])([LR])(?=$|[^A-Za-z])/,
+  /(?<=^|[^\p{L}]|\p{Ll})(Left|Right)(?=$|[^\p{Ll}])/u,
+  /(?<=^|[^\p{L}])(left|right)(?=$|[^\p{Ll}])/u,
+  /(?<=^|[^\p{L}])(LEFT|RIGHT)(?=$|[^\p{L}])/u,
+  /(?<=^|[^\p{L}\p{N}])([lLrR])(?=$|[^\p{L}\p{N}])/u,
+  /(?<=[\p{Ll}\p{N}])([LR])(?=$|[^\p{L}])/u,
 ];
 const SWAPPED: Readonly<Record<string, string>> = {
   Left: 'Right',

@@ -25,6 +25,7 @@ describe('sides in names', () => {
       ['left brow', 'left', 'right brow', 'brow'],
       ['EyeBlinkR', 'right', 'EyeBlinkL', 'EyeBlink'],
       ['Smile.RIGHT', 'right', 'Smile.LEFT', 'Smile'],
+      ['Lächeln', null, 'Lächeln', 'Lächeln'],
       ['curl', null, 'curl', 'curl'],
       ['Upright', null, 'Upright', 'Upright'],
       ['rollerLifted', null, 'rollerLifted', 'rollerLifted'],

@@ -14,6 +14,19 @@ export const MixesSchema = v.pipe(
 );
 export type Mix = v.InferOutput<typeof MixesSchema>[number];
 
+/** @throws ProblemError mixes.invalid, naming the field */
+export function parseMixes(value: unknown): Mix[] {
+  const parsed = v.safeParse(MixesSchema, value);
+  if (parsed.success) return parsed.output;
+  const [issue] = parsed.issues,
+    path = issue.path?.map((item) => String(item.key)).join('.') || 'the whole';
+  throw new ProblemError(
+    'mixes.invalid',
+    `The mixes can't be used: ${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
+    path,
+  );
+}
+
 /** A recipe as stored: which steps run and with which settings; what is not set comes from the target. */
 export const RecipeSchema = v.object({
   schema: v.literal(1),

@@ -7,3 +7,5 @@ export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';
 export * from './edit-figure.ts';
 export { NEUTRAL_PLACES } from './neutral-body.ts';
+export * from './concepts.ts';
+export * from './expression-sets.ts';

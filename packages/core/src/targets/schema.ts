@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
 import { ProblemError } from '../problem.ts';
@@ -84,6 +85,8 @@ export const TargetSchema = v.object({
     max: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(10_000)),
     /** Morphs that stay whatever is dropped. */
     keep: v.optional(v.array(v.string()), []),
+    /** Set of expressions that the target asks for, by id; one that ships or one of one's own. */
+    expressions: v.optional(v.union([v.string(), ExpressionSetSchema])),
   }),
   /** How the result is looked at beside the source. */
   appearance: v.optional(

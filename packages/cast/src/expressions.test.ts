@@ -1,0 +1,193 @@
+import type { Document } from '@gltf-transform/core';
+import { describe, expect, it } from 'vitest';
+import {
+  copyDocument,
+  EXPRESSION_SETS,
+  expressionsStep,
+  type ExpressionSet,
+  findExpressions,
+  floatsOf,
+  listMorphNames,
+  listParts,
+  SHIPPED_TARGETS,
+} from '@dimetra/core';
+import * as v from 'valibot';
+import { context, useSmallCast } from './testing/small-cast.ts';
+
+const cast = useSmallCast();
+const setOf = (id: string) => EXPRESSION_SETS.find((set) => set.id === id) as ExpressionSet;
+/** The pilot with other names for its morphs; null takes one out. */
+function renamed(to: (name: string) => string | null): Document {
+  const document = copyDocument(cast('harbour-pilot').read.document);
+  for (const { mesh, prim } of listParts(document)) {
+    const names = mesh.getExtras().targetNames as string[],
+      targets = prim.listTargets();
+    names.forEach((name, i) => {
+      if (to(name) === null) prim.removeTarget(targets[i]);
+      else targets[i].setName(to(name) as string);
+    });
+    mesh.setExtras({ targetNames: names.map(to).filter((name) => name !== null) });
+  }
+  return document;
+}
+const ways = (document: Document, set: string) => {
+  const { found, missing } = findExpressions(document, setOf(set));
+  return {
+    of: new Map(
+      found.map(({ entry, how, terms }) => [
+        entry.name,
+        `${how}: ${terms.map(({ morph, weight, half }) => `${weight === 1 ? '' : `${weight} `}${morph}${half ? ` ${half}` : ''}`).join(' + ')}`,
+      ]),
+    ),
+    missing: missing.map(({ name }) => name),
+  };
+};
+
+describe('a set of expressions', () => {
+  it('is found by name, and what isn’t there is made of what is', () => {
+    const { of, missing } = ways(
+      renamed((name) => name),
+      'vrm-1',
+    );
+    expect(missing).toEqual([]);
+    expect([of.get('blinkLeft'), of.get('ou'), of.get('lookLeft'), of.get('surprised')]).toEqual([
+      'name: blink_l',
+      'name: say_oo',
+      'name: gaze_left',
+      'name: surprise',
+    ]);
+    expect(of.get('happy')).toBe('sum: smile + 0.6 cheek_raise');
+    expect(
+      ways(
+        renamed((name) => name),
+        'face',
+      ).of.get('mouth_corner_down_left'),
+    ).toBe('half: frown left');
+  });
+  it('is found in other words and languages, and no letter of a side is taken for a sound', () => {
+    const words: Record<string, string> = {
+        blink_l: 'Lid.zu.links',
+        blink_r: 'Lid.zu.rechts',
+        smile: 'Lächeln',
+        jaw_open: 'bouche_ouverte',
+        brow_up: 'Sourcils levé haut',
+        gaze_left: 'Look-L',
+        say_oo: 'Viseme_U',
+        say_aa: 'A',
+      },
+      document = renamed((name) => words[name] ?? (name in words ? null : /^(say_er|squint)/.test(name) ? name : null)),
+      { of, missing } = ways(document, 'speech');
+    expect(of.get('vowel_close_back')).toBe('name: Viseme_U');
+    expect(of.get('vowel_open')).toBe('name: A');
+    expect(of.get('rhotic')).toBeUndefined();
+    expect(missing).toContain('rhotic');
+    const face = ways(document, 'face').of;
+    expect([
+      face.get('jaw_drop'),
+      face.get('eyes_left'),
+      face.get('brow_raise_left'),
+      face.get('mouth_corner_up_right'),
+    ]).toEqual(['name: bouche_ouverte', 'name: Look-L', 'half: Sourcils levé haut left', 'half: Lächeln right']);
+  });
+  it('is found by what moves where names say nothing, and nothing is taken for what it isn’t', () => {
+    const numbers = new Map(listMorphNames(cast('harbour-pilot').read.document).map((name, i) => [name, `Form ${i}`])),
+      back = new Map([...numbers].map(([name, number]) => [number, name])),
+      document = renamed((name) => numbers.get(name) as string),
+      found = findExpressions(document, setOf('face')).found.map(({ entry, how, terms }) => [
+        entry.name,
+        how,
+        back.get(terms[0].morph),
+      ]);
+    expect(found).toEqual([
+      ['lid_close_left', 'shape', 'blink_l'],
+      ['lid_close_right', 'shape', 'blink_r'],
+      ['lid_widen_left', 'shape', 'eye_wide_l'],
+      ['lid_widen_right', 'shape', 'eye_wide_r'],
+      ['cheek_fill_left', 'shape', 'cheek_puff_l'],
+      ['cheek_fill_right', 'shape', 'cheek_puff_r'],
+      ['mouth_corner_up_left', 'shape', 'smile_l'],
+      ['mouth_corner_up_right', 'shape', 'smile_r'],
+      ['mouth_narrow', 'shape', 'pucker'],
+      ['mouth_widen', 'shape', 'lips_wide'],
+      ['jaw_drop', 'shape', 'jaw_open'],
+    ]);
+  });
+});
+
+const run = (document: Document, settings: v.InferInput<typeof expressionsStep.settings>) =>
+  expressionsStep.run(document, v.parse(expressionsStep.settings, settings), SHIPPED_TARGETS[0], context);
+const movement = (document: Document, name: string): Float32Array => {
+  const { prim, mesh } = listParts(document).find(({ id }) => id === 'Head') as ReturnType<typeof listParts>[number];
+  return floatsOf(
+    prim.listTargets()[(mesh.getExtras().targetNames as string[]).indexOf(name)].getAttribute('POSITION') as never,
+  );
+};
+/** Mean distance over the vertices that move, millimetres. */
+function meanOff(a: Float32Array, b: Float32Array): number {
+  let sum = 0,
+    n = 0;
+  for (let i = 0; i < a.length; i += 3) {
+    if (!(Math.hypot(a[i], a[i + 1], a[i + 2]) > 1e-5 || Math.hypot(b[i], b[i + 1], b[i + 2]) > 1e-5)) continue;
+    sum += Math.hypot(a[i] - b[i], a[i + 1] - b[i + 1], a[i + 2] - b[i + 2]);
+    n++;
+  }
+  return (sum / (n || 1)) * 1000;
+}
+
+describe('what is made is near to what the cast has of its own', () => {
+  const own = () => cast('harbour-pilot').read.document;
+  it.each<[string, (name: string) => boolean, string, string]>([
+    ['a half of a whole', (name) => /^(blink|smile)_[lr]$/.test(name), 'half', 'half'],
+    ['two halves joined', (name) => name === 'blink' || name === 'smile', 'halves', 'name'],
+    ['the mirror image of the other side', (name) => /^(blink|smile)(_l)?$/.test(name), 'mirror', 'mirror'],
+  ])('%s', async (_, gone, how, sided) => {
+    const document = renamed((name) => (gone(name) ? null : name)),
+      { of } = ways(document, 'vrm-1');
+    expect(of.get('blink')?.split(':')[0]).toBe(how === 'half' ? 'name' : how);
+    expect(of.get('blinkLeft')?.split(':')[0]).toBe(sided);
+    await run(document, { set: 'vrm-1' });
+    expect(meanOff(movement(document, 'blinkLeft'), movement(own(), 'blink_l'))).toBeLessThan(1);
+    expect(meanOff(movement(document, 'blinkRight'), movement(own(), 'blink_r'))).toBeLessThan(1);
+    expect(meanOff(movement(document, 'blink'), movement(own(), 'blink'))).toBeLessThan(1);
+  });
+  it('keeps, renames, makes and says so; by hand stands above all', async () => {
+    const document = renamed((name) => (/^(say_ee|lips_wide|jaw_open|jaw_half|pucker)$/.test(name) ? null : name)),
+      { findings, measures } = await run(document, { set: 'vrm-1', names: { relaxed: 'tired' } }),
+      names = listMorphNames(document);
+    expect(names.slice(0, 5)).toEqual(['happy', 'angry', 'sad', 'relaxed', 'surprised']);
+    expect(names).not.toContain('tired');
+    // Smile is part of others, and stays beside them; of a mere renaming nothing stays.
+    expect(names).toContain('smile');
+    expect(names).not.toContain('say_aa');
+    expect(findings.find(({ code }) => code === 'morphs.expressions-missing')).toMatchObject({ measured: 2 });
+    expect(findings.find(({ code }) => code === 'morphs.expressions-missing')?.message).toMatch(/“ih”, “ee”/);
+    expect(measures.find(({ code }) => code === 'expressions')).toMatchObject({ source: 17, result: 15 });
+    const only = renamed((name) => name);
+    await run(only, { set: 'vrm-1', others: false });
+    expect(listMorphNames(only)).toEqual(setOf('vrm-1').entries.map(({ name }) => name));
+  });
+  it('says which set there isn’t, and what is wrong with one of one’s own', async () => {
+    await expect(
+      run(
+        renamed((name) => name),
+        { set: 'vrm-9' },
+      ),
+    ).rejects.toMatchObject({ code: 'expressions.unknown' });
+    expect(
+      v.safeParse(expressionsStep.settings, {
+        set: { schema: 1, id: 'mine', title: 'Mine', entries: [{ name: 'a' }, { name: 'a' }] },
+      }).success,
+    ).toBe(false);
+    const mine = renamed((name) => name);
+    await run(mine, {
+      set: {
+        schema: 1,
+        id: 'mine',
+        title: 'Mine',
+        entries: [{ name: 'Zwinkern', means: 'blink', side: 'left' }, { name: 'age' }],
+      },
+      others: false,
+    });
+    expect(listMorphNames(mine)).toEqual(['Zwinkern', 'age']);
+  });
+});

@@ -1,0 +1,101 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import { listMorphNames } from '../character/index.ts';
+import { measure } from '../measures.ts';
+import type { Finding } from '../problem.ts';
+import { worded } from '../settings.ts';
+import { defineStep } from '../step.ts';
+import type { Target } from '../targets/index.ts';
+import { ExpressionSetSchema, expressionSetOf } from '../targets/index.ts';
+import { findExpressions, type FoundExpression, type FoundHow } from './find-expressions.ts';
+import { makeExpressions } from './make-expressions.ts';
+
+const ExpressionSettings = v.object({
+  /** Id of a set that ships, or a set of one's own; the target's where left out. */
+  set: v.optional(v.union([v.string(), ExpressionSetSchema])),
+  /** Which morph stands for an expression, by hand: name in the set → morph. */
+  names: v.optional(v.record(v.string(), v.string()), {}),
+  /** Morphs that are none of the set stay. */
+  others: worded(v.optional(v.boolean(), true), { title: "Keep morphs that the set doesn't ask for" }),
+});
+type ExpressionSettings = v.InferOutput<typeof ExpressionSettings>;
+
+const setFor = (settings: ExpressionSettings, target: Target) => settings.set ?? target.morphs.expressions;
+
+function carryOut(document: Document, settings: ExpressionSettings, target: Target) {
+  const set = expressionSetOf(setFor(settings, target)),
+    { found, missing } = findExpressions(document, set, settings.names);
+  makeExpressions(document, found, settings.others);
+  return { set, found, missing };
+}
+
+const HOW: Record<Exclude<FoundHow, 'name' | 'by hand'>, string> = {
+  shape: 'by what they move',
+  half: 'as half of a whole',
+  halves: 'of two halves',
+  mirror: 'as the mirror image of the other side',
+  sum: 'as a sum of others',
+};
+
+export const expressionsStep = defineStep({
+  id: 'morphs.expressions',
+  station: 'morphs',
+  title: 'Expressions',
+  says: 'The expressions that the target asks for are found by name and by what they move, renamed, or made of what is there.',
+  needs: ['M5'],
+  settings: ExpressionSettings,
+  reads: (target) => target.morphs.expressions ?? null,
+  applies: (document, target, settings) =>
+    (settings?.set ?? target.morphs.expressions) !== undefined && listMorphNames(document).length > 0,
+  reference: {
+    needed: (document, settings, _stance, target) =>
+      setFor(settings, target) !== undefined && listMorphNames(document).length > 0,
+    undergo: (document, settings, target) => void carryOut(document, settings, target),
+  },
+  async run(document, settings, target) {
+    const before = listMorphNames(document).length,
+      { set, found, missing } = carryOut(document, settings, target),
+      needed = missing.filter((entry) => !entry.optional),
+      findings: Finding[] = told(found);
+    if (needed.length)
+      findings.push({
+        code: 'morphs.expressions-missing',
+        severity: 'warning',
+        message: `${needed.length} of ${set.entries.length} expressions of “${set.title}” are not there and can't be made of what is: ${needed
+          .slice(0, 8)
+          .map(({ name }) => `“${name}”`)
+          .join(', ')}${needed.length > 8 ? ' …' : ''}. Say by hand which morph stands for them, or bring them in.`,
+        measured: needed.length,
+        limit: 0,
+        repair: 'morphs.expressions',
+      });
+    return {
+      measures: [
+        measure('expressions', set.entries.length, found.length),
+        measure('morph-targets', before, listMorphNames(document).length),
+      ],
+      findings,
+    };
+  },
+});
+
+/** What was made, or told by shape alone, is said, so that somebody looks at it. */
+function told(found: readonly FoundExpression[]): Finding[] {
+  return (Object.keys(HOW) as (keyof typeof HOW)[]).flatMap((how): Finding[] => {
+    const rows = found.filter((one) => one.how === how);
+    if (!rows.length) return [];
+    const words = rows.map(
+      ({ entry, terms }) =>
+        `“${entry.name}” from ${terms.map(({ morph, weight }) => (weight === 1 ? morph : `${weight} ${morph}`)).join(' + ')}`,
+    );
+    return [
+      {
+        code: `morphs.expression-${how}`,
+        severity: 'info',
+        message: `${rows.length === 1 ? 'One expression was' : `${rows.length} expressions were`} had ${HOW[how]}: ${words.slice(0, 8).join('; ')}${words.length > 8 ? ' …' : ''}.`,
+        measured: rows.length,
+        repair: 'morphs.expressions',
+      },
+    ];
+  });
+}
