@@ -59,7 +59,8 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
   if (!undergone.some(({ reference, settings }) => reference.needed(source, settings, stance, asked.target)))
     return source;
   const changed = copyDocument(source);
-  for (const { reference, settings } of undergone) reference.undergo(changed, settings, asked.target);
+  for (const { reference, settings } of undergone)
+    if (reference.needed(changed, settings, stance, asked.target)) reference.undergo(changed, settings, asked.target);
   return changed;
 }
 

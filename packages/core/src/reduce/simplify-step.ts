@@ -5,6 +5,7 @@ import { measure, type Measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import { budgetById, shareBudget, type PartBudget } from './budget.ts';
+import { liftLids } from './lids.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 
 type Reduced = Awaited<ReturnType<typeof simplifyParts>>;
@@ -84,6 +85,14 @@ export const reduceStep = defineStep({
     );
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
+    const lids = before > budget ? liftLids(document) : { vertices: 0, mostMm: 0 };
+    if (lids.vertices)
+      findings.push({
+        code: 'reduce.lids',
+        severity: 'info',
+        message: `Lids with fewer triangles would have let the eyeballs through; they were lifted off them by up to ${lids.mostMm.toFixed(2)} mm where they close.`,
+        measured: Number(lids.mostMm.toFixed(2)),
+      });
     const after = listParts(document);
     const measures: Measure[] = [
       measure(
