@@ -10,23 +10,25 @@ interface Eyeball {
   /** Reach by direction, {@link GRID} a side, laid out by stereographic projection from behind; 0 where no vertex lies near. */
   reach: Float32Array;
 }
-const GRID = 40;
+const GRID = 40,
+  /** Directions this far to the front are looked at: cosine from straight ahead. */
+  FRONT = 0.2;
 /** Field of a direction (not unit) in the front half; −1 behind. */
 function fieldOf(x: number, y: number, z: number, length: number): number {
-  if (z < 0 || !length) return -1;
+  if (z < FRONT * length || !length) return -1;
   const column = Math.floor((x / (length + z) / 2 + 0.5) * GRID),
     row = Math.floor((y / (length + z) / 2 + 0.5) * GRID);
   return column < 0 || row < 0 || column >= GRID || row >= GRID ? -1 : row * GRID + column;
 }
 
-/** Skin this near to an eyeball, in shares of its radius, is a lid. */
-const LID = 1.6;
+/** Skin this near to an eyeball at rest, in shares of its radius, may come to lie over it. */
+const LID = 2.5;
 /** Left between lid and ball, metres: enough for a depth buffer. */
 const CLEAR = 1.5e-4;
 /** A place deeper in the ball than this at rest is the back of its socket, metres. */
 const INSIDE = 5e-4;
 /** Rounds in which a lid is lifted: lifting one triangle lifts its neighbours. */
-const ROUNDS = 4;
+const ROUNDS = 6;
 
 /**
  * Lifts lids off the eyeballs that a coarser lid lets through: in each morph, whatever of a lid's triangles would dip into
@@ -145,7 +147,7 @@ function piecesOf(part: Part, rest: Float32Array): number[][] {
   return [...out.values()].filter((points) => points.length > 30);
 }
 
-/** Places of a triangle that are looked at: corners, middles of edges, and the middle. */
+/** Places of a triangle that are looked at: corners, middles of edges, the middle, and between it and the corners. */
 const LOOKED: readonly (readonly [number, number, number])[] = [
   [1, 0, 0],
   [0, 1, 0],
@@ -154,6 +156,9 @@ const LOOKED: readonly (readonly [number, number, number])[] = [
   [0, 0.5, 0.5],
   [0.5, 0, 0.5],
   [1 / 3, 1 / 3, 1 / 3],
+  [0.6, 0.2, 0.2],
+  [0.2, 0.6, 0.2],
+  [0.2, 0.2, 0.6],
 ];
 
 function liftPart(
@@ -227,27 +232,28 @@ function missingAt(
     at: [number, number, number] = [0, 0, 0];
   for (const t of lid) {
     let most = 0,
-      way: [number, number, number] | null = null;
+      way: [number, number, number] | null = null,
+      of = LOOKED[0];
     for (const shares of LOOKED) {
       const now = depthAt(ball, placeOf(at, t, shares, indices, rest, delta));
       if (now <= most) continue;
-      const direction = [at[0] - ball.middle[0], at[1] - ball.middle[1], at[2] - ball.middle[2]] as [
-        number,
-        number,
-        number,
-      ];
+      const direction = [0, 1, 2].map((k) => at[k] - ball.middle[k]) as [number, number, number];
       // What lies inside at rest (the back of a socket) is no lid over the ball.
       if (depthAt(ball, placeOf([0, 0, 0], t, shares, indices, rest, null)) > INSIDE) continue;
       most = now;
       way = direction;
+      of = shares;
     }
     if (!way) continue;
-    const l = Math.hypot(...way) || 1;
+    const l = Math.hypot(...way) || 1,
+      squares = of.reduce((sum, share) => sum + share * share, 0);
+    // The smallest movement of the corners that brings the place out by what is missing.
     for (let k = 0; k < 3; k++) {
-      const point = pointOf[indices[t + k]],
+      const by = (most * of[k]) / squares,
+        point = pointOf[indices[t + k]],
         before = out.get(point);
-      if (before && Math.hypot(...before) >= most) continue;
-      out.set(point, [(way[0] / l) * most, (way[1] / l) * most, (way[2] / l) * most]);
+      if (!by || (before && Math.hypot(...before) >= by)) continue;
+      out.set(point, [(way[0] / l) * by, (way[1] / l) * by, (way[2] / l) * by]);
     }
   }
   return out;
