@@ -12,6 +12,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 import { benchConversions } from './conversions.ts';
 import { benchFigure } from './figure.ts';
+import { benchMorphs } from './morphs.ts';
 import { benchStored } from './stored.ts';
 import { median, timed } from './timing.ts';
 import { benchWhole } from './whole.ts';
@@ -77,6 +78,7 @@ await benchFigure(say, sideBySide);
 const shipped = (id: string) => SHIPPED_TARGETS.find((entry) => entry.id === id) as (typeof SHIPPED_TARGETS)[number],
   target = shipped('bridge-close-up');
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
+await benchMorphs(say, document, context);
 for (const id of ['bridge-close-up', 'headset-deck', 'quayside-crowd'])
   await benchWhole({ bytes, document, target: shipped(id), context, bare, clear, say });
 process.stdout.write('\n');

@@ -42,6 +42,10 @@ describe('dimetra inspect', () => {
       material: 'Skin',
       morphTargets: ['lift'],
     });
+    expect(found.character.morphs).toMatchObject([
+      { name: 'lift', group: expect.any(String), kind: expect.any(String), moves: expect.any(Number), movesJoints: [] },
+    ]);
+    expect(found.character.morphs[0].maxMm).toBeCloseTo(1.6, 0);
     expect(found.character.joints[0]).toMatchObject({ name: 'hips', parent: null, role: 'hips' });
     expect(found.character.materials[0]).toMatchObject({
       kind: 'skin',

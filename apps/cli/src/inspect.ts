@@ -26,10 +26,18 @@ function toText(found: Awaited<ReturnType<typeof describe>>): string {
     ...c.parts.map(
       (part) => `  ${part.name.padEnd(32)} ${part.role.padEnd(10)} ${String(part.triangles).padStart(8)} triangles`,
     ),
+    ...morphLines(c.morphs ?? []),
     '',
     ...(found.findings.length
       ? found.findings.map((finding) => `${finding.severity}: ${finding.message}`)
       : ['Nothing was found wrong.']),
   ];
   return `${lines.join('\n')}\n`;
+}
+
+/** How many morphs there are of each kind. */
+function morphLines(morphs: readonly { kind: string }[]): string[] {
+  const counts = new Map<string, number>();
+  for (const { kind } of morphs) counts.set(kind, (counts.get(kind) ?? 0) + 1);
+  return counts.size ? ['', `  morphs: ${[...counts].map(([kind, count]) => `${count} ${kind}`).join(', ')}`] : [];
 }
