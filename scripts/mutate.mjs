@@ -22,6 +22,7 @@ export const ROOMS = [
   'recipe',
   'reduce',
   'weights',
+  'morphs',
   'skeleton',
   'parity',
   'rest',
