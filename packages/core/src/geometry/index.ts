@@ -3,6 +3,7 @@ export * from './bounds.ts';
 export * from './bvh.ts';
 export * from './depth-buffer.ts';
 export * from './forest.ts';
+export * from './hanging-together.ts';
 export * from './hash.ts';
 export * from './laplacian.ts';
 export * from './matrix.ts';

@@ -5,6 +5,7 @@ import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { meant } from './meant.ts';
 import { carriedAs, type Carried, carryMorphs } from './carry.ts';
 import { morphRows } from './morph-rows.ts';
 
@@ -38,11 +39,7 @@ export const carryStep = defineStep({
   needs: ['M6'],
   settings: CarrySettings,
   reads: () => null,
-  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
-  reference: {
-    needed: (_document, settings) => asked(settings),
-    undergo: (document, settings) => void carryOut(document, settings),
-  },
+  ...meant(asked, carryOut),
   async run(document, settings) {
     const carried = carryOut(document, settings),
       morphs = new Set(carried.map(({ name }) => name)),

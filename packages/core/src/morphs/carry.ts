@@ -7,7 +7,7 @@ import {
   type Part,
   trianglesOf,
 } from '../character/index.ts';
-import { TriangleTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
+import { apart, hangingTogether, TriangleTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
 import { deltaOf, putDelta } from './deltas.ts';
 import { intoCharacter, intoMesh, restFrames } from './frames.ts';
 import { kept, rewriteMorphs } from './rewrite.ts';
@@ -241,7 +241,8 @@ function placeOnSkin(
 
 /** Every piece of a part goes with the skin that its roots sit on: a tip may be nearer to another. */
 function goWithRoots(on: OnSkin, away: Float32Array, part: Part, rest: Float32Array): void {
-  const piece = piecesOf(part.prim, rest),
+  const { points, pointOf } = weldByPlace(rest),
+    piece = hangingTogether(trianglesOf(part.prim), pointOf, points),
     nearest = new Map<number, number>();
   for (let v = 0; v < piece.length; v++)
     if (away[v] < (nearest.get(piece[v]) ?? Infinity)) nearest.set(piece[v], away[v]);
@@ -259,7 +260,7 @@ function goWithRoots(on: OnSkin, away: Float32Array, part: Part, rest: Float32Ar
     // A piece that lies on the skin with much of it is no strand.
     if (!among || sits[v] || among.length > MANY_ROOTS) continue;
     let root = among[0];
-    for (const u of among) if (between(rest, u, v) < between(rest, root, v)) root = u;
+    for (const u of among) if (apart(rest, u, v) < apart(rest, root, v)) root = u;
     for (let k = 0; k < 3; k++) {
       on.corner[v * 3 + k] = on.corner[root * 3 + k];
       on.share[v * 3 + k] = on.share[root * 3 + k];
@@ -268,24 +269,6 @@ function goWithRoots(on: OnSkin, away: Float32Array, part: Part, rest: Float32Ar
   }
 }
 const MANY_ROOTS = 200;
-
-const between = (p: Float32Array, a: number, b: number): number =>
-  Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2]);
-
-/** A number for each vertex, the same for all that hang together. */
-function piecesOf(prim: Primitive, rest: Float32Array): Uint32Array {
-  const { points, pointOf } = weldByPlace(rest),
-    above = Uint32Array.from({ length: points }, (_, i) => i),
-    top = (i: number): number => {
-      let at = i;
-      while (above[at] !== at) at = above[at] = above[above[at]];
-      return at;
-    };
-  const indices = trianglesOf(prim);
-  for (let t = 0; t + 2 < indices.length; t += 3)
-    for (let k = 1; k < 3; k++) above[top(pointOf[indices[t + k]])] = top(pointOf[indices[t]]);
-  return pointOf.map(top);
-}
 
 function blend({ corner, share }: OnSkin, v: number, values: Float32Array): [number, number, number] {
   const out: [number, number, number] = [0, 0, 0];

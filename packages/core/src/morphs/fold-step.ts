@@ -5,6 +5,7 @@ import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { meant } from './meant.ts';
 import { BASE, foldMorphs, type Folded } from './fold.ts';
 import { dropMorphs } from './drop.ts';
 import { type JointMoved, withJointsFollowing } from './refit-joints.ts';
@@ -37,12 +38,7 @@ export const foldStep = defineStep({
   needs: ['M2', 'M7'],
   settings: FoldSettings,
   reads: () => null,
-  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
-  // Whoever folds a mix means the shape that it is: the source is looked at with it too.
-  reference: {
-    needed: (_document, settings) => asked(settings),
-    undergo: (document, settings) => void carryOut(document, settings),
-  },
+  ...meant(asked, carryOut),
   async run(document, settings) {
     const before = listMorphNames(document).length,
       { folded, joints, findings } = carryOut(document, settings);

@@ -8,7 +8,7 @@ import {
   STRAND_KINDS,
   trianglesOf,
 } from '../character/index.ts';
-import { TriangleTree, weldByPlace } from '../geometry/index.ts';
+import { heightOf, TriangleTree, weldByPlace } from '../geometry/index.ts';
 import { jointRoles, roleIndex, type RoleIndex } from '../rig/index.ts';
 import { restFrames } from './frames.ts';
 import { symmetricPose } from './symmetric-pose.ts';
@@ -101,16 +101,6 @@ function weldedPart(part: Part, rest: Float32Array): WeldedPart {
     vertices,
     normals: normal && floatsOf(normal),
   };
-}
-
-function heightOf(points: Float32Array): number {
-  let low = Infinity,
-    high = -Infinity;
-  for (let i = 1; i < points.length; i += 3) {
-    if (points[i] < low) low = points[i];
-    if (points[i] > high) high = points[i];
-  }
-  return high > low ? high - low : 1;
 }
 
 /** Where the figure's middle is: halfway between joints that come in pairs close to the trunk, whatever the limbs do. */

@@ -5,6 +5,7 @@ import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { meant } from './meant.ts';
 import { BASE } from './fold.ts';
 import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
 import { asymmetryOf, mirrorPairs, type MirrorPairs } from './mirror-pairs.ts';
@@ -38,11 +39,7 @@ export const mirrorStep = defineStep({
   needs: ['M3'],
   settings: MirrorSettings,
   reads: () => null,
-  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
-  reference: {
-    needed: (_document, settings) => asked(settings),
-    undergo: (document, settings) => void carryOut(document, settings),
-  },
+  ...meant(asked, carryOut),
   async run(document, settings) {
     const before = listMorphNames(document).length,
       was = mirrorPairs(document),

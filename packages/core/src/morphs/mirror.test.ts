@@ -159,6 +159,44 @@ describe('mirroring', () => {
   });
 });
 
+describe('a mesh that joints bring to its size', () => {
+  it('is mirrored as one that has it by itself', () => {
+    const plain = stickFigure({ rings: 8, sides: 8 }),
+      small = copyDocument(plain),
+      [{ prim }] = listParts(small),
+      [skin] = small.getRoot().listSkins(),
+      times = (values: Float32Array, by: number) => values.map((value) => value * by),
+      vec3 = (values: Float32Array) =>
+        small
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(values as Float32Array<ArrayBuffer>);
+    // In centimetres, and each bind brings it to metres.
+    prim.setAttribute('POSITION', vec3(times(places(prim), 100)));
+    prim
+      .listTargets()[0]
+      .setAttribute('POSITION', vec3(Float32Array.from(places(prim), (x, k) => (k % 3 === 1 ? 0.02 * x : 0))));
+    const own = Float32Array.from(places(listParts(plain)[0].prim), (x, k) => (k % 3 === 1 ? 0.02 * x : 0));
+    listParts(plain)[0]
+      .prim.listTargets()[0]
+      .setAttribute('POSITION', plain.createAccessor().setType('VEC3').setArray(own));
+    const binds = skin.getInverseBindMatrices()?.getArray() as Float32Array;
+    skin.setInverseBindMatrices(
+      small
+        .createAccessor()
+        .setType('MAT4')
+        .setArray(Float32Array.from(binds, (x, k) => (k % 16 < 12 ? x / 100 : x))),
+    );
+    for (const document of [plain, small]) mirrorMorphs(document, mirrorPairs(document), ['lift'], 'left');
+    const [a, b] = [deltaOf(plain, 'lift'), deltaOf(small, 'lift')];
+    expect(Math.max(...a)).toBeGreaterThan(0.02);
+    a.forEach((value, k) => {
+      expect(Math.abs(b[k] - 100 * value)).toBeLessThan(2e-3);
+    });
+    expect(asymmetryOf(mirrorPairs(small)).rmsMm).toBeCloseTo(asymmetryOf(mirrorPairs(plain)).rmsMm, 2);
+  });
+});
+
 describe('the step', () => {
   it('says what has no side and what isn’t there, and does the rest', async () => {
     const { document } = sheetFigure({ smile_l: (x) => [0, x, 0], frown: (x) => [0, x, 0] }),

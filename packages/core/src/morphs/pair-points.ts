@@ -1,4 +1,4 @@
-import { TriangleTree } from '../geometry/index.ts';
+import { apart, TriangleTree } from '../geometry/index.ts';
 
 /** A surface welded to points: vertices at one place are one. */
 export interface PointSurface {
@@ -145,13 +145,10 @@ function edgesApart(p: Float32Array, v: number, u: number, q: Float32Array, w: n
   return off / (Math.hypot(x, y, z) || 1);
 }
 
-const lengthOf = (p: Float32Array, i: number, j: number): number =>
-  Math.hypot(p[i * 3] - p[j * 3], p[i * 3 + 1] - p[j * 3 + 1], p[i * 3 + 2] - p[j * 3 + 2]);
-
 function meanEdges({ positions, start, list }: PointSurface): Float64Array {
   const out = new Float64Array(positions.length / 3);
   for (let v = 0; v < out.length; v++) {
-    for (let n = start[v]; n < start[v + 1]; n++) out[v] += lengthOf(positions, v, list[n]);
+    for (let n = start[v]; n < start[v + 1]; n++) out[v] += apart(positions, v, list[n]);
     out[v] /= start[v + 1] - start[v] || 1;
   }
   return out;

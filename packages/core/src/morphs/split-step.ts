@@ -5,6 +5,7 @@ import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { meant } from './meant.ts';
 import { halvesOf, joinHalves, pairsOfHalves, splitMorphs } from './split.ts';
 
 const SplitSettings = v.object({
@@ -47,11 +48,7 @@ export const splitStep = defineStep({
   needs: ['M3'],
   settings: SplitSettings,
   reads: () => null,
-  applies: (_document, _target, settings) => settings !== undefined && asked(settings),
-  reference: {
-    needed: (_document, settings) => asked(settings),
-    undergo: (document, settings) => void carryOut(document, settings),
-  },
+  ...meant(asked, carryOut),
   async run(document, settings) {
     const before = listMorphNames(document).length,
       findings = carryOut(document, settings);

@@ -26,6 +26,7 @@ describe('sides in names', () => {
       ['EyeBlinkR', 'right', 'EyeBlinkL', 'EyeBlink'],
       ['Smile.RIGHT', 'right', 'Smile.LEFT', 'Smile'],
       ['Lächeln', null, 'Lächeln', 'Lächeln'],
+      ['eye_l_blink', 'left', 'eye_r_blink', 'eye_blink'],
       ['curl', null, 'curl', 'curl'],
       ['Upright', null, 'Upright', 'Upright'],
       ['rollerLifted', null, 'rollerLifted', 'rollerLifted'],

@@ -4,6 +4,7 @@ import { listMorphNames } from '../character/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { sheetFigure } from '../testing/sheet-figure.ts';
+import { morphCosts } from './cost.ts';
 import { dropStep } from './drop-step.ts';
 import { duplicatesAmong, planDrops } from './tidy.ts';
 
@@ -49,6 +50,18 @@ describe('what may go', () => {
       ['nose', 'limit'],
     ]);
     expect(plan({ max: 0, keep: ['nose'] }).map(([name]) => name)).not.toContain('nose');
+  });
+  it('takes no two for one because their sums agree', () => {
+    // Vertices 0 and 101 weigh alike in the sum.
+    const { document } = sheetFigure(
+      {
+        here: (x, y) => [0, x === -1 && y === 0 ? 0.01 : 0, 0],
+        there: (x, y) => [0, x === 1 && y === 5 / 16 ? 0.01 : 0, 0],
+      },
+      { columns: 16, rows: 16 },
+    );
+    expect(duplicatesAmong(document, ['here', 'there'])).toEqual([]);
+    expect(morphCosts(document).map(({ moves }) => moves)).toEqual([1, 1]);
   });
   it('tells shapes apart that differ in one number, however many are alike', () => {
     const many = Object.fromEntries(

@@ -1,6 +1,6 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { createDeformer, floatsOf, type Deformer, morphNamesOf, type Part, trianglesOf } from '../character/index.ts';
-import { weldByPlace } from '../geometry/index.ts';
+import { hangingTogether, weldByPlace } from '../geometry/index.ts';
 
 /** The front half of an eyeball as it is seen from its middle: how far out it reaches in each direction. */
 interface Eyeball {
@@ -128,21 +128,12 @@ const reachOf = (points: readonly number[]): number => {
 /** Points of each piece that hangs together. */
 function piecesOf(part: Part, rest: Float32Array): number[][] {
   const { points, pointOf } = weldByPlace(rest),
-    above = Uint32Array.from({ length: points }, (_, i) => i),
-    top = (i: number): number => {
-      let at = i;
-      while (above[at] !== at) at = above[at] = above[above[at]];
-      return at;
-    },
-    indices = trianglesOf(part.prim),
+    pieces = hangingTogether(trianglesOf(part.prim), pointOf, points),
     out = new Map<number, number[]>();
-  for (let t = 0; t + 2 < indices.length; t += 3)
-    for (let k = 1; k < 3; k++) above[top(pointOf[indices[t + k]])] = top(pointOf[indices[t]]);
   for (let v = 0; v < pointOf.length; v++) {
-    const piece = top(pointOf[v]),
-      list = out.get(piece) ?? [];
+    const list = out.get(pieces[v]) ?? [];
     list.push(rest[v * 3], rest[v * 3 + 1], rest[v * 3 + 2]);
-    out.set(piece, list);
+    out.set(pieces[v], list);
   }
   return [...out.values()].filter((points) => points.length > 30);
 }

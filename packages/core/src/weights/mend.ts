@@ -10,7 +10,7 @@ import {
   type Skeleton,
   writeInfluences,
 } from '../character/index.ts';
-import { TriangleTree } from '../geometry/index.ts';
+import { heightOf, TriangleTree } from '../geometry/index.ts';
 import { jointRoles } from '../rig/index.ts';
 
 export interface WeightFaults {
@@ -64,17 +64,6 @@ function surfacesOf(
     });
   }
   return { surfaces, height, all, indices: deformer.indices };
-}
-
-// Alone, so that its compiled code outlives the document.
-function heightOf(points: Float32Array): number {
-  let low = Infinity,
-    high = -Infinity;
-  for (let i = 1; i < points.length; i += 3) {
-    if (points[i] < low) low = points[i];
-    if (points[i] > high) high = points[i];
-  }
-  return high > low ? high - low : 1;
 }
 
 /** Neighbours along edges, as lists behind each other. */
