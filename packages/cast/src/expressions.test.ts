@@ -152,7 +152,10 @@ describe('what is made is near to what the cast has of its own', () => {
   });
   it('keeps, renames, makes and says so; by hand stands above all', async () => {
     const document = renamed((name) => (/^(say_ee|lips_wide|jaw_open|jaw_half|pucker)$/.test(name) ? null : name)),
-      { findings, measures } = await run(document, { set: 'vrm-1', names: { relaxed: 'tired' } }),
+      { findings, measures } = await run(document, {
+        set: 'vrm-1',
+        names: { relaxed: 'tired', bored: 'tired', sad: 'gone' },
+      }),
       names = listMorphNames(document);
     expect(names.slice(0, 5)).toEqual(['happy', 'angry', 'sad', 'relaxed', 'surprised']);
     expect(names).not.toContain('tired');
@@ -161,6 +164,10 @@ describe('what is made is near to what the cast has of its own', () => {
     expect(names).not.toContain('say_aa');
     expect(findings.find(({ code }) => code === 'morphs.expressions-missing')).toMatchObject({ measured: 2 });
     expect(findings.find(({ code }) => code === 'morphs.expressions-missing')?.message).toMatch(/“ih”, “ee”/);
+    expect(findings.filter(({ code }) => code === 'recipe.unknown-name').map(({ where }) => where)).toEqual([
+      'bored',
+      'sad',
+    ]);
     expect(measures.find(({ code }) => code === 'expressions')).toMatchObject({ source: 17, result: 15 });
     const only = renamed((name) => name);
     await run(only, { set: 'vrm-1', others: false });

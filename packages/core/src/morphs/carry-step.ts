@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listMorphNames, listParts, type Part } from '../character/index.ts';
 import { measure } from '../measures.ts';
-import type { Finding } from '../problem.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { meant } from './meant.ts';
@@ -21,14 +21,18 @@ const asked = ({ names, all }: CarrySettings): boolean => all || names.length > 
 /** Clothes don't follow a smile. */
 const FOR_FACES: readonly string[] = ['expression', 'viseme'];
 
-function carryOut(document: Document, { names, all }: CarrySettings): Carried[] {
+function carryOut(
+  document: Document,
+  { names, all }: CarrySettings,
+  report?: (fraction: number, morph: string) => void,
+): Carried[] {
   const rows = all ? morphRows(document) : [],
     kinds = new Map(rows.map((row) => [row.name, row.kind])),
     goes = ({ kind }: Part, morph: string) =>
       names.includes(morph) ||
       ['lash', 'brow', 'tear', 'beard'].includes(kind) ||
       !FOR_FACES.includes(kinds.get(morph) ?? '');
-  return carryMorphs(document, all ? listMorphNames(document) : names, goes);
+  return carryMorphs(document, all ? listMorphNames(document) : names, goes, report);
 }
 
 export const carryStep = defineStep({
@@ -40,8 +44,11 @@ export const carryStep = defineStep({
   settings: CarrySettings,
   reads: () => null,
   ...meant(asked, carryOut),
-  async run(document, settings) {
-    const carried = carryOut(document, settings),
+  async run(document, settings, _target, context) {
+    const carried = carryOut(document, settings, (fraction, morph) => {
+        throwIfAborted(context.signal);
+        context.progress(fraction, `carrying ${morph} along`);
+      }),
       morphs = new Set(carried.map(({ name }) => name)),
       parts = new Set(carried.map(({ part }) => part)),
       findings: Finding[] = [];

@@ -67,11 +67,13 @@ export interface Carried {
 /**
  * Lets parts that have nothing of a morph go along with the skin below them: each vertex takes the movement of the
  * nearest skin at rest, evened out over the part, and is then lifted until it stands as far from that skin as before.
+ * @param report called before each morph; may throw to stop
  */
 export function carryMorphs(
   document: Document,
   names: readonly string[],
   goes: (part: Part, morph: string) => boolean = () => true,
+  report: (fraction: number, morph: string) => void = () => {},
 ): Carried[] {
   const deformer = createDeformer(document, () => true, false),
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
@@ -79,7 +81,8 @@ export function carryMorphs(
     out: Carried[] = [],
     places = new Map<Sheet, OnSkin>();
   let ground: Ground | null = null;
-  for (const name of names) {
+  for (const [i, name] of names.entries()) {
+    report(i / names.length, name);
     const has = ({ part }: Sheet) => movesIn(part, name),
       skin = sheets.filter((sheet) => SKIN.includes(sheet.part.kind) && has(sheet));
     if (!skin.length) continue;

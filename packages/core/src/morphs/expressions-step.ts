@@ -54,9 +54,10 @@ export const expressionsStep = defineStep({
   },
   async run(document, settings, target) {
     const before = listMorphNames(document).length,
+      slips = saidInVain(document, settings, target),
       { set, found, missing } = carryOut(document, settings, target),
       needed = missing.filter((entry) => !entry.optional),
-      findings: Finding[] = told(found);
+      findings: Finding[] = [...slips, ...told(found)];
     if (needed.length)
       findings.push({
         code: 'morphs.expressions-missing',
@@ -78,6 +79,30 @@ export const expressionsStep = defineStep({
     };
   },
 });
+
+/** Names said by hand that the set or the character doesn't have. */
+function saidInVain(document: Document, settings: ExpressionSettings, target: Target): Finding[] {
+  const { entries } = expressionSetOf(setFor(settings, target)),
+    have = listMorphNames(document);
+  return Object.entries(settings.names).flatMap(([entry, morph]): Finding[] => {
+    const strange = !entries.some(({ name }) => name === entry)
+      ? `the set has no expression “${entry}”`
+      : have.includes(morph)
+        ? null
+        : `the character has no morph “${morph}” for “${entry}”`;
+    return strange
+      ? [
+          {
+            code: 'recipe.unknown-name',
+            severity: 'warning',
+            message: `Of what was said by hand of expressions, ${strange}. That did nothing.`,
+            where: entry,
+            repair: 'morphs.expressions',
+          },
+        ]
+      : [];
+  });
+}
 
 /** What was made, or told by shape alone, is said, so that somebody looks at it. */
 function told(found: readonly FoundExpression[]): Finding[] {

@@ -102,7 +102,10 @@ describe('folding a mix', () => {
     expect([...(channel.getSampler()?.getOutput()?.getArray() ?? [])].map((x) => Math.round(x * 10) / 10)).toEqual([
       0.1, 0.3, 0.4, 0.6,
     ]);
+    // What is played no longer isn't kept either.
+    expect(document.getRoot().listAnimations()[0].listSamplers()).toEqual([channel.getSampler()]);
     expect(foldMorphs(document, { weights: { up: 1, twist: 1 }, into: 'base', keep: false }).clips).toEqual(['talk']);
+    expect(document.getRoot().listAnimations()[0].listSamplers()).toEqual([]);
     expect(document.getRoot().listAnimations()[0].listChannels()).toEqual([]);
     expect(listMorphNames(document)).toEqual([]);
   });

@@ -218,8 +218,8 @@ export interface Asymmetry {
   paired: number;
 }
 
-/** How far a figure at rest is from its mirror image, vertex by vertex. */
-export function asymmetryOf(pairs: MirrorPairs): Asymmetry {
+/** How far a figure at rest is from its mirror image, vertex by vertex. @param only 1 for vertices that are counted; all where left out */
+export function asymmetryOf(pairs: MirrorPairs, only?: Uint8Array): Asymmetry {
   const { rest, corner, share, paired, middle, parts, partOf } = pairs,
     strands = parts.map(({ part }) => STRAND_KINDS.includes(part.kind)),
     off = new Float32Array(rest.length / 3).fill(Number.NaN);
@@ -230,7 +230,7 @@ export function asymmetryOf(pairs: MirrorPairs): Asymmetry {
     partners = 0,
     looked = 0;
   for (let v = 0; v < off.length; v++) {
-    if (!strands[partOf[v]]) {
+    if (!strands[partOf[v]] && (only?.[v] ?? 1)) {
       partners += paired[v];
       looked++;
     }
@@ -247,7 +247,7 @@ export function asymmetryOf(pairs: MirrorPairs): Asymmetry {
     }
     const d = Math.hypot(2 * middle - rest[v * 3] - x, rest[v * 3 + 1] - y, rest[v * 3 + 2] - z);
     off[v] = d;
-    if (strands[partOf[v]]) continue;
+    if (strands[partOf[v]] || !(only?.[v] ?? 1)) continue;
     sum += d * d;
     counted++;
     if (d > most) {

@@ -2,12 +2,12 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listMorphNames } from '../character/index.ts';
 import { measure } from '../measures.ts';
-import type { Finding } from '../problem.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { meant } from './meant.ts';
 import { BASE } from './fold.ts';
-import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
+import { flipMorphs, mirrorBase, mirrorMorphs, movedBy } from './mirror.ts';
 import { asymmetryOf, mirrorPairs, type MirrorPairs } from './mirror-pairs.ts';
 import { type JointMoved, withJointsFollowing } from './refit-joints.ts';
 import { flippedName, type Side } from './sides.ts';
@@ -40,17 +40,22 @@ export const mirrorStep = defineStep({
   settings: MirrorSettings,
   reads: () => null,
   ...meant(asked, carryOut),
-  async run(document, settings) {
+  async run(document, settings, _target, context) {
+    context.progress(0, 'pairing both sides');
     const before = listMorphNames(document).length,
-      was = mirrorPairs(document),
+      was = mirrorPairs(document);
+    throwIfAborted(context.signal);
+    context.progress(0.5, 'mirroring');
+    const moved = settings.names === BASE ? undefined : movedBy(was, [...settings.names, ...settings.flip]),
       { joints, findings } = carryOut(document, settings, was),
       now = settings.names === BASE ? mirrorPairs(document) : was;
-    const { paired, rmsMm } = asymmetryOf(was);
+    const { rmsMm } = asymmetryOf(was),
+      { paired } = asymmetryOf(was, moved);
     if (paired < ENOUGH)
       findings.push({
         code: 'morphs.few-partners',
         severity: 'warning',
-        message: `Only ${Math.round(paired * 100)} % of the vertices have a partner on the other side: the two sides are built differently, and the rest is taken from the surface at the mirrored place. Look at both sides.`,
+        message: `Only ${Math.round(paired * 100)} % of the vertices ${settings.names === BASE ? '' : 'that move '}have a partner on the other side: the two sides are built differently there, and the rest is taken from the surface at the mirrored place. Look at both sides.`,
         measured: Math.round(paired * 100),
         limit: ENOUGH * 100,
         repair: 'morphs.mirror',

@@ -81,6 +81,16 @@ function eachMorph(
   }
 }
 
+/** 1 for vertices that one of the morphs moves. */
+export function movedBy(pairs: MirrorPairs, names: readonly string[]): Uint8Array {
+  const out = new Uint8Array(pairs.rest.length / 3);
+  for (const name of names) {
+    const delta = gather(pairs, name, 'POSITION');
+    if (delta) for (let i = 0; i < delta.length; i++) if (delta[i]) out[Math.floor(i / 3)] = 1;
+  }
+  return out;
+}
+
 /** A morph's movement over all vertices of the figure, in character space; null where no part has it. */
 function gather({ parts, rest }: MirrorPairs, name: string, of: 'POSITION' | 'NORMAL'): Float32Array | null {
   const out = new Float32Array(rest.length),

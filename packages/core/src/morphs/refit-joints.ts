@@ -10,6 +10,7 @@ import {
 } from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { jointShifts, learnJoints } from './joint-stencils.ts';
+import { swapSampler } from './swap-sampler.ts';
 
 /** Movements of joints smaller than this are left alone, metres: a face that smiles moves no joint. */
 const LEAST = 2e-4;
@@ -112,13 +113,7 @@ function shiftClips(document: Document, skeleton: Skeleton, local: Float64Array)
       // Of a spline's three rows a key only the middle one is a place; the others are slopes.
       for (let row = 0; row * 3 < values.length; row++)
         if (!cubic || row % 3 === 1) for (let k = 0; k < 3; k++) values[row * 3 + k] += d[k];
-      const own = document
-        .createAnimationSampler(sampler.getName())
-        .setInput(sampler.getInput())
-        .setInterpolation(sampler.getInterpolation())
-        .setOutput(document.createAccessor().setType('VEC3').setArray(values));
-      clip.addSampler(own);
-      channel.setSampler(own);
+      swapSampler(document, channel, 'VEC3', values);
     }
 }
 

@@ -8,6 +8,7 @@ import type {
   PrimitiveTarget,
 } from '@gltf-transform/core';
 import { floatsOf, morphNamesOf, readDossier, updateDossier } from '../character/index.ts';
+import { dropChannel, swapSampler } from './swap-sampler.ts';
 
 /** One morph of a mesh as it shall be. */
 export interface MorphEntry {
@@ -50,8 +51,8 @@ export function rewriteMorphs(document: Document, mesh: Mesh, entries: readonly 
   for (const node of nodesOf(mesh)) {
     node.setWeights(taken(node.getWeights()));
     for (const { channel, sampler } of weightChannels(document, node)) {
-      if (columns.length) channel.setSampler(withColumns(document, sampler, before, columns));
-      else channel.dispose();
+      if (columns.length) swapSampler(document, channel, 'SCALAR', withColumns(sampler, before, columns));
+      else dropChannel(document, channel);
     }
   }
 }
@@ -89,13 +90,8 @@ export function weightChannels(
     );
 }
 
-/** A sampler of its own with the old columns in another order; −1 stays at rest. */
-function withColumns(
-  document: Document,
-  sampler: AnimationSampler,
-  before: number,
-  columns: readonly number[],
-): AnimationSampler {
+/** Values of a sampler with the old columns in another order; −1 stays at rest. */
+function withColumns(sampler: AnimationSampler, before: number, columns: readonly number[]): Float32Array {
   const output = sampler.getOutput(),
     values = output && floatsOf(output),
     rows = values && before ? Math.floor(values.length / before) : 0,
@@ -105,12 +101,5 @@ function withColumns(
       columns.forEach((from, i) => {
         out[row * columns.length + i] = from < 0 ? 0 : values[row * before + from];
       });
-  const own = document
-    .createAnimationSampler(sampler.getName())
-    .setInput(sampler.getInput())
-    .setInterpolation(sampler.getInterpolation())
-    .setOutput(document.createAccessor().setType('SCALAR').setArray(out));
-  for (const clip of document.getRoot().listAnimations())
-    if (clip.listSamplers().includes(sampler)) clip.addSampler(own);
-  return own;
+  return out;
 }
