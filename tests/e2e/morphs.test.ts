@@ -5,7 +5,7 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { floatsOf, listParts, writeGlb } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
-import { drawn, openBrowser, openPage, press, shows, textOf } from './browser.ts';
+import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-morphs-'));
@@ -158,6 +158,20 @@ describe('morphs', () => {
     // What was folded on purpose is no loss: the source is held against the result with it.
     expect(run.parity.inventory.lost.filter((one) => one.startsWith('morph'))).toEqual([]);
     expect(run.parity.shape.rest.maxMm).toBeLessThan(0.05);
+  });
+  it('show how crooked both figures are: folded on one side, the result is more so', async () => {
+    await press(page, 'More', '.stage-bar');
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('button')].some((one) => one.textContent === 'Asymmetry'),
+    );
+    await press(page, 'Asymmetry');
+    await shows(page, '[data-asymmetry]', /RMS \d+\.\d\d mm → \d+\.\d\d mm/);
+    const [source, result] = [...(await textOf(page, '[data-asymmetry]')).matchAll(/(\d+\.\d\d) mm/g)].map(([, mm]) =>
+      Number(mm),
+    );
+    expect(result).toBeGreaterThan(source);
+    await drawn(page);
+    expect((await stagePixels(page)).different).toBeGreaterThan(8);
     expect(errors).toEqual([]);
   });
 });

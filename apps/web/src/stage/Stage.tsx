@@ -4,8 +4,9 @@ import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from './context.ts';
+import { useAsymmetry } from './use-asymmetry.ts';
 import { useDensity } from './use-density.ts';
-import { DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
+import { AsymmetryKey, DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
@@ -85,6 +86,7 @@ export function Stage() {
     };
   }, [view.look, sourceUrl, resultUrl, deviation?.url, target]);
   const density = useDensity(figures, view.look === 'texel density');
+  const asymmetry = useAsymmetry(figures, view.look === 'asymmetry', setFailure);
   const limitMm = target.parity.restRmsMm;
   const painted = useMemo(
     () => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }),
@@ -100,10 +102,11 @@ export function Stage() {
       turned,
       deviation: deviation?.map ?? null,
       density,
+      asymmetry: asymmetry?.parts ?? null,
       limitMm,
       regions: painted,
     });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, limitMm, painted]);
+  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, asymmetry, limitMm, painted]);
   useEffect(() => {
     if (view.jump.count) renderer?.jump(view.jump.to);
   }, [renderer, view.jump]);
@@ -140,6 +143,7 @@ export function Stage() {
         />
       )}
       {view.look === 'influences' && <InfluencesKey />}
+      {view.look === 'asymmetry' && <AsymmetryKey found={asymmetry?.found} both={both} />}
       {view.look === 'texel density' && <DensityKey density={density} both={both} />}
       {view.look === 'material' && figures.source && !dressed && <MapsAreComing />}
       {figures.error && (

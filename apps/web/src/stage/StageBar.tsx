@@ -40,6 +40,7 @@ const LOOK_NAMES: Record<Look, string> = {
   segments: 'Weights by joint',
   influences: 'Influences',
   slots: 'Materials apart',
+  asymmetry: 'Asymmetry',
   'texel density': 'Texel density',
   'back faces': 'Back faces',
   'base colour': 'Base colour',

@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import type { View } from '../store/view-slice.ts';
-import { DENSITIES, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
+import type { Crooked } from './use-asymmetry.ts';
+import { DENSITIES, MOST_CROOKED, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
 import styles from './StageTags.module.css';
 
 /** Views in which both figures stand apart, each under its name. */
@@ -114,6 +115,23 @@ export function DensityKey({ density, both }: { density: StageState['density']; 
         </>
       )}
       ; grey has no map
+    </div>
+  );
+}
+
+/** What the colours of asymmetry mean, and how crooked each figure is; nothing of one that is being measured. */
+export function AsymmetryKey({ found, both }: { found: Crooked['found'] | undefined; both: boolean }) {
+  const said = (side: Side) => (found?.[side] ? `${found[side].rmsMm.toFixed(2)} mm` : 'measuring …');
+  return (
+    <div className={`tag ${styles.below}`} data-asymmetry>
+      0 to <span className="num">{MOST_CROOKED} mm</span> from the mirror image, dark to light; RMS{' '}
+      <span className="num">{said('source')}</span>
+      {both && (
+        <>
+          {' → '}
+          <span className="num">{said('result')}</span>
+        </>
+      )}
     </div>
   );
 }

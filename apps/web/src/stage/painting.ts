@@ -2,7 +2,7 @@ import { influencesOf } from '@dimetra/core';
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
 import { COVERED_COLOR, heat, heatAgainst, segmentColor } from './looks.ts';
-import { DENSITIES, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
+import { DENSITIES, MOST_CROOKED, MOST_INFLUENCES, type Side, type StageState } from './state.ts';
 
 type Item = StageFigure['parts'][number];
 
@@ -20,6 +20,7 @@ export function paint(item: Item, side: Side, state: StageState, figures: Record
       state.joint[side],
       state.deviation,
       state.density,
+      state.asymmetry,
       state.limitMm,
       state.regions,
       figures.source,
@@ -32,6 +33,7 @@ export function paint(item: Item, side: Side, state: StageState, figures: Record
   if (state.look === 'segments') paintSegments(colors, item, figures[side]);
   else if (state.look === 'slots') paintSlots(colors, item, side, state, figures);
   else if (state.look === 'texel density') paintDensity(colors, item, side, state);
+  else if (state.look === 'asymmetry') paintAsymmetry(colors, item, side, state);
   else paintHeat(colors, item, side, state);
   geometry.getAttribute('color').needsUpdate = true;
 }
@@ -90,6 +92,16 @@ function paintDensity(colors: Float32Array, { part }: Item, side: Side, { densit
     color = new THREE.Color();
   for (let i = 0; i < colors.length / 3; i++) {
     if (values?.[i]) heat(color, densityShare(values[i]));
+    else color.copy(COVERED_COLOR);
+    color.toArray(colors, i * 3);
+  }
+}
+/** Every vertex by how far it is from its mirror image; grey where there is none. */
+function paintAsymmetry(colors: Float32Array, { part }: Item, side: Side, { asymmetry }: StageState): void {
+  const values = asymmetry?.[side].get(part.id),
+    color = new THREE.Color();
+  for (let i = 0; i < colors.length / 3; i++) {
+    if (values && values[i] >= 0) heat(color, Math.min(1, values[i] / MOST_CROOKED));
     else color.copy(COVERED_COLOR);
     color.toArray(colors, i * 3);
   }

@@ -24,6 +24,7 @@ const PAINTED: ReadonlySet<string> = new Set([
   'influences',
   'segments',
   'slots',
+  'asymmetry',
   'texel density',
 ]);
 

@@ -23,6 +23,8 @@ export interface StageState {
   deviation: Deviation | null;
   /** Texels of the colour maps on a centimetre: part id → by vertex. */
   density: Record<Side, ReadonlyMap<string, Float32Array>> | null;
+  /** How far each vertex is from its mirror image, millimetres: part id → by vertex; a side that isn't measured yet has none. */
+  asymmetry: Record<Side, ReadonlyMap<string, Float32Array>> | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -32,6 +34,8 @@ export interface StageState {
 export const SIDE_COLOR: Record<Side, number> = { source: 0xd68f5c, result: 0x5cbaa6 };
 /** Influences at which the scale of that look ends. */
 export const MOST_INFLUENCES = 8;
+/** Distance from the mirror image at which the scale of that look ends, millimetres. */
+export const MOST_CROOKED = 5;
 /** Texels on a centimetre between which that look goes from dark to light, each doubling as much. */
 export const DENSITIES = [1, 64] as const;
 
@@ -53,6 +57,7 @@ export const AS_IT_STANDS: StageState = {
   axes: false,
   deviation: null,
   density: null,
+  asymmetry: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

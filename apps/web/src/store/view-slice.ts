@@ -13,6 +13,7 @@ export const LOOKS = [
   'segments',
   'influences',
   'slots',
+  'asymmetry',
   'texel density',
   'back faces',
   'base colour',

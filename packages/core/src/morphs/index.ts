@@ -10,7 +10,7 @@ export { duplicatesAmong, planDrops, type Dropped } from './tidy.ts';
 export { mirrorStep } from './mirror-step.ts';
 export { splitStep } from './split-step.ts';
 export { pairsOfHalves } from './split.ts';
-export { asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
+export { asymmetryByPart, asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
 export { kindOfMorph, morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } from './morph-rows.ts';
 export { MORPH_KINDS, type MorphKind } from './morph-words.ts';
 export { REGIONS, type Region } from './body-regions.ts';

@@ -260,6 +260,28 @@ export function asymmetryOf(pairs: MirrorPairs, only?: Uint8Array): Asymmetry {
     rmsMm: Math.sqrt(sum / (counted || 1)) * 1000,
     maxMm: most * 1000,
     worst,
-    paired: partners / (looked || 1),
+    paired: looked ? partners / looked : 1,
+  };
+}
+
+/** How far each part of a standing figure is from its mirror image, vertex by vertex, millimetres; NaN where nothing lies at a mirrored place, and for strands. */
+export function asymmetryByPart(document: Document): {
+  parts: Map<string, Float32Array>;
+  rmsMm: number;
+  maxMm: number;
+} {
+  const pairs = mirrorPairs(document),
+    { off, rmsMm, maxMm } = asymmetryOf(pairs);
+  return {
+    parts: new Map(
+      pairs.parts.map(({ part, first, vertices }) => [
+        part.id,
+        off
+          .slice(first, first + vertices)
+          .map((metres) => (STRAND_KINDS.includes(part.kind) ? Number.NaN : metres * 1000)),
+      ]),
+    ),
+    rmsMm,
+    maxMm,
   };
 }

@@ -6,7 +6,7 @@ import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { sheetFigure } from '../testing/sheet-figure.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
+import { asymmetryByPart, asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
 import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
 import { mirrorStep } from './mirror-step.ts';
 
@@ -44,6 +44,24 @@ describe('partners', () => {
     expect(paired).toBe(1);
     expect(maxMm).toBeCloseTo(62.5, 3);
     for (let row = 0; row <= 8; row++) expect(pairs.corner[(row * 9 + 8) * 3]).toBe(row * 9);
+  });
+  it('tell part by part how far each vertex is from its mirror image, and nothing of strands', () => {
+    const { document, prim } = sheetFigure({}, { columns: 4, rows: 1 }),
+      crooked = places(prim).slice();
+    // The left lower corner stands a centimetre forward.
+    crooked[4 * 3 + 2] = 0.01;
+    prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(crooked));
+    const hair = prim.clone().setMaterial(document.createMaterial('Hair'));
+    document
+      .getRoot()
+      .listScenes()[0]
+      .addChild(document.createNode('Hair').setMesh(document.createMesh('Hair').addPrimitive(hair)));
+    const { parts, maxMm } = asymmetryByPart(document);
+    expect([...(parts.get('Face') ?? [])].map((mm) => Math.round(mm * 1e3) / 1e3)).toEqual([
+      10, 0, 0, 0, 10, 0, 0, 0, 0, 0,
+    ]);
+    expect(maxMm).toBeCloseTo(10, 3);
+    expect([...(parts.get('Hair') ?? [])].every(Number.isNaN)).toBe(true);
   });
   it('of a figure with one arm raised are the same as before', () => {
     const standing = stickFigure(),
