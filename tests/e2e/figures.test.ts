@@ -251,8 +251,11 @@ describe('the stage moves', () => {
 
 describe('opening one character after the other', () => {
   it('leaves no maps of those before in the graphics memory', async () => {
+    let shown = '';
     /** Goes on within the page, as a link does. */
     const open = async (name: string) => {
+      const stands = () => page.$eval('.stage canvas', ({ dataset }: HTMLElement) => dataset.stands),
+        before = shown === name ? null : await stands();
       await page.evaluate(
         (to: string) => {
           history.pushState({}, '', to);
@@ -261,6 +264,14 @@ describe('opening one character after the other', () => {
         `/c/${people.get(name)}/browser-viewer/intake`,
       );
       await shows(page, 'header', new RegExp(name));
+      // The figure before stays on the stage until the next has come.
+      await page.waitForFunction(
+        (then: string | null | undefined) =>
+          document.querySelector<HTMLElement>('.stage canvas')?.dataset.stands !== then,
+        { timeout: 120_000 },
+        before,
+      );
+      shown = name;
       await page.waitForSelector('.stage canvas[data-dressed="true"]');
       await drawn(page);
       return page.$eval('.stage canvas', ({ dataset }: HTMLElement) => ({
@@ -271,6 +282,7 @@ describe('opening one character after the other', () => {
     await page.goto(`${address}/c/${people.get('Harbour pilot')}/browser-viewer/intake`);
     const names = ['Harbour pilot', 'Deckhand', 'Rescue swimmer', 'Port signaller', 'Crane operator'],
       rounds: Awaited<ReturnType<typeof open>>[][] = [[], []];
+    shown = names[0];
     await open(names[0]);
     for (const round of rounds) for (const name of names) round.push(await open(name));
     for (const { maps } of rounds[0]) expect(maps).toBeGreaterThan(5);

@@ -43,7 +43,13 @@ describe('dimetra inspect', () => {
       morphTargets: ['lift'],
     });
     expect(found.character.morphs).toMatchObject([
-      { name: 'lift', group: expect.any(String), kind: expect.any(String), moves: expect.any(Number), movesJoints: [] },
+      {
+        name: 'lift',
+        group: expect.any(String),
+        kind: expect.any(String),
+        moves: expect.any(Number),
+        movesJoints: ['rightEye', 'leftEye'],
+      },
     ]);
     expect(found.character.morphs[0].maxMm).toBeCloseTo(1.6, 0);
     expect(found.character.joints[0]).toMatchObject({ name: 'hips', parent: null, role: 'hips' });

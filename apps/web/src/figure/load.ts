@@ -4,6 +4,8 @@ import type { Document, GLTF, Texture } from '@gltf-transform/core';
 
 /** A character as the stage needs it: geometry here, images by address. */
 export interface LoadedFigure {
+  /** Address of its manifest. */
+  url: string;
   document: Document;
   /** Image hash of each texture. */
   imageOf: Map<Texture, string>;
@@ -46,6 +48,7 @@ async function fetchFigure(url: string): Promise<LoadedFigure> {
   });
   return {
     document,
+    url,
     imageOf: new Map(
       document
         .getRoot()

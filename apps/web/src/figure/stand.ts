@@ -11,6 +11,7 @@ export function standFigure(figure: LoadedFigure, settings: StandSettings): Load
   standAsFound(document, settings);
   const before = figure.document.getRoot().listTextures();
   return {
+    url: figure.url,
     document,
     imageOf: new Map(
       document

@@ -61,6 +61,8 @@ export function Stage() {
       'source',
       buildFigure(figures.source, () => renderer.drawSoon()),
     );
+    // Says which figure stands: the one before stays until the next has come.
+    if (canvas.current) canvas.current.dataset.stands = figures.source.url;
     renderer.jump('figure');
   }, [renderer, figures.source]);
   useEffect(() => {
