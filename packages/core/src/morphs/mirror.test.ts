@@ -55,13 +55,13 @@ describe('partners', () => {
     document
       .getRoot()
       .listScenes()[0]
-      .addChild(document.createNode('Hair').setMesh(document.createMesh('Hair').addPrimitive(hair)));
+      .addChild(document.createNode('Fringe').setMesh(document.createMesh('Fringe').addPrimitive(hair)));
     const { parts, maxMm } = asymmetryByPart(document);
     expect([...(parts.get('Face') ?? [])].map((mm) => Math.round(mm * 1e3) / 1e3)).toEqual([
       10, 0, 0, 0, 10, 0, 0, 0, 0, 0,
     ]);
     expect(maxMm).toBeCloseTo(10, 3);
-    expect([...(parts.get('Hair') ?? [])].every(Number.isNaN)).toBe(true);
+    expect([...(parts.get('Fringe') ?? [])].every(Number.isNaN)).toBe(true);
   });
   it('of a figure with one arm raised are the same as before', () => {
     const standing = stickFigure(),
