@@ -223,7 +223,7 @@ describe('both sides of a face', () => {
     const id = 'harbour-pilot',
       own = movements(documentOf(id)),
       pairs = mirrorPairs(documentOf(id)),
-      head = pairs.parts.find(({ part }) => part.id === 'Head') as (typeof pairs.parts)[number],
+      head = pairs.sheets.find(({ part }) => part.id === 'Head') as (typeof pairs.sheets)[number],
       once = movements(await after(id, { 'morphs.mirror': { flip: ['blink_l', 'smile_l'] } })),
       twice = movements(
         copyDocument(await after(id, { 'morphs.mirror': { flip: ['blink_l', 'smile_l', 'blink_r', 'smile_r'] } })),

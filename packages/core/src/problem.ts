@@ -1,3 +1,5 @@
+import * as v from 'valibot';
+
 /** What a user can cause and mend, as data: a stable code, one sentence, and where it is. */
 export interface Problem {
   /** Stable, dotted, lower case: `gltf.truncated`. */
@@ -21,6 +23,28 @@ export class ProblemError extends Error implements Problem {
   toJSON(): Problem {
     return { code: this.code, message: this.message, where: this.where };
   }
+}
+
+/**
+ * What came from outside, as its schema has it.
+ * @param what begins the sentence where it isn't: “The treatment”
+ * @param where what it is about where no field can be named
+ * @throws ProblemError with `code`, naming the field
+ */
+export function parseOrTell<S extends v.GenericSchema>(
+  schema: S,
+  value: unknown,
+  { code, what, where = 'the whole' }: { code: string; what: string; where?: string },
+): v.InferOutput<S> {
+  const parsed = v.safeParse(schema, value);
+  if (parsed.success) return parsed.output;
+  const [issue] = parsed.issues,
+    path = issue.path?.map((item) => String(item.key)).join('.');
+  throw new ProblemError(
+    code,
+    `${what} can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received ? `, and is ${issue.received}` : ''}.`,
+    path || where,
+  );
 }
 
 /** Thrown by {@link throwIfAborted}; never shown as an error. */

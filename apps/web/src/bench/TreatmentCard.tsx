@@ -1,7 +1,7 @@
-import { Button, ColorInput, FileButton, MultiSelect, NativeSelect, NumberInput, TextInput } from '@mantine/core';
-import { notifications } from '@mantine/notifications';
+import { Button, ColorInput, MultiSelect, NativeSelect, NumberInput, TextInput } from '@mantine/core';
 import { NO_TREATMENT, parseTreatment, SHIPPED_TREATMENTS, type Treatment, treatmentFor } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
+import { BringIn, ExportJson } from '../shared/JsonFile.tsx';
 import { useSettings } from '../store/use-settings.ts';
 import { useSaidKinds } from './OverruleMaterial.tsx';
 import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withTint } from './treatment-fields.ts';
@@ -42,21 +42,10 @@ export function TreatmentCard({ material }: { material: string }) {
     keep(made);
     wear([material], made.id);
   };
-  const bring = async (file: File | null) => {
-    if (!file) return;
-    try {
-      const treatment = parseTreatment(JSON.parse(await file.text()));
-      keep(treatment);
-      wear([material], treatment.id);
-    } catch (error) {
-      notifications.show({
-        color: 'red',
-        message:
-          error instanceof SyntaxError
-            ? `“${file.name}” is no JSON: ${error.message}. Choose a treatment that was exported here.`
-            : `“${file.name}”: ${(error as Error).message}`,
-      });
-    }
+  const bring = (value: unknown) => {
+    const treatment = parseTreatment(value);
+    keep(treatment);
+    wear([material], treatment.id);
   };
   return (
     <section className={`card ${styles.card}`} aria-label={`Treatment of ${material}`} data-treatment={now?.id ?? ''}>
@@ -76,24 +65,8 @@ export function TreatmentCard({ material }: { material: string }) {
         <Button size="compact-sm" variant="default" onClick={copy}>
           {now ? 'Change a copy' : 'Make one'}
         </Button>
-        <FileButton accept="application/json,.json" onChange={(file) => void bring(file)}>
-          {(props) => (
-            <Button size="compact-sm" variant="default" {...props}>
-              Bring in
-            </Button>
-          )}
-        </FileButton>
-        {now && (
-          <Button
-            size="compact-sm"
-            variant="default"
-            component="a"
-            download={`${now.id}.treatment.json`}
-            href={`data:application/json,${encodeURIComponent(JSON.stringify(now, null, 2))}`}
-          >
-            Export
-          </Button>
-        )}
+        <BringIn what="a treatment" size="compact-sm" onBring={bring} />
+        {now && <ExportJson name={`${now.id}.treatment.json`} value={now} size="compact-sm" />}
       </div>
       {mine && (
         <OwnTreatment

@@ -1,8 +1,8 @@
-import { Button, FileButton, NativeSelect } from '@mantine/core';
-import { notifications } from '@mantine/notifications';
+import { Button, NativeSelect } from '@mantine/core';
 import { EXPRESSION_SETS, expressionSetOf, findExpressions, listMorphNames } from '@dimetra/core';
 import { useState } from 'react';
 import { DataTable } from '../shared/DataTable.tsx';
+import { BringIn, ExportJson } from '../shared/JsonFile.tsx';
 import { useDesk } from '../stage/context.ts';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -17,20 +17,6 @@ export function ExpressionsCard() {
     asked = settings.set ?? target.morphs.expressions,
     own = typeof settings.set === 'object' ? settings.set : undefined,
     document = figures.source?.document;
-  const bring = async (file: File | null) => {
-    if (!file) return;
-    try {
-      set('set', expressionSetOf(JSON.parse(await file.text())));
-    } catch (error) {
-      notifications.show({
-        color: 'red',
-        message:
-          error instanceof SyntaxError
-            ? `“${file.name}” is no JSON: ${error.message}. Choose a set that was exported here.`
-            : `“${file.name}”: ${(error as Error).message}`,
-      });
-    }
-  };
   return (
     <StepCard step="morphs.expressions">
       <div className={styles.mix}>
@@ -45,24 +31,8 @@ export function ExpressionsCard() {
             ...(own ? [{ value: 'own', label: own.title }] : []),
           ]}
         />
-        <FileButton accept="application/json,.json" onChange={(file) => void bring(file)}>
-          {(props) => (
-            <Button size="compact-xs" variant="default" {...props}>
-              Bring in
-            </Button>
-          )}
-        </FileButton>
-        {asked && (
-          <Button
-            size="compact-xs"
-            variant="default"
-            component="a"
-            download="expressions.json"
-            href={`data:application/json,${encodeURIComponent(JSON.stringify(expressionSetOf(asked), null, 2))}`}
-          >
-            Export
-          </Button>
-        )}
+        <BringIn what="a set" onBring={(value) => set('set', expressionSetOf(value as object))} />
+        {asked && <ExportJson name="expressions.json" value={expressionSetOf(asked)} />}
       </div>
       {asked && <Setting step="morphs.expressions" name="others" />}
       {asked && document && (

@@ -36,6 +36,11 @@ const WORDS: Readonly<Record<string, string>> = {
 };
 const wordOf = (value: string): string => WORDS[value] ?? value[0].toUpperCase() + value.slice(1);
 
+const COLUMNS = [
+  { column: 'kind', label: 'What morphs are for', order: MORPH_KINDS, all: 'All kinds' },
+  { column: 'group', label: 'Where morphs move the body', order: MORPH_GROUPS, all: 'All regions' },
+] as const;
+
 /** Choices of one column with how many there are of each; those that nothing is of are left out. */
 function choices(rows: readonly MorphRow[], column: 'kind' | 'group', order: readonly string[], all: string) {
   const counts = new Map<string, number>();
@@ -73,20 +78,16 @@ export function MorphFilter({ rows, shown, value, onChange }: MorphFilterProps) 
           data-filter
           aria-label="Filter morphs"
         />
-        <NativeSelect
-          size="xs"
-          aria-label="What morphs are for"
-          value={value.kind}
-          onChange={(event) => onChange({ ...value, kind: event.target.value })}
-          data={choices(rows, 'kind', MORPH_KINDS, 'All kinds')}
-        />
-        <NativeSelect
-          size="xs"
-          aria-label="Where morphs move the body"
-          value={value.group}
-          onChange={(event) => onChange({ ...value, group: event.target.value })}
-          data={choices(rows, 'group', MORPH_GROUPS, 'All regions')}
-        />
+        {COLUMNS.map(({ column, label, order, all }) => (
+          <NativeSelect
+            key={column}
+            size="xs"
+            aria-label={label}
+            value={value[column]}
+            onChange={(event) => onChange({ ...value, [column]: event.target.value })}
+            data={choices(rows, column, order, all)}
+          />
+        ))}
       </div>
       <div className={styles.head}>
         <Switch

@@ -1,7 +1,8 @@
-import { Button, FileButton, Select, TextInput } from '@mantine/core';
+import { Button, Select, TextInput } from '@mantine/core';
 import { notifications } from '@mantine/notifications';
 import { BASE, parseMixes } from '@dimetra/core';
 import { useState } from 'react';
+import { BringIn, ExportJson } from '../shared/JsonFile.tsx';
 import { mixForgotten, mixesKept } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { morphsDialled } from '../store/view-slice.ts';
@@ -20,30 +21,19 @@ export function MorphMixes({ names }: { names: readonly string[] }) {
     off = Object.keys(dialled).length,
     called = name.trim(),
     taken = called !== '' && names.includes(called) && !(called in dialled);
-  const bring = async (file: File | null) => {
-    if (!file) return;
-    try {
-      const brought = parseMixes(JSON.parse(await file.text()));
-      dispatch(mixesKept(brought));
-      const strange = new Set(
-        brought.flatMap((mix) => Object.keys(mix.weights)).filter((morph) => !names.includes(morph)),
+  const bring = (value: unknown) => {
+    const brought = parseMixes(value),
+      strange = [...new Set(brought.flatMap((mix) => Object.keys(mix.weights)))].filter(
+        (morph) => !names.includes(morph),
       );
-      if (strange.size)
-        notifications.show({
-          message: `This character has no morph ${[...strange]
-            .slice(0, 4)
-            .map((morph) => `“${morph}”`)
-            .join(', ')}${strange.size > 4 ? ' …' : ''}. The mixes are kept; those do nothing in them.`,
-        });
-    } catch (error) {
+    dispatch(mixesKept(brought));
+    if (strange.length)
       notifications.show({
-        color: 'red',
-        message:
-          error instanceof SyntaxError
-            ? `“${file.name}” is no JSON: ${error.message}. Choose mixes that were exported here.`
-            : `“${file.name}”: ${(error as Error).message}`,
+        message: `This character has no morph ${strange
+          .slice(0, 4)
+          .map((morph) => `“${morph}”`)
+          .join(', ')}${strange.length > 4 ? ' …' : ''}. The mixes are kept; those do nothing in them.`,
       });
-    }
   };
   return (
     <section className="card" aria-label="Mix">
@@ -116,24 +106,8 @@ export function MorphMixes({ names }: { names: readonly string[] }) {
             Forget
           </Button>
         )}
-        <FileButton accept="application/json,.json" onChange={(file) => void bring(file)}>
-          {(props) => (
-            <Button size="compact-xs" variant="default" {...props}>
-              Bring in
-            </Button>
-          )}
-        </FileButton>
-        {mixes.length > 0 && (
-          <Button
-            size="compact-xs"
-            variant="default"
-            component="a"
-            download="mixes.json"
-            href={`data:application/json,${encodeURIComponent(JSON.stringify(mixes, null, 2))}`}
-          >
-            Export
-          </Button>
-        )}
+        <BringIn what="mixes" onBring={bring} />
+        {mixes.length > 0 && <ExportJson name="mixes.json" value={mixes} />}
       </div>
     </section>
   );

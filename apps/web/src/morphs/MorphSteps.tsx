@@ -1,6 +1,5 @@
 import { Button } from '@mantine/core';
 import { BASE, flippedName } from '@dimetra/core';
-import type { ReactNode } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
@@ -13,31 +12,22 @@ import { useMorphSettings } from './use-morphs.ts';
 export function MorphSteps() {
   const { fold, setFold, drop, setDrop, mirror, setMirror, split, setSplit, carry, setCarry, decided } =
       useMorphSettings(),
-    without = (list: readonly string[] | undefined, name: string) => {
-      const left = list?.filter((each) => each !== name);
-      return left?.length ? left : undefined;
-    };
-  const named = mirror.names === BASE ? undefined : mirror.names,
-    weights = Object.entries(fold.fold ?? {}).filter(([, weight]) => weight);
+    ofBase = mirror.names === BASE,
+    named = mirror.names === BASE ? undefined : mirror.names,
+    weights = fold.fold ?? {};
   return (
     <details className="folded">
       <summary>
-        {summaryOf(decided.size, mirror.names === BASE, [
-          drop.empty,
-          drop.duplicates,
-          drop.toLimit,
-          Boolean(drop.belowMm),
-        ])}
+        {summaryOf(decided.size, ofBase, [drop.empty, drop.duplicates, drop.toLimit, Boolean(drop.belowMm)])}
       </summary>
       <StepCard step="morphs.carry">
         <Setting step="morphs.carry" name="all" />
-        <Chips label="Carried" none="Or tick morphs below and choose Carry.">
-          {carry.names?.map((name) => (
-            <Chip key={name} onRemove={() => setCarry('names', without(carry.names, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
+        <Listed
+          label="Carried"
+          none="Or tick morphs below and choose Carry."
+          names={carry.names}
+          onChange={(names) => setCarry('names', names)}
+        />
       </StepCard>
       <StepCard step="morphs.mirror">
         <Setting step="morphs.mirror" name="from" />
@@ -46,71 +36,42 @@ export function MorphSteps() {
           variant="default"
           disabled={named !== undefined}
           title={named ? 'Morphs are copied; take these out first' : undefined}
-          onClick={() => setMirror('names', mirror.names === BASE ? undefined : BASE)}
+          onClick={() => setMirror('names', ofBase ? undefined : BASE)}
         >
-          {mirror.names === BASE ? 'Leave the shape at rest as it is' : 'Copy the shape at rest over'}
+          {ofBase ? 'Leave the shape at rest as it is' : 'Copy the shape at rest over'}
         </Button>
-        <Chips label="One side copied over">
-          {mirror.names === BASE && <Chip onRemove={() => setMirror('names', undefined)}>shape at rest</Chip>}
-          {named?.map((name) => (
-            <Chip key={name} onRemove={() => setMirror('names', without(named, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
-        <Chips label="Counterparts made">
-          {mirror.flip?.map((name) => (
-            <Chip key={name} onRemove={() => setMirror('flip', without(mirror.flip, name))}>
-              {name} → {flippedName(name)}
-            </Chip>
-          ))}
-        </Chips>
+        <Listed label="One side copied over" names={named} onChange={(names) => setMirror('names', names)} />
+        <Listed
+          label="Counterparts made"
+          names={mirror.flip}
+          say={(name) => `${name} → ${flippedName(name)}`}
+          onChange={(names) => setMirror('flip', names)}
+        />
       </StepCard>
       <StepCard step="morphs.split">
-        <Chips label="Split" none="Tick morphs below and choose Sides.">
-          {split.names?.map((name) => (
-            <Chip key={name} onRemove={() => setSplit('names', without(split.names, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
-        <Chips label="Joined">
-          {split.join?.map((name) => (
-            <Chip key={name} onRemove={() => setSplit('join', without(split.join, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
+        <Listed
+          label="Split"
+          none="Tick morphs below and choose Sides."
+          names={split.names}
+          onChange={(names) => setSplit('names', names)}
+        />
+        <Listed label="Joined" names={split.join} onChange={(names) => setSplit('join', names)} />
       </StepCard>
       <StepCard step="morphs.fold">
         <Setting step="morphs.fold" name="keep" />
         <Setting step="morphs.fold" name="joints" />
-        <Chips label="Into the shape at rest" none="Dial a mix and fold it.">
-          {weights.map(([name, weight]) => (
-            <Chip
-              key={name}
-              onRemove={() => {
-                const left = Object.fromEntries(weights.filter(([each]) => each !== name));
-                setFold('fold', Object.keys(left).length ? left : undefined);
-              }}
-            >
-              {name} {weight.toFixed(2).replace('-', '−')}
-            </Chip>
-          ))}
-        </Chips>
-        <Chips label="Into one morph each">
-          {fold.mixes?.map((mix) => (
-            <Chip
-              key={mix.name}
-              onRemove={() => {
-                const left = fold.mixes?.filter((each) => each.name !== mix.name);
-                setFold('mixes', left?.length ? left : undefined);
-              }}
-            >
-              {mix.name}: {Object.keys(mix.weights).length}
-            </Chip>
-          ))}
-        </Chips>
+        <Listed
+          label="Into the shape at rest"
+          none="Dial a mix and fold it."
+          names={Object.keys(weights).filter((name) => weights[name])}
+          say={(name) => `${name} ${weights[name].toFixed(2).replace('-', '−')}`}
+          onChange={(names) => setFold('fold', names && Object.fromEntries(names.map((name) => [name, weights[name]])))}
+        />
+        <Listed
+          label="Into one morph each"
+          names={fold.mixes?.map((mix) => mix.name)}
+          onChange={(names) => setFold('mixes', names && fold.mixes?.filter((mix) => names.includes(mix.name)))}
+        />
       </StepCard>
       <ExpressionsCard />
       <StepCard step="morphs.drop">
@@ -118,20 +79,8 @@ export function MorphSteps() {
         <Setting step="morphs.drop" name="duplicates" />
         <Setting step="morphs.drop" name="toLimit" />
         <Setting step="morphs.drop" name="belowMm" />
-        <Chips label="Dropped">
-          {drop.names?.map((name) => (
-            <Chip key={name} onRemove={() => setDrop('names', without(drop.names, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
-        <Chips label="Always kept">
-          {drop.keep?.map((name) => (
-            <Chip key={name} onRemove={() => setDrop('keep', without(drop.keep, name))}>
-              {name}
-            </Chip>
-          ))}
-        </Chips>
+        <Listed label="Dropped" names={drop.names} onChange={(names) => setDrop('names', names)} />
+        <Listed label="Always kept" names={drop.keep} onChange={(names) => setDrop('keep', names)} />
       </StepCard>
     </details>
   );
@@ -156,20 +105,35 @@ export function MorphFindings() {
     .map((finding) => <FindingCard key={`${finding.code} ${finding.where ?? ''}`} finding={finding} />);
 }
 
-function Chips({ label, none, children }: { label: string; none?: string; children: ReactNode }) {
-  const any = [children].flat(2).some(Boolean);
-  if (!any && !none) return null;
+interface ListedProps {
+  label: string;
+  /** What to do where nothing is listed; then nothing is shown without it. */
+  none?: string;
+  names: readonly string[] | undefined;
+  say?(name: string): string;
+  onChange(names: string[] | undefined): void;
+}
+
+/** Names that something is decided of; a press takes one out. */
+function Listed({ label, none, names = [], say = (name) => name, onChange }: ListedProps) {
+  if (!names.length) return none ? <p className={`quiet ${styles.none}`}>{none}</p> : null;
   return (
     <div className={styles.chips} role="group" aria-label={label}>
       <span className="quiet">{label}</span>
-      {any ? children : <span className="quiet">{none}</span>}
+      {names.map((name) => (
+        <button
+          key={name}
+          type="button"
+          className={`chip ${styles.chip}`}
+          title="Take out"
+          onClick={() => {
+            const left = names.filter((each) => each !== name);
+            onChange(left.length ? left : undefined);
+          }}
+        >
+          {say(name)} ×
+        </button>
+      ))}
     </div>
-  );
-}
-function Chip({ children, onRemove }: { children: ReactNode; onRemove(): void }) {
-  return (
-    <button type="button" className={`chip ${styles.chip}`} onClick={onRemove} title="Take out">
-      {children} ×
-    </button>
   );
 }

@@ -24,10 +24,26 @@ export function MorphTable({ rows, off, decided, chosen, onChoose }: MorphTableP
     [margin, setMargin] = useState(0),
     [focused, setFocused] = useState(-1);
   const scrolled = useCallback(() => body.current?.closest<HTMLElement>('.bench') ?? null, []);
+  // What stands above grows and shrinks (cards that open, actions, findings): where the rows begin is measured again.
   useLayoutEffect(() => {
     const bench = scrolled();
-    if (bench && body.current)
-      setMargin(body.current.getBoundingClientRect().top - bench.getBoundingClientRect().top + bench.scrollTop);
+    if (!bench) return;
+    const measure = () => {
+      if (body.current)
+        setMargin(body.current.getBoundingClientRect().top - bench.getBoundingClientRect().top + bench.scrollTop);
+    };
+    measure();
+    const resized = new ResizeObserver(measure),
+      changed = new MutationObserver(() => {
+        for (const child of bench.children) resized.observe(child);
+        measure();
+      });
+    for (const child of bench.children) resized.observe(child);
+    changed.observe(bench, { childList: true });
+    return () => {
+      resized.disconnect();
+      changed.disconnect();
+    };
   }, [scrolled]);
   // Rows about the one that has the keyboard are there before the page has scrolled to them: Tab never runs out of them.
   const rangeExtractor = useCallback(

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { MATERIAL_KINDS, type MaterialKind } from '../character/index.ts';
-import { ProblemError } from '../problem.ts';
+import { parseOrTell } from '../problem.ts';
 
 const share = v.pipe(v.number(), v.minValue(0), v.maxValue(1));
 const times = v.pipe(v.number(), v.minValue(0), v.maxValue(10));
@@ -48,17 +48,8 @@ export const TreatmentSchema = v.object({
 export type Treatment = v.InferOutput<typeof TreatmentSchema>;
 
 /** @throws ProblemError treatment.invalid, naming the field */
-export function parseTreatment(value: unknown): Treatment {
-  const parsed = v.safeParse(TreatmentSchema, value);
-  if (parsed.success) return parsed.output;
-  const [issue] = parsed.issues,
-    path = issue.path?.map((item) => String(item.key)).join('.') || 'the whole';
-  throw new ProblemError(
-    'treatment.invalid',
-    `The treatment can’t be used: ${path} should be ${issue.expected ?? 'something else'}, and is ${issue.received}.`,
-    path,
-  );
-}
+export const parseTreatment = (value: unknown): Treatment =>
+  parseOrTell(TreatmentSchema, value, { code: 'treatment.invalid', what: 'The treatment' });
 
 const shipped = (
   id: string,

@@ -6,7 +6,7 @@ import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { meant } from './meant.ts';
-import { carriedAs, type Carried, carryMorphs } from './carry.ts';
+import { carriedAs, type Carried, carryMorphs, ON_FACE } from './carry.ts';
 import { morphRows } from './morph-rows.ts';
 
 const CarrySettings = v.object({
@@ -29,9 +29,7 @@ function carryOut(
   const rows = all ? morphRows(document) : [],
     kinds = new Map(rows.map((row) => [row.name, row.kind])),
     goes = ({ kind }: Part, morph: string) =>
-      names.includes(morph) ||
-      ['lash', 'brow', 'tear', 'beard'].includes(kind) ||
-      !FOR_FACES.includes(kinds.get(morph) ?? '');
+      names.includes(morph) || ON_FACE.includes(kind) || !FOR_FACES.includes(kinds.get(morph) ?? '');
   return carryMorphs(document, all ? listMorphNames(document) : names, goes, report);
 }
 

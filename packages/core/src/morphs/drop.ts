@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
-import { floatsOf, morphNamesOf } from '../character/index.ts';
-import { kept, nodesOf, rewriteMorphs, weightChannels } from './rewrite.ts';
+import { morphNamesOf } from '../character/index.ts';
+import { clipsPlaying, kept, rewriteMorphs } from './rewrite.ts';
 
 /** Takes morphs out, everywhere. @returns clips that played one of them and no longer do */
 export function dropMorphs(document: Document, names: ReadonlySet<string>): string[] {
@@ -9,12 +9,7 @@ export function dropMorphs(document: Document, names: ReadonlySet<string>): stri
   for (const mesh of document.getRoot().listMeshes()) {
     const own = morphNamesOf(mesh);
     if (!own.some((name) => names.has(name))) continue;
-    for (const node of nodesOf(mesh))
-      for (const { sampler, clip } of weightChannels(document, node)) {
-        const output = sampler.getOutput();
-        if (output && floatsOf(output).some((value, k) => value !== 0 && names.has(own[k % own.length])))
-          clips.add(clip);
-      }
+    for (const clip of clipsPlaying(document, mesh, names)) clips.add(clip);
     rewriteMorphs(
       document,
       mesh,

@@ -1,11 +1,10 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, listMorphNames, type Part } from '../character/index.ts';
+import { listMorphNames } from '../character/index.ts';
 import { expOf } from '../geometry/index.ts';
 import { jointRoles } from '../rig/index.ts';
-import { faceFrame } from './body-regions.ts';
 import { FEATURES, type Feature } from '../targets/index.ts';
-import { deltaOf } from './deltas.ts';
-import { intoCharacter, restFrames } from './frames.ts';
+import { type FaceFrame, faceFrame } from './body-regions.ts';
+import { movementOf, type Sheet, standing } from './standing.ts';
 
 /** Where a feature is looked for, in distances between the eyes from the point between them, on the left; and the way it goes. */
 const PLACES: Readonly<
@@ -36,57 +35,52 @@ export interface FaceMoves {
 
 /** Null where the figure has no face that could be told. */
 export function faceMoves(document: Document): Map<string, FaceMoves> | null {
-  const deformer = createDeformer(document, () => true, false),
-    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+  const figure = standing(document),
+    { deformer, rest } = figure,
     face = faceFrame(deformer, jointRoles(document, deformer.skeleton), rest);
   if (!face) return null;
-  const skins = deformer.ranges.filter(({ part }) => part.kind === 'skin' || part.kind === 'lips'),
-    out = new Map<string, FaceMoves>();
-  // Weights of every place on every vertex of skin near it, both sides.
-  const asks = FEATURES.flatMap((feature, f) =>
-    PLACES[feature].flatMap(({ at, way }) =>
-      ([1, -1] as const).map((s) => ({ f, s, way, near: nearPlace(s * at[0], at[1]) })),
+  const skin = figure.sheets.filter(({ part }) => part.kind === 'skin' || part.kind === 'lips'),
+    // What is asked of a morph: a feature of one side, in which direction, at which vertices.
+    asks = FEATURES.flatMap((feature, f) =>
+      PLACES[feature].flatMap(({ at, way }) =>
+        ([1, -1] as const).map((s) => ({ f, s, way, near: nearPlace(skin, rest, face, s * at[0], at[1]) })),
+      ),
     ),
-  );
-  function nearPlace(x: number, y: number): { part: Part; vertex: number; weight: number }[] {
-    const list = skins.flatMap(({ part, firstVertex, vertices }) => {
-        const rows: { part: Part; vertex: number; weight: number }[] = [];
-        for (let v = 0; v < vertices; v++) {
-          const o = (firstVertex + v) * 3,
-            dx = (rest[o] - (face?.x ?? 0)) / (face?.apart ?? 1) - x,
-            dy = (rest[o + 1] - (face?.y ?? 0)) / (face?.apart ?? 1) - y,
-            square = (dx * dx + dy * dy) / (WIDE * WIDE);
-          // The back of the head lies behind the same place.
-          if (square < 6 && rest[o + 2] > (face?.z ?? 0) - 0.3 * (face?.apart ?? 1))
-            rows.push({ part, vertex: v, weight: expOf(-square) });
-        }
-        return rows;
-      }),
-      sum = list.reduce((all, { weight }) => all + weight, 0);
-    return list.map((row) => ({ ...row, weight: row.weight / sum }));
-  }
-  const frames = new Map(skins.map(({ part }) => [part, restFrames(part, deformer.skeleton)])),
-    d = new Float64Array(3);
+    moved = new Float32Array(rest.length),
+    out = new Map<string, FaceMoves>();
   for (const name of listMorphNames(document)) {
-    const moves: FaceMoves = { left: new Float64Array(FEATURES.length), right: new Float64Array(FEATURES.length) },
-      deltas = new Map(
-        skins.map(({ part }) => [part, deltaOf(part.prim.listTargets()[part.morphNames.indexOf(name)], 'POSITION')]),
-      );
+    const moves: FaceMoves = { left: new Float64Array(FEATURES.length), right: new Float64Array(FEATURES.length) };
+    movementOf({ rest, sheets: skin }, name, 'POSITION', moved);
     for (const { f, s, way, near } of asks)
-      for (const { part, vertex, weight } of near) {
-        const delta = deltas.get(part);
-        if (!delta) continue;
-        intoCharacter(
-          d,
-          frames.get(part) ?? null,
-          vertex,
-          delta[vertex * 3],
-          delta[vertex * 3 + 1],
-          delta[vertex * 3 + 2],
-        );
-        (s > 0 ? moves.left : moves.right)[f] += weight * (s * way[0] * d[0] + way[1] * d[1] + way[2] * d[2]);
+      for (const { vertex, weight } of near) {
+        const [x, y, z] = moved.subarray(vertex * 3, vertex * 3 + 3);
+        (s > 0 ? moves.left : moves.right)[f] += weight * (s * way[0] * x + way[1] * y + way[2] * z);
       }
     out.set(name, moves);
   }
   return out;
+}
+
+/** Vertices of skin near a place of the face, with weights that sum to one. */
+function nearPlace(
+  skin: readonly Sheet[],
+  rest: Float32Array,
+  face: FaceFrame,
+  x: number,
+  y: number,
+): { vertex: number; weight: number }[] {
+  const list: { vertex: number; weight: number }[] = [];
+  let sum = 0;
+  for (const { first, vertices } of skin)
+    for (let v = first; v < first + vertices; v++) {
+      const dx = (rest[v * 3] - face.x) / face.apart - x,
+        dy = (rest[v * 3 + 1] - face.y) / face.apart - y,
+        square = (dx * dx + dy * dy) / (WIDE * WIDE);
+      // The back of the head lies behind the same place.
+      if (square >= 6 || rest[v * 3 + 2] <= face.z - 0.3 * face.apart) continue;
+      const weight = expOf(-square);
+      list.push({ vertex: v, weight });
+      sum += weight;
+    }
+  return list.map(({ vertex, weight }) => ({ vertex, weight: weight / sum }));
 }

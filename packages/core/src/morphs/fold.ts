@@ -1,8 +1,8 @@
-import type { Document, Mesh, Primitive, PrimitiveTarget } from '@gltf-transform/core';
+import type { Document, Primitive, PrimitiveTarget } from '@gltf-transform/core';
 import { floatsOf, morphNamesOf, trianglesOf } from '../character/index.ts';
 import { surfaceTurns, turned } from '../rig/index.ts';
 import { deltaOf, MOVED, morphedPrimitives, putDelta, summed } from './deltas.ts';
-import { kept, type MorphEntry, nodesOf, rewriteMorphs, weightChannels } from './rewrite.ts';
+import { clipsPlaying, kept, type MorphEntry, rewriteMorphs } from './rewrite.ts';
 
 export interface Folding {
   /** Morph → weight, any number. */
@@ -52,7 +52,7 @@ export function foldMorphs(document: Document, { weights, into, keep }: Folding)
   for (const mesh of document.getRoot().listMeshes()) {
     const names = morphNamesOf(mesh);
     if (!names.some((name) => mixed.has(name))) continue;
-    for (const clip of clipsOf(document, mesh, names, mixed)) clips.add(clip);
+    for (const clip of clipsPlaying(document, mesh, mixed)) clips.add(clip);
     rewriteMorphs(document, mesh, entriesAfter(document, names, mixed, into, keep));
   }
   out.clips = keep ? [] : [...clips];
@@ -110,22 +110,6 @@ function scaledTarget(document: Document, target: PrimitiveTarget, by: number): 
       );
   }
   return out;
-}
-
-/** Clips that play one of the folded morphs on a node of the mesh. */
-function clipsOf(
-  document: Document,
-  mesh: Mesh,
-  names: readonly string[],
-  mixed: ReadonlyMap<string, number>,
-): string[] {
-  return nodesOf(mesh).flatMap((node) =>
-    weightChannels(document, node).flatMap(({ sampler, clip }) => {
-      const output = sampler.getOutput(),
-        values = output && floatsOf(output);
-      return values?.some((value, k) => value !== 0 && mixed.has(names[k % names.length])) ? [clip] : [];
-    }),
-  );
 }
 
 interface TurningSheet {

@@ -1,5 +1,6 @@
+import type { Document } from '@gltf-transform/core';
 import {
-  createDeformer,
+  type JointRole,
   type Deformer,
   influencesOf,
   isFaceRole,
@@ -8,6 +9,7 @@ import {
 } from '../character/index.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expOf } from '../geometry/index.ts';
+import { standing, type Standing } from './standing.ts';
 
 /** For each joint an affine combination of vertices that gives its place; one behind the other. */
 export interface JointStencils {
@@ -166,9 +168,8 @@ export function jointShifts(
 }
 
 /** A figure at rest, with where its joints are among its vertices. */
-export function learnJoints(document: Parameters<typeof createDeformer>[0]) {
-  const deformer = createDeformer(document, () => true, false),
-    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3));
-  const roles = jointRoles(document, deformer.skeleton).map(({ role }) => role);
-  return { deformer, rest, roles, stencils: jointStencils(deformer, rest, roles) };
+export function learnJoints(document: Document): Standing & { roles: JointRole[]; stencils: JointStencils } {
+  const figure = standing(document),
+    roles = jointRoles(document, figure.deformer.skeleton).map(({ role }) => role);
+  return { ...figure, roles, stencils: jointStencils(figure.deformer, figure.rest, roles) };
 }

@@ -1,74 +1,49 @@
 import type { Document } from '@gltf-transform/core';
-import {
-  createDeformer,
-  type Deformer,
-  floatsOf,
-  jointPosition,
-  type Part,
-  STRAND_KINDS,
-  trianglesOf,
-} from '../character/index.ts';
+import { type Deformer, floatsOf, jointPosition, type Part, trianglesOf } from '../character/index.ts';
 import { heightOf, TriangleTree, weldByPlace } from '../geometry/index.ts';
 import { jointRoles, roleIndex, type RoleIndex } from '../rig/index.ts';
-import { restFrames } from './frames.ts';
+import { standing, type Standing } from './standing.ts';
+import { setStencil, type Stencils } from './stencil.ts';
 import { symmetricPose } from './symmetric-pose.ts';
 import { pairPoints, type PointSurface, pointSurface } from './pair-points.ts';
 
-/** What lies at the mirrored place of each vertex of a figure at rest, in character space. */
-export interface MirrorPairs {
-  deformer: Deformer;
-  /** xyz of every vertex at rest, metres. */
-  rest: Float32Array;
-  /** The plane x = middle. */
+/** What lies at the mirrored place of each vertex: a partner alone, or the corners of the surface there. */
+export interface MirrorPairs extends Standing, Stencils {
+  /** The plane x = middle, in character space. */
   middle: number;
-  parts: {
-    part: Part;
-    first: number;
-    vertices: number;
-    /** Directions of the mesh in the character, see `restFrames`. */
-    frames: Float64Array | null;
-  }[];
-  /** Part of each vertex, by its place in `parts`. */
+  /** Part of each vertex, by its place in `sheets`. */
   partOf: Uint16Array;
-  /** Three vertices and their shares for each vertex: a partner alone, or the corners of the surface at the mirrored place; −1 for nothing. */
-  corner: Int32Array;
-  share: Float32Array;
   /** 1 for vertices that have a partner of their own. */
   paired: Uint8Array;
 }
 
+/** A part with fewer partners than this share of its points is no mirror image of itself in its mesh: all of it goes by the surface. */
+const MIRRORED = 0.9;
 /** A surface further than this from a mirrored place is another one, in shares of the height. */
 const FAR = 0.02;
 
 /** Pairs every part with itself or with the part that is its mirror image: by place and topology, else by the surface there. */
 export function mirrorPairs(document: Document): MirrorPairs {
-  const deformer = createDeformer(document, () => true, false),
-    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+  const figure = standing(document),
+    { deformer, rest, sheets } = figure,
     roles = roleIndex(jointRoles(document, deformer.skeleton)),
     middle = middleOf(deformer, roles),
     posed = symmetricPose(deformer.skeleton, roles),
     stands = posed ? deformer.evaluate(new Float32Array(rest.length), {}, posed) : rest,
     out: MirrorPairs = {
-      deformer,
-      rest,
+      ...figure,
       middle,
-      parts: deformer.ranges.map(({ part, firstVertex, vertices }) => ({
-        part,
-        first: firstVertex,
-        vertices,
-        frames: restFrames(part, deformer.skeleton),
-      })),
       partOf: new Uint16Array(deformer.vertices),
       corner: new Int32Array(deformer.vertices * 3).fill(-1),
       share: new Float32Array(deformer.vertices * 3),
       paired: new Uint8Array(deformer.vertices),
     },
-    welded = out.parts.map(({ part, first, vertices }, i) => {
+    welded = sheets.map(({ part, first, vertices }, i) => {
       out.partOf.fill(i, first, first + vertices);
       return weldedPart(part, stands.subarray(first * 3, (first + vertices) * 3));
     }),
     height = heightOf(rest);
-  out.parts.forEach((_, i) => {
+  sheets.forEach((_, i) => {
     const j = counterpart(i, out, welded, middle, height);
     if (j >= 0) pairParts(out, welded, i, j, FAR * height);
   });
@@ -123,7 +98,7 @@ const LOOKED = 60;
 /** The part of the same kind that lies nearest to a part's mirror image; itself where it is its own. −1 for none. */
 function counterpart(
   i: number,
-  { parts }: MirrorPairs,
+  { sheets }: MirrorPairs,
   welded: readonly WeldedPart[],
   middle: number,
   height: number,
@@ -133,10 +108,13 @@ function counterpart(
     step = Math.max(1, Math.floor(count / LOOKED));
   let best = -1,
     least = Infinity;
-  for (const j of [i, ...parts.keys()]) {
-    if ((j === i && best === i) || parts[j].part.kind !== parts[i].part.kind) continue;
+  for (const j of [i, ...sheets.keys()]) {
+    if ((j === i && best === i) || sheets[j].part.kind !== sheets[i].part.kind) continue;
     const other = welded[j].surface;
-    if (!other.indices.length || (j !== i && Math.abs(parts[j].vertices - parts[i].vertices) > 0.1 * parts[i].vertices))
+    if (
+      !other.indices.length ||
+      (j !== i && Math.abs(sheets[j].vertices - sheets[i].vertices) > 0.1 * sheets[i].vertices)
+    )
       continue;
     const tree = new TriangleTree(other.positions, other.indices);
     let sum = 0,
@@ -156,9 +134,10 @@ function counterpart(
 function pairParts(out: MirrorPairs, welded: readonly WeldedPart[], i: number, j: number, far: number): void {
   const a = welded[i],
     b = welded[j],
-    { first, vertices } = out.parts[i],
-    to = out.parts[j].first,
+    { first, vertices } = out.sheets[i],
+    to = out.sheets[j].first,
     partner = pairPoints(a.surface, b.surface, out.middle);
+  if (partner.reduce((sum, w) => sum + (w >= 0 ? 1 : 0), 0) < MIRRORED * partner.length) partner.fill(-1);
   let tree: TriangleTree | null = null;
   for (let v = 0; v < vertices; v++) {
     const point = a.pointOf[v],
@@ -173,11 +152,9 @@ function pairParts(out: MirrorPairs, welded: readonly WeldedPart[], i: number, j
     const p = a.surface.positions,
       off = tree.closest(2 * out.middle - p[point * 3], p[point * 3 + 1], p[point * 3 + 2], -1);
     if (!(off < far)) continue;
-    const { triangle, v: second, w: third } = tree.hit;
-    [1 - second - third, second, third].forEach((share, k) => {
-      out.corner[at + k] = to + b.vertices[b.surface.indices[triangle * 3 + k]][0];
-      out.share[at + k] = share;
-    });
+    const { triangle, v: second, w: third } = tree.hit,
+      corners = [0, 1, 2].map((k) => to + b.vertices[b.surface.indices[triangle * 3 + k]][0]);
+    setStencil(out, first + v, corners as [number, number, number], second, third);
   }
 }
 
@@ -204,84 +181,4 @@ export function sideOfVertex({ corner, rest, middle }: MirrorPairs, v: number): 
   if (corner[v * 3] === v && corner[v * 3 + 1] < 0) return 0;
   const x = rest[v * 3] - middle;
   return x > 0 ? 1 : x < 0 ? -1 : 0;
-}
-
-export interface Asymmetry {
-  /** Distance of each vertex from what lies at its place in the mirror, metres; NaN where nothing does. */
-  off: Float32Array;
-  /** Over all but hair, lashes and brows, which lie as they grew. */
-  rmsMm: number;
-  maxMm: number;
-  /** Vertex that is furthest off; −1 without any. */
-  worst: number;
-  /** Share of the same vertices that have a partner of their own. */
-  paired: number;
-}
-
-/** How far a figure at rest is from its mirror image, vertex by vertex. @param only 1 for vertices that are counted; all where left out */
-export function asymmetryOf(pairs: MirrorPairs, only?: Uint8Array): Asymmetry {
-  const { rest, corner, share, paired, middle, parts, partOf } = pairs,
-    strands = parts.map(({ part }) => STRAND_KINDS.includes(part.kind)),
-    off = new Float32Array(rest.length / 3).fill(Number.NaN);
-  let sum = 0,
-    counted = 0,
-    most = 0,
-    worst = -1,
-    partners = 0,
-    looked = 0;
-  for (let v = 0; v < off.length; v++) {
-    if (!strands[partOf[v]] && (only?.[v] ?? 1)) {
-      partners += paired[v];
-      looked++;
-    }
-    if (corner[v * 3] < 0) continue;
-    let x = 0,
-      y = 0,
-      z = 0;
-    for (let k = v * 3; k < v * 3 + 3; k++) {
-      const u = corner[k];
-      if (u < 0) continue;
-      x += share[k] * rest[u * 3];
-      y += share[k] * rest[u * 3 + 1];
-      z += share[k] * rest[u * 3 + 2];
-    }
-    const d = Math.hypot(2 * middle - rest[v * 3] - x, rest[v * 3 + 1] - y, rest[v * 3 + 2] - z);
-    off[v] = d;
-    if (strands[partOf[v]] || !(only?.[v] ?? 1)) continue;
-    sum += d * d;
-    counted++;
-    if (d > most) {
-      most = d;
-      worst = v;
-    }
-  }
-  return {
-    off,
-    rmsMm: Math.sqrt(sum / (counted || 1)) * 1000,
-    maxMm: most * 1000,
-    worst,
-    paired: looked ? partners / looked : 1,
-  };
-}
-
-/** How far each part of a standing figure is from its mirror image, vertex by vertex, millimetres; NaN where nothing lies at a mirrored place, and for strands. */
-export function asymmetryByPart(document: Document): {
-  parts: Map<string, Float32Array>;
-  rmsMm: number;
-  maxMm: number;
-} {
-  const pairs = mirrorPairs(document),
-    { off, rmsMm, maxMm } = asymmetryOf(pairs);
-  return {
-    parts: new Map(
-      pairs.parts.map(({ part, first, vertices }) => [
-        part.id,
-        off
-          .slice(first, first + vertices)
-          .map((metres) => (STRAND_KINDS.includes(part.kind) ? Number.NaN : metres * 1000)),
-      ]),
-    ),
-    rmsMm,
-    maxMm,
-  };
 }

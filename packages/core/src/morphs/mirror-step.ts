@@ -7,8 +7,10 @@ import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { meant } from './meant.ts';
 import { BASE } from './fold.ts';
-import { flipMorphs, mirrorBase, mirrorMorphs, movedBy } from './mirror.ts';
-import { asymmetryOf, mirrorPairs, type MirrorPairs } from './mirror-pairs.ts';
+import { asymmetryOf } from './asymmetry.ts';
+import { flipMorphs, mirrorMorphs, movedBy } from './mirror.ts';
+import { mirrorBase } from './mirror-base.ts';
+import { mirrorPairs, type MirrorPairs } from './mirror-pairs.ts';
 import { type JointMoved, withJointsFollowing } from './refit-joints.ts';
 import { flippedName, type Side } from './sides.ts';
 

@@ -6,8 +6,10 @@ import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { sheetFigure } from '../testing/sheet-figure.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
-import { asymmetryByPart, asymmetryOf, mirrorPairs } from './mirror-pairs.ts';
-import { flipMorphs, mirrorBase, mirrorMorphs } from './mirror.ts';
+import { asymmetryByPart, asymmetryOf } from './asymmetry.ts';
+import { mirrorPairs } from './mirror-pairs.ts';
+import { flipMorphs, mirrorMorphs } from './mirror.ts';
+import { mirrorBase } from './mirror-base.ts';
 import { mirrorStep } from './mirror-step.ts';
 
 const deltaOf = (document: Document, name: string, part = 0): Float32Array => {

@@ -2,10 +2,9 @@ import type { Document } from '@gltf-transform/core';
 import { isHumanoidRole, wordsOf } from '../character/index.ts';
 import { bodyRegions, FACE_REGIONS, REGIONS, type Region } from './body-regions.ts';
 import { type MorphCost, morphCosts } from './cost.ts';
-import { deltaOf } from './deltas.ts';
-import { intoCharacter, restFrames } from './frames.ts';
 import { jointShifts, learnJoints } from './joint-stencils.ts';
 import { MORPH_WORDS, type MorphKind } from './morph-words.ts';
+import { movementOf } from './standing.ts';
 import { duplicatesAmong } from './tidy.ts';
 
 /** Where a morph moves the body: one region, the face in several of its regions, or the figure as a whole; `nowhere` for none. */
@@ -30,36 +29,20 @@ const MOSTLY = 0.6;
 export function morphRows(document: Document): MorphRow[] {
   const costs = morphCosts(document);
   if (!costs.length) return [];
-  const { deformer, rest, roles, stencils } = learnJoints(document),
+  const figure = learnJoints(document),
+    { deformer, rest, roles, stencils } = figure,
     regions = bodyRegions(document, deformer, rest),
     area = areaAround(rest, deformer.indices),
     ofBody = roles.map((role) => (isHumanoidRole(role) && role !== 'jaw') || role === 'twist' || role === 'helper'),
-    parts = deformer.ranges.map(({ part, firstVertex, vertices }) => ({
-      part,
-      first: firstVertex,
-      vertices,
-      frames: restFrames(part, deformer.skeleton),
-    })),
     twins = new Map(
       duplicatesAmong(
         document,
         costs.filter(({ moves }) => moves > 0).map(({ name }) => name),
       ).map(({ name, of }) => [name, of]),
     ),
-    moved = new Float32Array(rest.length),
-    d = new Float64Array(3);
+    moved = new Float32Array(rest.length);
   return costs.map((cost) => {
-    moved.fill(0);
-    for (const { part, first, vertices, frames } of parts) {
-      const delta = deltaOf(part.prim.listTargets()[part.morphNames.indexOf(cost.name)], 'POSITION');
-      if (!delta) continue;
-      if (!frames) moved.set(delta, first * 3);
-      else
-        for (let v = 0; v < vertices; v++) {
-          intoCharacter(d, frames, v, delta[v * 3], delta[v * 3 + 1], delta[v * 3 + 2]);
-          moved.set(d, (first + v) * 3);
-        }
-    }
+    movementOf(figure, cost.name, 'POSITION', moved);
     const shifts = jointShifts(stencils, deformer.skeleton, moved),
       group = groupOf(moved, regions, area),
       sameAs = twins.get(cost.name);

@@ -57,6 +57,39 @@ export function rewriteMorphs(document: Document, mesh: Mesh, entries: readonly 
   }
 }
 
+/**
+ * Puts a morph into a mesh's list: in the place of one of that name, else behind the others.
+ * @param target its target in a primitive; undefined where the primitive keeps the one it has
+ */
+export function putMorph(
+  document: Document,
+  mesh: Mesh,
+  name: string,
+  target: (prim: Primitive) => PrimitiveTarget | undefined,
+): void {
+  const names = morphNamesOf(mesh),
+    at = names.indexOf(name),
+    entry: MorphEntry = { name, follows: at, target: (prim, old) => target(prim) ?? old[at] ?? null };
+  rewriteMorphs(
+    document,
+    mesh,
+    at < 0 ? [...names.map(kept), entry] : names.map((each, i) => (i === at ? entry : kept(each, i))),
+  );
+}
+
+/** Clips that play one of the morphs on a node of the mesh. */
+export function clipsPlaying(document: Document, mesh: Mesh, morphs: { has(name: string): boolean }): string[] {
+  const names = morphNamesOf(mesh);
+  return nodesOf(mesh).flatMap((node) =>
+    weightChannels(document, node).flatMap(({ sampler, clip }) => {
+      const output = sampler.getOutput();
+      return output && floatsOf(output).some((value, k) => value !== 0 && morphs.has(names[k % names.length]))
+        ? [clip]
+        : [];
+    }),
+  );
+}
+
 /** A target that moves nothing: all primitives of a mesh have the same number of targets. */
 function still(document: Document, prim: Primitive): PrimitiveTarget {
   const count = prim.getAttribute('POSITION')?.getCount() ?? 0;
@@ -69,11 +102,11 @@ function still(document: Document, prim: Primitive): PrimitiveTarget {
   );
 }
 
-export const nodesOf = (mesh: Mesh): Node[] =>
+const nodesOf = (mesh: Mesh): Node[] =>
   mesh.listParents().filter((parent): parent is Node => parent.propertyType === 'Node');
 
 /** Channels of clips that play a node's morphs. */
-export function weightChannels(
+function weightChannels(
   document: Document,
   node: Node,
 ): { channel: AnimationChannel; sampler: AnimationSampler; clip: string }[] {

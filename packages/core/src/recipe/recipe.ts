@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { ProblemError } from '../problem.ts';
+import { parseOrTell, ProblemError } from '../problem.ts';
 import { stepById, STEPS } from './steps.ts';
 
 /** Mixes of morphs that somebody kept under a name, for dialling; nothing runs with them. */
@@ -15,17 +15,8 @@ export const MixesSchema = v.pipe(
 export type Mix = v.InferOutput<typeof MixesSchema>[number];
 
 /** @throws ProblemError mixes.invalid, naming the field */
-export function parseMixes(value: unknown): Mix[] {
-  const parsed = v.safeParse(MixesSchema, value);
-  if (parsed.success) return parsed.output;
-  const [issue] = parsed.issues,
-    path = issue.path?.map((item) => String(item.key)).join('.') || 'the whole';
-  throw new ProblemError(
-    'mixes.invalid',
-    `The mixes can't be used: ${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
-    path,
-  );
-}
+export const parseMixes = (value: unknown): Mix[] =>
+  parseOrTell(MixesSchema, value, { code: 'mixes.invalid', what: 'The list of mixes' });
 
 /** A recipe as stored: which steps run and with which settings; what is not set comes from the target. */
 export const RecipeSchema = v.object({

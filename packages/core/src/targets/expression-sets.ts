@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { ProblemError } from '../problem.ts';
+import { parseOrTell, ProblemError } from '../problem.ts';
 import { CONCEPTS, type ConceptId } from './concepts.ts';
 
 const concept = v.picklist(Object.keys(CONCEPTS) as ConceptId[]),
@@ -114,13 +114,5 @@ export function expressionSetOf(said: string | unknown): ExpressionSet {
       said,
     );
   }
-  const parsed = v.safeParse(ExpressionSetSchema, said);
-  if (parsed.success) return parsed.output;
-  const [issue] = parsed.issues,
-    path = issue.path?.map((item) => String(item.key)).join('.') || 'the whole';
-  throw new ProblemError(
-    'expressions.invalid',
-    `The set of expressions can't be used: ${path} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
-    path,
-  );
+  return parseOrTell(ExpressionSetSchema, said, { code: 'expressions.invalid', what: 'The set of expressions' });
 }

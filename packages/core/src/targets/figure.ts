@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { ProblemError } from '../problem.ts';
+import { parseOrTell } from '../problem.ts';
 
 const triple = v.tuple([v.number(), v.number(), v.number()]);
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
@@ -55,14 +55,5 @@ export type FigureInput = v.InferInput<typeof FigureSchema>;
 export type FigureJoint = Figure['joints'][number];
 
 /** @throws ProblemError figure.invalid, naming the field */
-export function parseFigure(value: unknown, where = 'figure'): Figure {
-  const parsed = v.safeParse(FigureSchema, value);
-  if (parsed.success) return parsed.output;
-  const issue = parsed.issues[0],
-    path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
-  throw new ProblemError(
-    'figure.invalid',
-    `The figure can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received ? `, and is ${issue.received}` : ''}.`,
-    path || where,
-  );
-}
+export const parseFigure = (value: unknown, where = 'figure'): Figure =>
+  parseOrTell(FigureSchema, value, { code: 'figure.invalid', what: 'The figure', where });

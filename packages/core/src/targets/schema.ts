@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
-import { ProblemError } from '../problem.ts';
+import { parseOrTell, ProblemError } from '../problem.ts';
 
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
 const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
@@ -126,17 +126,8 @@ export type TargetInput = v.InferInput<typeof TargetSchema>;
 export const isStatic = (target: Target): boolean => target.joints.keep === 'none';
 
 /** @throws ProblemError target.invalid, naming the field */
-export function parseTarget(value: unknown, where = 'target'): Target {
-  const parsed = v.safeParse(TargetSchema, value);
-  if (parsed.success) return parsed.output;
-  const issue = parsed.issues[0];
-  const path = issue.path?.map((item) => String(item.key)).join('.') ?? '';
-  throw new ProblemError(
-    'target.invalid',
-    `The delivery target can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}.`,
-    path || where,
-  );
-}
+export const parseTarget = (value: unknown, where = 'target'): Target =>
+  parseOrTell(TargetSchema, value, { code: 'target.invalid', what: 'The delivery target', where });
 
 /** The target with its figure in it, where it names one: what a run is given. @throws ProblemError target.no-figure */
 export function withFigure(target: Target, figures: readonly Figure[]): Target {

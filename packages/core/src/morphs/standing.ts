@@ -1,0 +1,80 @@
+import type { Document, PrimitiveTarget } from '@gltf-transform/core';
+import { createDeformer, type Deformer, morphNamesOf, type Part } from '../character/index.ts';
+import { deltaOf, type Moved } from './deltas.ts';
+import { intoCharacter, intoMesh, restFrames } from './frames.ts';
+
+/** One part among the vertices of its figure. */
+export interface Sheet {
+  part: Part;
+  /** First of its vertices, and how many. */
+  first: number;
+  vertices: number;
+  /** Directions of the mesh in the character, see `restFrames`. */
+  frames: Float64Array | null;
+}
+
+/** A figure as it stands at rest, all parts as one list of vertices in character space. */
+export interface Standing {
+  deformer: Deformer;
+  /** xyz of every vertex, metres. */
+  rest: Float32Array;
+  sheets: readonly Sheet[];
+}
+
+export function standing(document: Document): Standing {
+  const deformer = createDeformer(document, () => true, false);
+  return {
+    deformer,
+    rest: deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    sheets: deformer.ranges.map(({ part, firstVertex, vertices }) => ({
+      part,
+      first: firstVertex,
+      vertices,
+      frames: restFrames(part, deformer.skeleton),
+    })),
+  };
+}
+
+/** A part's target for a morph, by name; asked of the mesh as it is now, since its list may have changed. */
+export const targetOf = ({ part }: Sheet, name: string): PrimitiveTarget | undefined =>
+  part.prim.listTargets()[morphNamesOf(part.mesh).indexOf(name)];
+
+/** What a morph moves, over all vertices in character space; null where no part has it. Written into `out`. */
+export function movementOf(
+  { rest, sheets }: Pick<Standing, 'rest' | 'sheets'>,
+  name: string,
+  of: Moved = 'POSITION',
+  out: Float32Array = new Float32Array(rest.length),
+): Float32Array | null {
+  const d = new Float64Array(3);
+  let found = false;
+  out.fill(0);
+  for (const sheet of sheets) {
+    const delta = deltaOf(targetOf(sheet, name), of),
+      { first, vertices, frames } = sheet;
+    if (!delta) continue;
+    found = true;
+    if (!frames) {
+      out.set(delta, first * 3);
+      continue;
+    }
+    for (let v = 0; v < vertices; v++) {
+      intoCharacter(d, frames, v, delta[v * 3], delta[v * 3 + 1], delta[v * 3 + 2]);
+      out.set(d, (first + v) * 3);
+    }
+  }
+  return found ? out : null;
+}
+
+/** A part's stretch of movements in character space, back in its mesh; the caller's own. */
+export function inMesh({ first, vertices, frames }: Sheet, all: Float32Array): Float32Array {
+  const out = all.slice(first * 3, (first + vertices) * 3),
+    d = new Float64Array(3);
+  if (frames)
+    for (let v = 0; v < vertices; v++) {
+      d.set(out.subarray(v * 3, v * 3 + 3));
+      intoMesh(d, frames, v);
+      out.set(d, v * 3);
+    }
+  return out;
+}
