@@ -1,5 +1,6 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { floatsOf, listParts, trianglesOf, type Part } from '../character/index.ts';
+import { createUnions } from '../geometry/index.ts';
 import { namePattern } from './pieces.ts';
 
 /** Parts that are one surface cut in pieces, or all materials of one node. */
@@ -247,22 +248,14 @@ function edgesOf(soup: Soup): Map<number, number[]> {
 }
 
 function regionsOf(soup: Soup): { region: Int32Array; regions: { material: number; faces: number[] }[] } {
-  const above = Int32Array.from({ length: soup.faces }, (_, i) => i),
-    top = (f: number): number => {
-      let at = f;
-      while (above[at] !== at) {
-        above[at] = above[above[at]];
-        at = above[at];
-      }
-      return at;
-    };
+  const { join, of } = createUnions(soup.faces);
   for (const faces of edgesOf(soup).values())
-    for (const f of faces) if (soup.materialOf[f] === soup.materialOf[faces[0]]) above[top(f)] = top(faces[0]);
+    for (const f of faces) if (soup.materialOf[f] === soup.materialOf[faces[0]]) join(f, faces[0]);
   const region = new Int32Array(soup.faces),
     at = new Map<number, number>(),
     regions: { material: number; faces: number[] }[] = [];
   for (let f = 0; f < soup.faces; f++) {
-    const root = top(f);
+    const root = of(f);
     let r = at.get(root);
     if (r === undefined) {
       r = regions.push({ material: soup.materialOf[f], faces: [] }) - 1;
