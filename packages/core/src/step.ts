@@ -56,7 +56,7 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema, Id 
     /** @param stance how the source stood when it came */
     needed(document: Document, settings: v.InferOutput<S>, stance: Stance, target: Target): boolean;
     /** Changes `document`, a copy of the source, as the step does. */
-    undergo(document: Document, settings: v.InferOutput<S>, target: Target): void;
+    undergo(document: Document, settings: v.InferOutput<S>, target: Target, context: StepContext): void | Promise<void>;
   };
   /** Gives weights to what had none: in poses the result is held against the source as it is with them. */
   givesWeights?: true;

@@ -12,6 +12,7 @@ import {
   type Source,
 } from '../recipe/index.ts';
 import { restDirections, restStep, standAs, wantedRest } from '../rest/index.ts';
+import type { StepContext } from '../step.ts';
 import { isStatic, type Target } from '../targets/index.ts';
 
 /** What a result is measured against. */
@@ -39,7 +40,7 @@ export async function referenceOf(
   asked: Asked,
   options: RunOptions,
 ): Promise<Reference> {
-  const standing = standingSource(source, stance, asked),
+  const standing = await standingSource(source, stance, asked, options.context),
     bending = weightsWereGiven(run) ? await sourceWithWeights(asked, options) : undefined;
   return isStatic(asked.target) ? { document: asPosed(bending ?? standing, asked) } : { document: standing, bending };
 }
@@ -51,7 +52,7 @@ function settingsOf({ recipe }: Decided, id: string): Record<string, unknown> | 
 }
 
 /** The source after every step of the recipe that means it too. The same document where none of them does anything to it. */
-function standingSource(source: Document, stance: Stance, asked: Asked): Document {
+async function standingSource(source: Document, stance: Stance, asked: Asked, context: StepContext): Promise<Document> {
   const undergone = STEPS.flatMap(({ id, settings: schema, reference }) => {
     const said = reference && settingsOf(asked, id);
     return said ? [{ reference, settings: v.parse(schema, said) as never }] : [];
@@ -60,7 +61,8 @@ function standingSource(source: Document, stance: Stance, asked: Asked): Documen
     return source;
   const changed = copyDocument(source);
   for (const { reference, settings } of undergone)
-    if (reference.needed(changed, settings, stance, asked.target)) reference.undergo(changed, settings, asked.target);
+    if (reference.needed(changed, settings, stance, asked.target))
+      await reference.undergo(changed, settings, asked.target, { ...context, progress: () => {} });
   return changed;
 }
 

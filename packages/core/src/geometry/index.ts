@@ -1,6 +1,7 @@
 export * from './apart.ts';
 export * from './bounds.ts';
 export * from './bvh.ts';
+export * from './conjugate-gradients.ts';
 export * from './depth-buffer.ts';
 export * from './forest.ts';
 export * from './hanging-together.ts';

@@ -1,15 +1,15 @@
 import type { Document } from '@gltf-transform/core';
 import { type MaterialKind, type Part, trianglesOf } from '../character/index.ts';
-import { weldByPlace } from '../geometry/index.ts';
 import { NOTHING } from './cost.ts';
 import { deltaOf, putDelta } from './deltas.ts';
+import { evenOut } from './even-out.ts';
 import { type Ground, groundOf, type OnSkin, placeOnSkin } from './on-skin.ts';
 import { putMorph } from './rewrite.ts';
 import { inMesh, movementOf, type Sheet, standing, targetOf } from './standing.ts';
 import { combined } from './stencil.ts';
 
 /** How a part without a morph goes along with the skin that has it. */
-interface Carrying {
+export interface Carrying {
   /** As far from the skin as it is carried, metres. */
   reach: number;
   /** Rounds in which what is carried takes on its neighbours'. */
@@ -25,6 +25,7 @@ export const ON_FACE: readonly MaterialKind[] = ['lash', 'brow', 'tear', 'beard'
 const CLOSE_KINDS: readonly MaterialKind[] = [...ON_FACE, 'hair', 'scalp', 'nail'],
   LOOSE_KINDS: readonly MaterialKind[] = ['cloth', 'knit', 'leather', 'rubber', 'plastic', 'metal', 'glass', 'other'],
   SKIN: readonly MaterialKind[] = ['skin', 'lips'];
+export const isSkin = ({ kind }: Part): boolean => SKIN.includes(kind);
 
 /** Null for what moves by itself: eyes, teeth, tongue, and the skin. */
 export const carriedAs = (kind: MaterialKind): Carrying | null =>
@@ -54,7 +55,7 @@ export function carryMorphs(
     { rest, sheets } = figure,
     // A mesh under several nodes is carried once.
     once = sheets.filter(({ part }, i) => sheets.findIndex((other) => other.part.prim === part.prim) === i),
-    skin = once.filter(({ part }) => SKIN.includes(part.kind)),
+    skin = once.filter(({ part }) => isSkin(part)),
     places = new Map<Sheet, OnSkin>(),
     out: Carried[] = [];
   let ground: Ground | null = null;
@@ -86,7 +87,7 @@ const moves = (sheet: Sheet, name: string): boolean =>
   deltaOf(targetOf(sheet, name), 'POSITION')?.some((value) => value !== 0) ?? false;
 
 /** Movements of a part's vertices, at their places among those of the figure. */
-function carriedDelta(
+export function carriedDelta(
   { part, first, vertices }: Sheet,
   rest: Float32Array,
   on: OnSkin,
@@ -115,34 +116,6 @@ function carriedDelta(
     if (missing > 0) for (let k = 0; k < 3; k++) out[v * 3 + k] += normal[k] * missing;
   }
   return all;
-}
-
-/** Every movement becomes the mean of its neighbours' and its own, `rounds` times; vertices at one place move as one. */
-function evenOut(delta: Float32Array, rest: Float32Array, indices: Uint32Array, rounds: number): void {
-  if (!rounds) return;
-  const { points, pointOf } = weldByPlace(rest);
-  let now = new Float64Array(points * 3);
-  for (let v = 0; v < pointOf.length; v++) for (let k = 0; k < 3; k++) now[pointOf[v] * 3 + k] = delta[v * 3 + k];
-  for (let round = 0; round < rounds; round++) {
-    const sum = new Float64Array(points * 3),
-      near = new Float64Array(points);
-    for (let t = 0; t + 2 < indices.length; t += 3)
-      for (let c = 0; c < 3; c++) {
-        const a = pointOf[indices[t + c]],
-          b = pointOf[indices[t + ((c + 1) % 3)]];
-        near[a]++;
-        near[b]++;
-        for (let k = 0; k < 3; k++) {
-          sum[a * 3 + k] += now[b * 3 + k];
-          sum[b * 3 + k] += now[a * 3 + k];
-        }
-      }
-    const next = new Float64Array(points * 3);
-    for (let i = 0; i < points; i++)
-      for (let k = i * 3; k < i * 3 + 3; k++) next[k] = near[i] ? (now[k] + sum[k] / near[i]) / 2 : now[k];
-    now = next;
-  }
-  for (let v = 0; v < pointOf.length; v++) for (let k = 0; k < 3; k++) delta[v * 3 + k] = now[pointOf[v] * 3 + k];
 }
 
 /** Counts what is moved, and takes out what is next to nothing. */

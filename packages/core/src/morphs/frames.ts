@@ -1,5 +1,5 @@
 import { globalMatrix, influencesOf, inverseBindsOf, type Part, type Skeleton } from '../character/index.ts';
-import { multiply } from '../geometry/index.ts';
+import { invertAffine, multiply } from '../geometry/index.ts';
 
 /**
  * Directions of a part's mesh as they stand in the character at rest: nine numbers a vertex, row by row, the linear part
@@ -81,4 +81,32 @@ export function intoMesh(d: Float64Array, frames: Float64Array | null, v: number
   d[0] = s * ((f * j - g * i) * x + (c * i - b * j) * y + (b * g - c * f) * z);
   d[1] = s * ((g * h - e * j) * x + (a * j - c * h) * y + (c * e - a * g) * z);
   d[2] = s * ((e * i - f * h) * x + (b * h - a * i) * y + (a * f - b * e) * z);
+}
+
+/** What turns normals where a frame turns directions: nine numbers a vertex. */
+export function inverseTransposed(frames: Float64Array): Float64Array {
+  const out = new Float64Array(frames.length),
+    m = new Float64Array(16),
+    inverse = new Float64Array(16);
+  for (let o = 0; o < frames.length; o += 9) {
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m[c * 4 + r] = frames[o + r * 3 + c];
+    m[15] = 1;
+    invertAffine(inverse, 0, m, 0);
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out[o + r * 3 + c] = inverse[r * 4 + c];
+  }
+  return out;
+}
+
+/** Normals in the character as the mesh has them, unit, in place. */
+export function intoMeshNormals(normals: Float32Array, frames: Float64Array | null): Float32Array {
+  const upright = frames && inverseTransposed(frames),
+    d = new Float64Array(3);
+  if (upright)
+    for (let v = 0; v < normals.length / 3; v++) {
+      d.set(normals.subarray(v * 3, v * 3 + 3));
+      intoMesh(d, upright, v);
+      const l = Math.hypot(d[0], d[1], d[2]) || 1;
+      for (let k = 0; k < 3; k++) normals[v * 3 + k] = d[k] / l;
+    }
+  return normals;
 }

@@ -1,11 +1,10 @@
-import type { Document, Primitive } from '@gltf-transform/core';
-import { floatsOf, trianglesOf } from '../character/index.ts';
-import { invertAffine } from '../geometry/index.ts';
-import { surfaceTurns, turned } from '../rig/index.ts';
-import { intoCharacter, intoMesh } from './frames.ts';
+import type { Document } from '@gltf-transform/core';
+import { floatsOf } from '../character/index.ts';
+import { intoCharacter, intoMesh, inverseTransposed } from './frames.ts';
 import { type MirrorPairs, sideOfVertex } from './mirror-pairs.ts';
+import { moveVertices } from './move-vertices.ts';
 import type { Side } from './sides.ts';
-import { inMesh, type Sheet } from './standing.ts';
+import type { Sheet } from './standing.ts';
 import { combined } from './stencil.ts';
 
 export interface MirroredBase {
@@ -34,42 +33,10 @@ export function mirrorBase(document: Document, pairs: MirrorPairs, from: Side): 
     if (d > 1e-3) told.vertices++;
     told.farthestMm = Math.max(told.farthestMm, d);
   }
-  moveParts(document, pairs, moved, s);
-  return told;
-}
-
-function moveParts(document: Document, pairs: MirrorPairs, moved: Float32Array, s: number): void {
-  const done = new Set<Primitive>(),
-    bent = pairs.sheets.flatMap((sheet) => {
-      const { prim } = sheet.part,
-        position = prim.getAttribute('POSITION');
-      if (!position || done.has(prim)) return [];
-      done.add(prim);
-      const before = floatsOf(position),
-        delta = inMesh(sheet, moved),
-        after = before.map((value, k) => value + delta[k]),
-        normal = prim.getAttribute('NORMAL');
-      return [{ sheet, prim, before, after, normals: normal && floatsOf(normal), indices: trianglesOf(prim) }];
-    }),
-    turns = surfaceTurns(bent);
   // Taken before any is changed: a part may have its partners in another.
   const normals = gatherNormals(pairs);
-  bent.forEach(({ sheet, prim, after }, i) => {
-    const put = (array: Float32Array, type: 'VEC3' | 'VEC4') =>
-      document
-        .createAccessor()
-        .setType(type)
-        .setArray(array as Float32Array<ArrayBuffer>);
-    prim.setAttribute('POSITION', put(after, 'VEC3'));
-    const normal = prim.getAttribute('NORMAL'),
-      tangent = prim.getAttribute('TANGENT');
-    if (normal)
-      prim.setAttribute(
-        'NORMAL',
-        put(mirroredNormals(pairs, sheet, turned(turns[i], floatsOf(normal), 3), normals, s), 'VEC3'),
-      );
-    if (tangent) prim.setAttribute('TANGENT', put(turned(turns[i], floatsOf(tangent), 4), 'VEC4'));
-  });
+  moveVertices(document, pairs.sheets, moved, (sheet, own) => mirroredNormals(pairs, sheet, own, normals, s));
+  return told;
 }
 
 /** Unit normals of every vertex in character space. */
@@ -85,20 +52,6 @@ function gatherNormals({ sheets, rest }: MirrorPairs): Float32Array {
       intoCharacter(d, upright, v, values[v * 3], values[v * 3 + 1], values[v * 3 + 2]);
       out.set(d, (first + v) * 3);
     }
-  }
-  return out;
-}
-
-/** What turns normals where a frame turns directions: nine numbers a vertex. */
-function inverseTransposed(frames: Float64Array): Float64Array {
-  const out = new Float64Array(frames.length),
-    m = new Float64Array(16),
-    inverse = new Float64Array(16);
-  for (let o = 0; o < frames.length; o += 9) {
-    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m[c * 4 + r] = frames[o + r * 3 + c];
-    m[15] = 1;
-    invertAffine(inverse, 0, m, 0);
-    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) out[o + r * 3 + c] = inverse[r * 4 + c];
   }
   return out;
 }

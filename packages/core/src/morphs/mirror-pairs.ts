@@ -1,11 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { type Deformer, floatsOf, jointPosition, type Part, trianglesOf } from '../character/index.ts';
-import { heightOf, TriangleTree, weldByPlace } from '../geometry/index.ts';
+import { type Deformer, jointPosition } from '../character/index.ts';
+import { heightOf, TriangleTree } from '../geometry/index.ts';
 import { jointRoles, roleIndex, type RoleIndex } from '../rig/index.ts';
 import { standing, type Standing } from './standing.ts';
 import { setStencil, type Stencils } from './stencil.ts';
 import { symmetricPose } from './symmetric-pose.ts';
-import { pairPoints, type PointSurface, pointSurface } from './pair-points.ts';
+import { pairPoints } from './pair-points.ts';
+import { type WeldedPart, weldedPart } from './welded-part.ts';
 
 /** What lies at the mirrored place of each vertex: a partner alone, or the corners of the surface there. */
 export interface MirrorPairs extends Standing, Stencils {
@@ -48,34 +49,6 @@ export function mirrorPairs(document: Document): MirrorPairs {
     if (j >= 0) pairParts(out, welded, i, j, FAR * height);
   });
   return out;
-}
-
-interface WeldedPart {
-  surface: PointSurface;
-  /** Point of each vertex, and the vertices of each point. */
-  pointOf: Uint32Array;
-  vertices: number[][];
-  normals: Float32Array | null;
-}
-
-function weldedPart(part: Part, rest: Float32Array): WeldedPart {
-  const { points, pointOf } = weldByPlace(rest),
-    positions = new Float32Array(points * 3),
-    vertices: number[][] = Array.from({ length: points }, () => []);
-  pointOf.forEach((point, v) => {
-    vertices[point].push(v);
-    positions.set(rest.subarray(v * 3, v * 3 + 3), point * 3);
-  });
-  const normal = part.prim.getAttribute('NORMAL');
-  return {
-    surface: pointSurface(
-      positions,
-      trianglesOf(part.prim).map((v) => pointOf[v]),
-    ),
-    pointOf,
-    vertices,
-    normals: normal && floatsOf(normal),
-  };
 }
 
 /** Where the figure's middle is: halfway between joints that come in pairs close to the trunk, whatever the limbs do. */

@@ -45,7 +45,7 @@ function subtract(from: Float32Array, what: Float32Array): void {
 }
 
 /** Moves joints in character space, mesh and rotations staying as they are. @param shifts xyz a joint, metres */
-function moveJoints(document: Document, skeleton: Skeleton, shifts: Float64Array): JointMoved[] {
+export function moveJoints(document: Document, skeleton: Skeleton, shifts: Float64Array): JointMoved[] {
   const told: JointMoved[] = [];
   skeleton.joints.forEach((joint, j) => {
     const far = Math.hypot(shifts[j * 3], shifts[j * 3 + 1], shifts[j * 3 + 2]);

@@ -1,7 +1,7 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
-import { carryStep, dropStep, expressionsStep, foldStep, mirrorStep, splitStep } from '../morphs/index.ts';
+import { carryStep, dropStep, expressionsStep, foldStep, mirrorStep, mixStep, splitStep } from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -19,6 +19,7 @@ const IN_ORDER = [
   bindStep,
   repairStep,
   transferStep,
+  mixStep,
   skeletonStep,
   restStep,
   bakeSkeletonStep,

@@ -1,0 +1,70 @@
+import { bodyRegions } from '../body-regions.ts';
+import { carriedAs, isSkin } from '../carry.ts';
+import { type Ground, groundOf, type OnSkin, placeOnSkin } from '../on-skin.ts';
+import { combined } from '../stencil.ts';
+import { matchSheets } from './match-sheets.ts';
+import type { SheetMatch } from './sheet-match.ts';
+import type { Person } from './people.ts';
+import { type SkinMesh, skinMesh } from './skin-mesh.ts';
+
+/** What stays the same while weights change. */
+export interface MixBench {
+  own: Person;
+  others: {
+    person: Person;
+    matches: (SheetMatch | null)[] /** Where each own vertex is on it, xyz. */;
+    places: Float32Array;
+  }[];
+  /** Region of each vertex, by its place in REGIONS. */
+  regions: Uint8Array;
+  skin: SkinMesh;
+  ground: Ground;
+  /** Where what is no skin stands over it, by own sheet. */
+  on: (OnSkin | null)[];
+}
+
+/** Whatever is worn goes along with the skin below it, however far it stands off, metres. */
+export const EVERYWHERE = 1000;
+/** Stays as it is within itself and goes as a whole. */
+export const RIGID: readonly string[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
+
+/** @param stop called between stretches; may throw to stop */
+export function mixBench(own: Person, people: readonly Person[], stop: () => void = () => {}): MixBench {
+  const figure = { deformer: own.deformer, rest: own.rest, sheets: own.sheets },
+    skinSheets = own.sheets.filter(({ part }) => isSkin(part)),
+    skin = skinSheets.length ? skinSheets : own.sheets.filter(({ part }) => !RIGID.includes(part.kind));
+  stop();
+  const ground = groundOf(figure, skin);
+  return {
+    own,
+    others: people.map((person) => {
+      stop();
+      const matches = matchSheets(own, person);
+      return { person, matches, places: placesOn(own, person, matches) };
+    }),
+    regions: bodyRegions(own.document, own.deformer, own.rest),
+    skin: skinMesh(own.rest, skin),
+    ground,
+    on: own.sheets.map((sheet) => {
+      if (skin.includes(sheet)) return null;
+      stop();
+      return placeOnSkin(sheet, figure, ground, EVERYWHERE, carriedAs(sheet.part.kind)?.rooted ?? false);
+    }),
+  };
+}
+
+/** Own vertices where they are on another figure; what it has nothing like stays where it is. */
+function placesOn(own: Person, person: Person, matches: readonly (SheetMatch | null)[]): Float32Array {
+  const out = Float32Array.from(own.rest),
+    place = new Float64Array(3);
+  own.sheets.forEach(({ first, vertices }, i) => {
+    const match = matches[i];
+    if (!match) return;
+    for (let v = 0; v < vertices; v++) {
+      if (match.corner[v * 3] < 0) continue;
+      combined(place, match, v, person.rest);
+      out.set(place, (first + v) * 3);
+    }
+  });
+  return out;
+}

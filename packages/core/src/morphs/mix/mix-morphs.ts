@@ -1,0 +1,80 @@
+import type { Document } from '@gltf-transform/core';
+import { listMorphNames } from '../../character/index.ts';
+import { NOTHING } from '../cost.ts';
+import { deltaOf, putDelta } from '../deltas.ts';
+import { putMorph } from '../rewrite.ts';
+import { inMesh, movementOf, type Sheet, targetOf } from '../standing.ts';
+import { combined } from '../stencil.ts';
+import type { MixBench } from './bench.ts';
+
+/**
+ * Mixes every morph as the shape is mixed: each vertex takes the movements of all figures by their shares there. A morph
+ * that another figure hasn't stays as it is on its share; one that only another has comes along with as much as that has a share.
+ * @returns morphs that came along
+ */
+export function mixMorphs(
+  document: Document,
+  { own, others }: MixBench,
+  shares: readonly Float32Array[],
+  stop: () => void,
+): string[] {
+  const names = listMorphNames(document),
+    have = others.map(({ person }) => new Set(listMorphNames(person.document))),
+    fresh = [...new Set(have.flatMap((each) => [...each]))].filter((name) => !names.includes(name)),
+    before = new Float32Array(own.rest.length),
+    theirs = others.map(({ person }) => new Float32Array(person.rest.length)),
+    came = new Set<string>();
+  for (const name of [...names, ...fresh]) {
+    stop();
+    for (const of of ['POSITION', 'NORMAL'] as const) {
+      const moves = movementOf(own, name, of, before) !== null,
+        // A figure without the morph, or without its normals, is taken to move as this one does.
+        those = others.map(({ person }, k) =>
+          have[k].has(name) && movementOf(person, name, of, theirs[k]) ? theirs[k] : null,
+        );
+      if (!those.some(Boolean) || (of === 'NORMAL' && !moves)) continue;
+      own.sheets.forEach((sheet, i) => {
+        if (!others.some(({ matches }, k) => matches[i] && those[k])) return;
+        const delta = mixed(sheet, i, others, shares, before, those),
+          target = targetOf(sheet, name);
+        if (!delta) return;
+        if (target) {
+          if (of === 'POSITION' || deltaOf(target, of)) putDelta(document, target, of, inMesh(sheet, delta));
+        } else if (of === 'POSITION') {
+          if (fresh.includes(name)) came.add(name);
+          const made = document.createPrimitiveTarget(name);
+          putDelta(document, made, of, inMesh(sheet, delta));
+          putMorph(document, sheet.part.mesh, name, (prim) => (prim === sheet.part.prim ? made : undefined));
+        }
+      });
+    }
+  }
+  return [...came];
+}
+
+/** A part's mixed movements at their places among all; null where it neither moves nor moved. */
+function mixed(
+  { first, vertices }: Sheet,
+  index: number,
+  others: MixBench['others'],
+  shares: readonly Float32Array[],
+  own: Float32Array,
+  those: readonly (Float32Array | null)[],
+): Float32Array | null {
+  const out = own.slice(),
+    place = new Float64Array(3);
+  let something = false;
+  for (let v = 0; v < vertices; v++) {
+    const o = (first + v) * 3;
+    others.forEach(({ matches }, k) => {
+      const match = matches[index],
+        their = those[k],
+        share = shares[k][first + v];
+      if (!match || !their || !share || match.corner[v * 3] < 0) return;
+      combined(place, match, v, their);
+      for (let c = 0; c < 3; c++) out[o + c] += share * (place[c] - own[o + c]);
+    });
+    something ||= Math.hypot(out[o], out[o + 1], out[o + 2]) > NOTHING || own[o] + own[o + 1] + own[o + 2] !== 0;
+  }
+  return something ? out : null;
+}

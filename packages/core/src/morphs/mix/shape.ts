@@ -1,0 +1,109 @@
+import { REGIONS, type Region } from '../body-regions.ts';
+import { carriedAs, carriedDelta } from '../carry.ts';
+import { EVERYWHERE, type MixBench, RIGID } from './bench.ts';
+import { fitEdges } from './fit-edges.ts';
+import type { SheetMatch } from './sheet-match.ts';
+import { mixRigid, type RigidSheet } from './mix-rigid.ts';
+import { mixWorn, type Moving } from './mix-worn.ts';
+import { narrowestBorder, spreadWeights } from './spread.ts';
+
+/** Weight of another figure by region, 0 … 1; `all` for the regions that are not named. */
+export type RegionWeights = Partial<Record<Region | 'all', number>>;
+
+export interface Mixed {
+  /** How far every vertex goes, xyz, metres, in character space. */
+  moved: Float32Array;
+  /** Share of each other figure at every vertex. */
+  shares: Float32Array[];
+  /** How wide the narrowest border between regions is, metres; Infinity without one. */
+  border: number;
+  /** By how much edges around a point miss what the mix wants of them where that is most, share of their length. */
+  strain: number;
+}
+
+/** Weights of one region that add up to more than one are shared out. */
+function shareOut(weights: readonly RegionWeights[]): ((region: Region) => number)[] {
+  const of = (k: number, region: Region) => Math.max(0, weights[k][region] ?? weights[k].all ?? 0);
+  return weights.map((_, k) => (region) => {
+    const sum = weights.reduce((total, __, other) => total + of(other, region), 0);
+    return of(k, region) / Math.max(1, sum);
+  });
+}
+
+/**
+ * The shape of a mix. Edges of the skin are mixed, not places, and the places that fit them best are found (gradient
+ * domain, Yu et al. 2004): Σ cot (xᵢ − xⱼ − Σₖ wₖ (pᵏᵢ − pᵏⱼ))² least, so that the head of one sits on the tall body of
+ * another without a step. The floor and the middle of the trunk stay where plain mixing has them. With weights that are
+ * the same everywhere that is plain mixing, to the last bit; at the ends each figure itself.
+ */
+export function mixShape(
+  bench: MixBench,
+  weights: readonly RegionWeights[],
+  softness = 1,
+  stop: () => void = () => {},
+): Mixed {
+  const { own, others, skin, regions } = bench,
+    wanted = shareOut(weights),
+    regionOf = Uint8Array.from(skin.vertexOf, (vertex) => regions[vertex]),
+    w = wanted.map((of, k) => {
+      const has = matchedPoints(bench, others[k].matches);
+      return spreadWeights(skin, regionOf, of, softness).map((value, i) => (has[i] ? value : 0));
+    }),
+    shares = others.map(() => new Float32Array(own.rest.length / 3));
+  stop();
+  const { off, strain } = fitEdges(bench, w, stop),
+    moved = new Float32Array(own.rest.length);
+  for (let v = 0; v < skin.pointOf.length; v++) {
+    const i = skin.pointOf[v];
+    if (i < 0) continue;
+    shares.forEach((share, k) => {
+      share[v] = w[k][i];
+    });
+    for (let c = 0; c < 3; c++) {
+      let d = off[c][i];
+      others.forEach(({ places }, k) => {
+        d += w[k][i] * (places[v * 3 + c] - own.rest[v * 3 + c]);
+      });
+      moved[v * 3 + c] = d;
+    }
+  }
+  moveOthers(bench, wanted, { moved, shares });
+  return { moved, shares, border: Math.min(...w.map((of) => narrowestBorder(skin, of, own.rest))), strain };
+}
+
+/** Lets what is no skin go along with it. */
+function moveOthers(bench: MixBench, wanted: readonly ((region: Region) => number)[], { moved, shares }: Moving): void {
+  const { own, others, ground } = bench,
+    // The skin's movement as it is, whatever is written meanwhile.
+    skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])) },
+    rigid: RigidSheet[] = [];
+  own.sheets.forEach((sheet, index) => {
+    const on = bench.on[index],
+      { first, vertices, part } = sheet;
+    if (!on) return;
+    if (RIGID.includes(part.kind)) rigid.push({ sheet, on, index });
+    else if (others.some(({ matches }, k) => matches[index] && used(wanted[k])))
+      mixWorn(bench, { sheet, on, index }, { moved, shares });
+    else {
+      const how = { ...(carriedAs(part.kind) ?? { rounds: 0, rooted: false }), reach: EVERYWHERE },
+        delta = carriedDelta(sheet, own.rest, on, skin, how);
+      moved.set(delta.subarray(first * 3, (first + vertices) * 3), first * 3);
+    }
+  });
+  mixRigid(bench, rigid, wanted, { moved, shares });
+}
+
+const used = (of: (region: Region) => number): boolean => REGIONS.some((region) => of(region) > 0);
+
+/** Points that another figure has. */
+function matchedPoints({ own, skin }: MixBench, matches: readonly (SheetMatch | null)[]): Uint8Array {
+  const out = new Uint8Array(skin.points).fill(1);
+  own.sheets.forEach(({ first, vertices }, i) => {
+    const match = matches[i];
+    for (let v = 0; v < vertices; v++) {
+      const point = skin.pointOf[first + v];
+      if (point >= 0 && !(match && match.corner[v * 3] >= 0)) out[point] = 0;
+    }
+  });
+  return out;
+}

@@ -1,0 +1,63 @@
+import { conjugateGradients } from '../../geometry/index.ts';
+import { REGIONS, type Region } from '../body-regions.ts';
+import { edgeMatrix } from './edge-matrix.ts';
+import type { SkinMesh } from './skin-mesh.ts';
+
+/** How far a region's weight reaches over its border, metres: features of a face lie closer together than limbs. */
+const SOFT: Readonly<Record<Region, number>> = {
+  skull: 0.02,
+  brow: 0.008,
+  eyes: 0.008,
+  nose: 0.008,
+  cheeks: 0.01,
+  mouth: 0.008,
+  jaw: 0.012,
+  ears: 0.01,
+  neck: 0.025,
+  torso: 0.04,
+  arms: 0.035,
+  hands: 0.02,
+  legs: 0.04,
+  feet: 0.025,
+};
+/** Heat flows twice for half as long: once would leave a crease where the border was. */
+const TIMES = 2;
+
+/**
+ * Weights that are fixed within regions, flowing softly over their borders: heat on the surface (M + t L) w = M w₀ by
+ * backward Euler steps (Crane, Weischedel & Wardetzky 2013), t the square of how far it shall reach, which differs from
+ * place to place. Stays within the weights it came from; where all are equal nothing changes.
+ * @param weight by region
+ * @param regionOf region of each point, by its place in REGIONS
+ * @param softness 1 for the borders above
+ */
+export function spreadWeights(
+  mesh: SkinMesh,
+  regionOf: Uint8Array,
+  weight: (region: Region) => number,
+  softness: number,
+): Float64Array {
+  const w = Float64Array.from(regionOf, (region) => weight(REGIONS[region]));
+  if (w.every((value) => value === w[0]) || !(softness > 0)) return w;
+  const soft = Float64Array.from(regionOf, (region) => SOFT[REGIONS[region]] * softness),
+    flow = mesh.weight.map((value, e) => (value * soft[mesh.from[e]] * soft[mesh.to[e]]) / TIMES),
+    matrix = edgeMatrix(mesh, flow, mesh.mass),
+    b = new Float64Array(mesh.points);
+  for (let time = 0; time < TIMES; time++) {
+    for (let i = 0; i < b.length; i++) b[i] = mesh.mass[i] * w[i];
+    conjugateGradients(matrix, b, w, { close: 1e-7 });
+  }
+  return w.map((value) => Math.min(1, Math.max(0, value)));
+}
+
+/** Metres over which a weight goes from nothing to all where it does so fastest; Infinity where it is the same everywhere. */
+export function narrowestBorder(mesh: SkinMesh, w: ArrayLike<number>, rest: Float32Array): number {
+  let narrow = Infinity;
+  for (let e = 0; e < mesh.from.length; e++) {
+    const d = Math.abs(w[mesh.from[e]] - w[mesh.to[e]]),
+      [a, b] = [mesh.vertexOf[mesh.from[e]] * 3, mesh.vertexOf[mesh.to[e]] * 3],
+      length = Math.hypot(rest[a] - rest[b], rest[a + 1] - rest[b + 1], rest[a + 2] - rest[b + 2]);
+    if (d > 1e-6 && length > 1e-4 && length / d < narrow) narrow = length / d;
+  }
+  return narrow;
+}

@@ -1,0 +1,32 @@
+import { floatsOf, type Part, trianglesOf } from '../character/index.ts';
+import { weldByPlace } from '../geometry/index.ts';
+import { type PointSurface, pointSurface } from './pair-points.ts';
+
+/** A part with its vertices at one place as one. */
+export interface WeldedPart {
+  surface: PointSurface;
+  /** Point of each vertex, and the vertices of each point. */
+  pointOf: Uint32Array;
+  vertices: number[][];
+  normals: Float32Array | null;
+}
+
+export function weldedPart(part: Part, rest: Float32Array): WeldedPart {
+  const { points, pointOf } = weldByPlace(rest),
+    positions = new Float32Array(points * 3),
+    vertices: number[][] = Array.from({ length: points }, () => []);
+  pointOf.forEach((point, v) => {
+    vertices[point].push(v);
+    positions.set(rest.subarray(v * 3, v * 3 + 3), point * 3);
+  });
+  const normal = part.prim.getAttribute('NORMAL');
+  return {
+    surface: pointSurface(
+      positions,
+      trianglesOf(part.prim).map((v) => pointOf[v]),
+    ),
+    pointOf,
+    vertices,
+    normals: normal && floatsOf(normal),
+  };
+}
