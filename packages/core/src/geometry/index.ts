@@ -1,7 +1,7 @@
 export * from './apart.ts';
 export * from './bounds.ts';
 export * from './bvh.ts';
-export * from './conjugate-gradients.ts';
+export * from './dissection.ts';
 export * from './depth-buffer.ts';
 export * from './forest.ts';
 export * from './hanging-together.ts';
@@ -13,4 +13,5 @@ export * from './on-triangle.ts';
 export * from './random.ts';
 export * from './sampling.ts';
 export * from './select.ts';
+export * from './sparse-cholesky.ts';
 export * from './exact.ts';

@@ -33,8 +33,11 @@ const MixSettings = v.object({
     title: 'Softness of borders',
     step: 0.2,
   }),
-  /** Colours of the skin mix as the shape does. */
-  maps: worded(v.optional(v.boolean(), false), { title: 'Skin colours mix too' }),
+  /** Colours of the skin stay, mix by the mean of all weights, or as the shape does. */
+  maps: worded(v.optional(v.picklist(['stay', 'whole', 'regions']), 'stay'), {
+    title: 'Colours of the skin',
+    words: { stay: 'Stay', whole: 'Mix as a whole', regions: 'Mix region by region' },
+  }),
   joints: worded(v.optional(v.boolean(), true), { title: 'Joints follow the new shape' }),
 });
 type MixSettings = v.InferOutput<typeof MixSettings>;
@@ -75,7 +78,7 @@ export const mixStep = defineStep({
               measure('largest-joint-shift', 0, joints[0].mm, joints[0].joint),
             ]
           : []),
-        ...(settings.maps ? [measure('colour-maps-mixed', 0, maps?.textures.length ?? 0)] : []),
+        ...(maps ? [measure('colour-maps-mixed', 0, maps.textures.length)] : []),
       ],
       findings: [...toldOfParts(done), ...toldOfMaps(maps)],
     };
@@ -102,7 +105,10 @@ async function carryOut(
     ready: (bench) => others.forEach((other, k) => orRefuse(bench, other, k)),
   });
   context.progress(0.8, 'colours of the skin');
-  const maps = settings.maps ? await mixMaps(done.bench, done.mix.shares, context.images, stop) : null;
+  const maps =
+    settings.maps === 'stay'
+      ? null
+      : await mixMaps(done.bench, done.mix.shares, context.images, settings.maps === 'regions', stop);
   return { done, maps };
 }
 

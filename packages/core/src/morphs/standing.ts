@@ -67,14 +67,17 @@ export function movementOf(
 }
 
 /** A part's stretch of movements in character space, back in its mesh; the caller's own. */
-export function inMesh({ first, vertices, frames }: Sheet, all: Float32Array): Float32Array {
-  const out = all.slice(first * 3, (first + vertices) * 3),
-    d = new Float64Array(3);
+export const inMesh = (sheet: Sheet, all: Float32Array): Float32Array =>
+  intoSheet(sheet, all.slice(sheet.first * 3, (sheet.first + sheet.vertices) * 3));
+
+/** Movements of a part's own vertices from character space into its mesh, in place. */
+export function intoSheet({ vertices, frames }: Sheet, own: Float32Array): Float32Array {
+  const d = new Float64Array(3);
   if (frames)
     for (let v = 0; v < vertices; v++) {
-      d.set(out.subarray(v * 3, v * 3 + 3));
+      d.set(own.subarray(v * 3, v * 3 + 3));
       intoMesh(d, frames, v);
-      out.set(d, v * 3);
+      own.set(d, v * 3);
     }
-  return out;
+  return own;
 }

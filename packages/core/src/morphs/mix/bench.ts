@@ -1,11 +1,14 @@
+import type { SparseFactor } from '../../geometry/index.ts';
 import { bodyRegions } from '../body-regions.ts';
 import { carriedAs, isSkin } from '../carry.ts';
 import { type Ground, groundOf, type OnSkin, placeOnSkin } from '../on-skin.ts';
 import { combined } from '../stencil.ts';
+import { edgeSolver } from './edge-solver.ts';
 import { matchSheets } from './match-sheets.ts';
 import type { SheetMatch } from './sheet-match.ts';
 import type { Person } from './people.ts';
 import { type SkinMesh, skinMesh } from './skin-mesh.ts';
+import { flowOf } from './spread.ts';
 
 /** What stays the same while weights change. */
 export interface MixBench {
@@ -19,6 +22,12 @@ export interface MixBench {
   regions: Uint8Array;
   skin: SkinMesh;
   ground: Ground;
+  /** Region of each point of the skin. */
+  regionOf: Uint8Array;
+  /** Fits edges of the skin. */
+  fit(): SparseFactor;
+  /** Lets weights flow by a softness. */
+  flow(softness: number): SparseFactor;
   /** Where what is no skin stands over it, by own sheet. */
   on: (OnSkin | null)[];
 }
@@ -34,7 +43,12 @@ export function mixBench(own: Person, people: readonly Person[], stop: () => voi
     skinSheets = own.sheets.filter(({ part }) => isSkin(part)),
     skin = skinSheets.length ? skinSheets : own.sheets.filter(({ part }) => !RIGID.includes(part.kind));
   stop();
-  const ground = groundOf(figure, skin);
+  const ground = groundOf(figure, skin),
+    mesh = skinMesh(own.rest, skin),
+    regions = bodyRegions(own.document, own.deformer, own.rest),
+    regionOf = Uint8Array.from(mesh.vertexOf, (vertex) => regions[vertex]);
+  let fit: SparseFactor | null = null,
+    flow: { softness: number; solver: SparseFactor } | null = null;
   return {
     own,
     others: people.map((person) => {
@@ -42,9 +56,15 @@ export function mixBench(own: Person, people: readonly Person[], stop: () => voi
       const matches = matchSheets(own, person);
       return { person, matches, places: placesOn(own, person, matches) };
     }),
-    regions: bodyRegions(own.document, own.deformer, own.rest),
-    skin: skinMesh(own.rest, skin),
+    regions,
+    regionOf,
+    skin: mesh,
     ground,
+    fit: () => (fit ??= edgeSolver(mesh, mesh.weight, null)),
+    flow(softness) {
+      if (flow?.softness !== softness) flow = { softness, solver: flowOf(mesh, regionOf, softness) };
+      return flow.solver;
+    },
     on: own.sheets.map((sheet) => {
       if (skin.includes(sheet)) return null;
       stop();

@@ -1,10 +1,5 @@
-import { conjugateGradients } from '../../geometry/index.ts';
 import { REGIONS } from '../body-regions.ts';
 import type { MixBench } from './bench.ts';
-import { edgeMatrix } from './edge-matrix.ts';
-
-/** Edges are fitted until what they still miss is this share of what plain mixing misses. */
-const CLOSE = 1e-5;
 
 /**
  * How far points of the skin go beyond plain mixing, so that edges are what the mix wants of them: least squares
@@ -19,19 +14,18 @@ export function fitEdges(
   const { skin } = bench,
     off = [0, 1, 2].map(() => new Float64Array(skin.points));
   if (w.every((of) => of.every((value) => value === of[0]))) return { off, strain: 0 };
-  const matrix = edgeMatrix(skin, skin.weight, null),
-    missing = off.map((_, c) => missedBy(bench, w, c)),
+  const missing = off.map((_, c) => missedBy(bench, w, c)),
     held = [heldBy(bench, inTrunk), heldBy(bench, atTheFloor)];
   for (let c = 0; c < 3; c++) {
-    const b = new Float64Array(skin.points);
+    const b = off[c];
     for (let e = 0; e < skin.from.length; e++) {
       b[skin.from[e]] += skin.weight[e] * missing[c][e];
       b[skin.to[e]] -= skin.weight[e] * missing[c][e];
     }
-    conjugateGradients(matrix, b, off[c], { close: CLOSE, stop });
+    bench.fit().solve(b);
     const points = held[c % 2],
-      mean = points.reduce((sum, i) => sum + off[c][i], 0) / points.length;
-    for (let i = 0; i < off[c].length; i++) off[c][i] -= mean;
+      mean = points.reduce((sum, i) => sum + b[i], 0) / points.length;
+    for (let i = 0; i < b.length; i++) b[i] -= mean;
     stop();
   }
   return { off, strain: worstStrain(bench, off, missing) };

@@ -13,7 +13,7 @@ const ENOUGH = 0.97,
   LIES_ALIKE = 0.06;
 
 /** Vertices that are looked at first: where these have no place, the rest needn't be. */
-const FEW = 200;
+const FEW = 100;
 
 /** Each vertex where the other has its texture place; of islands above each other the one that lies nearest on the body. */
 export function matchByPlaces() {
@@ -27,21 +27,29 @@ export function matchByPlaces() {
       off: number[] = [],
       every = Math.max(1, Math.floor(sheet.vertices / FEW));
     layouts.set(theirs, layout);
-    let found = 0,
-      asked = 0;
-    for (let v = 0; v < sheet.vertices; v += every, asked++) if (placeOn(layout, uv, here, v, null) < Infinity) found++;
-    if (found < asked * ENOUGH) return null;
+    const few: number[] = [];
+    let asked = 0;
+    for (let v = 0; v < sheet.vertices; v += every, asked++) few.push(placeOn(layout, uv, here, v, null));
+    if (
+      !oneLayout(
+        few.filter((d) => d < Infinity),
+        asked,
+      )
+    )
+      return null;
     for (let v = 0; v < sheet.vertices; v++) {
       const d = placeOn(layout, uv, here, v, out);
       if (d < Infinity) off.push(d);
     }
-    const share = off.length / Math.max(1, sheet.vertices);
-    off.sort((a, b) => a - b);
-    return share >= ENOUGH && off[off.length >> 1] < LIES_ALIKE
-      ? { ...out, by: 'places', other: theirs, found: share }
+    return oneLayout(off, sheet.vertices)
+      ? { ...out, by: 'places', other: theirs, found: off.length / sheet.vertices }
       : null;
   };
 }
+
+/** @param off how far apart places lie on the two bodies, of those that were found */
+const oneLayout = (off: readonly number[], asked: number): boolean =>
+  off.length > 0 && off.length >= asked * ENOUGH && off.slice().sort((a, b) => a - b)[off.length >> 1] < LIES_ALIKE;
 
 interface Layout {
   first: number;

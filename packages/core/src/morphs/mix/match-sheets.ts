@@ -1,4 +1,5 @@
 import { trianglesOf } from '../../character/index.ts';
+import { carriedAs, ON_FACE } from '../carry.ts';
 import type { Sheet } from '../standing.ts';
 import { setStencil } from '../stencil.ts';
 import type { Person } from './people.ts';
@@ -22,7 +23,7 @@ export function matchSheets(own: Person, other: Person): (SheetMatch | null)[] {
     own.sheets.forEach((sheet, i) => {
       if (out[i]) return;
       const likely = other.sheets
-        .filter((each) => !taken.has(each) && alike(sheet, each))
+        .filter((each) => !taken.has(each) && alike(sheet, each) && (match === byOrder || knownThing(sheet, each)))
         .sort((a, b) => likeness(sheet, b) - likeness(sheet, a));
       for (const each of likely) {
         const found = match(own, sheet, other, each);
@@ -37,6 +38,12 @@ export function matchSheets(own: Person, other: Person): (SheetMatch | null)[] {
 
 const alike = (one: Sheet, two: Sheet): boolean =>
   one.part.kind === two.part.kind || (one.part.name === two.part.name && one.part.role === two.part.role);
+/** Parts of a body are the same whatever they are called; of cloth and hair only what has as many triangles is looked at closely. */
+const knownThing = ({ part }: Sheet, { part: other }: Sheet): boolean =>
+  part.triangles === other.triangles ||
+  carriedAs(part.kind) === null ||
+  ON_FACE.includes(part.kind) ||
+  part.kind === 'nail';
 const likeness = ({ part }: Sheet, { part: other }: Sheet): number =>
   (part.name === other.name ? 4 : 0) + (part.role === other.role ? 2 : 0) + (part.vertices === other.vertices ? 1 : 0);
 

@@ -12,13 +12,14 @@ import {
 } from '../../pixels/index.ts';
 import type { MixBench } from './bench.ts';
 import type { SheetMatch } from './sheet-match.ts';
+import type { SkinMesh } from './skin-mesh.ts';
 import type { Sheet } from '../standing.ts';
 
 /** Kinds of surface whose colour mixes. */
 const COLOURED: readonly string[] = ['skin', 'lips', 'scalp', 'nail'];
 /** Shares are drawn this large at most: they are smooth. */
 const SHARES = 512;
-const QUALITY = 0.95;
+const QUALITY = 95;
 
 export interface MapsMixed {
   textures: string[];
@@ -34,17 +35,20 @@ interface Worn {
 }
 
 /**
- * Mixes the colours of the skin by the shares at each place, in linear light. Only where the others' texture layout is the
+ * Mixes the colours of the skin in linear light: by the shares at each place, or all of it by their mean over the skin, since
+ * one person has one colour. Only where the others' texture layout is the
  * same: the colour of one place is then that of the same place. Changes the textures of the own figure's document.
  */
 export async function mixMaps(
-  { own, others }: MixBench,
+  { own, others, skin }: MixBench,
   shares: readonly Float32Array[],
   images: ImageCodec,
+  byRegion: boolean,
   stop: () => void = () => {},
 ): Promise<MapsMixed> {
   const out: MapsMixed = { textures: [], left: [] },
     opened = new OpenedOnce(images),
+    whole = shares.map((share) => meanShare(skin, share)),
     worn = new Map<Texture, Worn[]>();
   own.sheets.forEach((sheet, index) => {
     const texture = sheet.part.material?.getBaseColorTexture();
@@ -57,7 +61,10 @@ export async function mixMaps(
     stop();
     const name = texture.getName() || texture.getURI(),
       theirs = others.map((_, k) => theirTexture(sheets, k)),
-      used = theirs.map((their, k) => their && sheets.some(({ sheet }) => hasShare(sheet, shares[k])));
+      used = theirs.map(
+        (their, k) =>
+          their !== null && (byRegion ? sheets.some(({ sheet }) => hasShare(sheet, shares[k])) : whole[k] > 1e-3),
+      );
     if (!used.some(Boolean)) {
       if (sheets.some(({ sheet }) => shares.some((share) => hasShare(sheet, share))))
         out.left.push({ texture: name, why: 'none' });
@@ -73,11 +80,8 @@ export async function mixMaps(
       out.left.push({ texture: name, why: 'unreadable' });
       continue;
     }
-    const mixed = mixedPixels(
-        base,
-        pictures,
-        shares.map((share) => drawnShares(sheets, share)),
-      ),
+    const drawn = byRegion ? shares.map((share) => drawnShares(sheets, share)) : null,
+      mixed = mixedPixels(base, pictures, (k, u, v) => (drawn ? between(drawn[k], u, v, 0) / 255 : whole[k])),
       mime = texture.getMimeType() === 'image/jpeg' ? 'image/jpeg' : 'image/png';
     texture
       .setImage(await encoded(images, mixed, { mimeType: mime, quality: QUALITY, opaque: mime === 'image/jpeg' }))
@@ -87,6 +91,17 @@ export async function mixMaps(
     out.textures.push(name);
   }
   return out;
+}
+
+/** Mean of a share over the skin, by area. */
+function meanShare({ vertexOf, mass }: SkinMesh, share: Float32Array): number {
+  let sum = 0,
+    area = 0;
+  for (let i = 0; i < mass.length; i++) {
+    sum += mass[i] * share[vertexOf[i]];
+    area += mass[i];
+  }
+  return area > 0 ? sum / area : 0;
 }
 
 const theirTexture = (sheets: readonly Worn[], k: number): Texture | null =>
@@ -136,31 +151,50 @@ function drawTriangles(
   }
 }
 
-function mixedPixels(base: Pixels, pictures: readonly (Pixels | null)[], drawn: readonly Pixels[]): Pixels {
+/** Colours between a picture's texels, in linear light. */
+function sampleInto(out: Float64Array, { width, height, data }: Pixels, u: number, v: number): void {
+  const x = u * width - 0.5,
+    y = v * height - 0.5,
+    left = Math.floor(x),
+    top = Math.floor(y),
+    [fx, fy] = [x - left, y - top],
+    x0 = (left + width) % width,
+    x1 = (left + 1) % width,
+    y0 = ((top + height) % height) * width,
+    y1 = ((top + 1) % height) * width,
+    [a, b, c, d] = [(y0 + x0) * 4, (y0 + x1) * 4, (y1 + x0) * 4, (y1 + x1) * 4],
+    [wa, wb, wc, wd] = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy];
+  for (let k = 0; k < 3; k++)
+    out[k] = wa * LINEAR[data[a + k]] + wb * LINEAR[data[b + k]] + wc * LINEAR[data[c + k]] + wd * LINEAR[data[d + k]];
+}
+
+/** @param shareAt share of figure `k` at a place of the picture */
+function mixedPixels(
+  base: Pixels,
+  pictures: readonly (Pixels | null)[],
+  shareAt: (k: number, u: number, v: number) => number,
+): Pixels {
   const { width, height } = base,
-    data = base.data.slice();
+    data = base.data.slice(),
+    light = LINEAR,
+    colour = new Float64Array(3),
+    sum = new Float64Array(3);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const o = (y * width + x) * 4,
-        [u, v] = [(x + 0.5) / width, (y + 0.5) / height];
-      let left = 1,
-        [r, g, b] = [0, 0, 0];
-      pictures.forEach((picture, k) => {
-        if (!picture) return;
-        const w = Math.min(left, between(drawn[k], u, v, 0) / 255);
-        if (!(w > 0)) return;
+        u = (x + 0.5) / width,
+        v = (y + 0.5) / height;
+      let left = 1;
+      sum.fill(0);
+      for (let k = 0; k < pictures.length; k++) {
+        const picture = pictures[k],
+          w = picture ? Math.min(left, shareAt(k, u, v)) : 0;
+        if (!picture || !(w > 0)) continue;
         left -= w;
-        r += w * light(picture, u, v, 0);
-        g += w * light(picture, u, v, 1);
-        b += w * light(picture, u, v, 2);
-      });
-      if (left === 1) continue;
-      data[o] = encodedByte(r + left * LINEAR[data[o]]);
-      data[o + 1] = encodedByte(g + left * LINEAR[data[o + 1]]);
-      data[o + 2] = encodedByte(b + left * LINEAR[data[o + 2]]);
+        sampleInto(colour, picture, u, v);
+        for (let c = 0; c < 3; c++) sum[c] += w * colour[c];
+      }
+      if (left < 1) for (let c = 0; c < 3; c++) data[o + c] = encodedByte(sum[c] + left * light[data[o + c]]);
     }
   return { width, height, data };
 }
-
-const light = (picture: Pixels, u: number, v: number, channel: number): number =>
-  LINEAR[Math.round(between(picture, u, v, channel))];

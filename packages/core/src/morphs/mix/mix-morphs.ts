@@ -3,7 +3,7 @@ import { listMorphNames } from '../../character/index.ts';
 import { NOTHING } from '../cost.ts';
 import { deltaOf, putDelta } from '../deltas.ts';
 import { putMorph } from '../rewrite.ts';
-import { inMesh, movementOf, type Sheet, targetOf } from '../standing.ts';
+import { intoSheet, movementOf, type Sheet, targetOf } from '../standing.ts';
 import { combined } from '../stencil.ts';
 import type { MixBench } from './bench.ts';
 
@@ -39,11 +39,11 @@ export function mixMorphs(
           target = targetOf(sheet, name);
         if (!delta) return;
         if (target) {
-          if (of === 'POSITION' || deltaOf(target, of)) putDelta(document, target, of, inMesh(sheet, delta));
+          if (of === 'POSITION' || deltaOf(target, of)) putDelta(document, target, of, intoSheet(sheet, delta));
         } else if (of === 'POSITION') {
           if (fresh.includes(name)) came.add(name);
           const made = document.createPrimitiveTarget(name);
-          putDelta(document, made, of, inMesh(sheet, delta));
+          putDelta(document, made, of, intoSheet(sheet, delta));
           putMorph(document, sheet.part.mesh, name, (prim) => (prim === sheet.part.prim ? made : undefined));
         }
       });
@@ -52,7 +52,7 @@ export function mixMorphs(
   return [...came];
 }
 
-/** A part's mixed movements at their places among all; null where it neither moves nor moved. */
+/** Mixed movements of a part's own vertices; null where it neither moves nor moved. */
 function mixed(
   { first, vertices }: Sheet,
   index: number,
@@ -61,20 +61,20 @@ function mixed(
   own: Float32Array,
   those: readonly (Float32Array | null)[],
 ): Float32Array | null {
-  const out = own.slice(),
+  const before = own.subarray(first * 3, (first + vertices) * 3),
+    out = before.slice(),
     place = new Float64Array(3);
-  let something = false;
-  for (let v = 0; v < vertices; v++) {
-    const o = (first + v) * 3;
-    others.forEach(({ matches }, k) => {
-      const match = matches[index],
-        their = those[k],
-        share = shares[k][first + v];
-      if (!match || !their || !share || match.corner[v * 3] < 0) return;
+  others.forEach(({ matches }, k) => {
+    const match = matches[index],
+      their = those[k],
+      share = shares[k];
+    if (!match || !their) return;
+    for (let v = 0; v < vertices; v++) {
+      const w = share[first + v];
+      if (!w || match.corner[v * 3] < 0) continue;
       combined(place, match, v, their);
-      for (let c = 0; c < 3; c++) out[o + c] += share * (place[c] - own[o + c]);
-    });
-    something ||= Math.hypot(out[o], out[o + 1], out[o + 2]) > NOTHING || own[o] + own[o + 1] + own[o + 2] !== 0;
-  }
-  return something ? out : null;
+      for (let c = 0; c < 3; c++) out[v * 3 + c] += w * (place[c] - before[v * 3 + c]);
+    }
+  });
+  return before.some(Boolean) || out.some((value) => Math.abs(value) > NOTHING) ? out : null;
 }

@@ -42,12 +42,11 @@ export function mixShape(
   softness = 1,
   stop: () => void = () => {},
 ): Mixed {
-  const { own, others, skin, regions } = bench,
+  const { own, others, skin, regionOf } = bench,
     wanted = shareOut(weights),
-    regionOf = Uint8Array.from(skin.vertexOf, (vertex) => regions[vertex]),
     w = wanted.map((of, k) => {
       const has = matchedPoints(bench, others[k].matches);
-      return spreadWeights(skin, regionOf, of, softness).map((value, i) => (has[i] ? value : 0));
+      return spreadWeights(skin, regionOf, of, () => bench.flow(softness)).map((value, i) => (has[i] ? value : 0));
     }),
     shares = others.map(() => new Float32Array(own.rest.length / 3));
   stop();

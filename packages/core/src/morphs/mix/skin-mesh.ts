@@ -1,5 +1,5 @@
 import { trianglesOf } from '../../character/index.ts';
-import { cotangentLaplacian, createUnions, TriangleTree } from '../../geometry/index.ts';
+import { cotangentLaplacian, createUnions, dissectionOrder, TriangleTree } from '../../geometry/index.ts';
 import type { Sheet } from '../standing.ts';
 
 /** The skin of a figure as one mesh of points that hang together, whatever parts it is made of. */
@@ -15,6 +15,8 @@ export interface SkinMesh {
   weight: Float64Array;
   /** Area around each point, square metres. */
   mass: Float64Array;
+  /** Order in which its equations are solved with little to keep. */
+  order: Uint32Array;
 }
 
 /** Pieces that no triangle joins are tied at the places where they are nearest, as many as this. */
@@ -56,6 +58,10 @@ export function skinMesh(rest: Float32Array, skin: readonly Sheet[]): SkinMesh {
     to: Uint32Array.from(edges[1]),
     weight: Float64Array.from(edges[2]),
     mass,
+    order: dissectionOrder(
+      { start, neighbour },
+      Float32Array.from({ length: points * 3 }, (_, k) => rest[vertexOf[Math.floor(k / 3)] * 3 + (k % 3)]),
+    ),
   };
 }
 

@@ -1,6 +1,6 @@
-import { conjugateGradients } from '../../geometry/index.ts';
+import type { SparseFactor } from '../../geometry/index.ts';
 import { REGIONS, type Region } from '../body-regions.ts';
-import { edgeMatrix } from './edge-matrix.ts';
+import { edgeSolver } from './edge-solver.ts';
 import type { SkinMesh } from './skin-mesh.ts';
 
 /** How far a region's weight reaches over its border, metres: features of a face lie closer together than limbs. */
@@ -29,25 +29,29 @@ const TIMES = 2;
  * place to place. Stays within the weights it came from; where all are equal nothing changes.
  * @param weight by region
  * @param regionOf region of each point, by its place in REGIONS
- * @param softness 1 for the borders above
+ * @param flow lets them flow, see {@link flowOf}
  */
 export function spreadWeights(
   mesh: SkinMesh,
   regionOf: Uint8Array,
   weight: (region: Region) => number,
-  softness: number,
+  flow: () => SparseFactor,
 ): Float64Array {
   const w = Float64Array.from(regionOf, (region) => weight(REGIONS[region]));
-  if (w.every((value) => value === w[0]) || !(softness > 0)) return w;
-  const soft = Float64Array.from(regionOf, (region) => SOFT[REGIONS[region]] * softness),
-    flow = mesh.weight.map((value, e) => (value * soft[mesh.from[e]] * soft[mesh.to[e]]) / TIMES),
-    matrix = edgeMatrix(mesh, flow, mesh.mass),
-    b = new Float64Array(mesh.points);
+  if (w.every((value) => value === w[0])) return w;
+  const { solve } = flow();
   for (let time = 0; time < TIMES; time++) {
-    for (let i = 0; i < b.length; i++) b[i] = mesh.mass[i] * w[i];
-    conjugateGradients(matrix, b, w, { close: 1e-7 });
+    for (let i = 0; i < w.length; i++) w[i] *= mesh.mass[i];
+    solve(w);
   }
   return w.map((value) => Math.min(1, Math.max(0, value)));
+}
+
+/** What lets weights flow by a softness, 1 for the borders above. */
+export function flowOf(mesh: SkinMesh, regionOf: Uint8Array, softness: number): SparseFactor {
+  const soft = Float64Array.from(regionOf, (region) => SOFT[REGIONS[region]] * softness),
+    flow = mesh.weight.map((value, e) => (value * soft[mesh.from[e]] * soft[mesh.to[e]]) / TIMES);
+  return edgeSolver(mesh, flow, mesh.mass);
 }
 
 /** Metres over which a weight goes from nothing to all where it does so fastest; Infinity where it is the same everywhere. */
