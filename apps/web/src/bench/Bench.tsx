@@ -49,6 +49,7 @@ const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'morphs.carry',
   'morphs.expressions',
   'morphs.mirror',
+  'morphs.mix',
   'morphs.split',
   'morphs.fold',
   'morphs.drop',

@@ -4,6 +4,8 @@ import { megabytes } from '../shared/format.ts';
 import { StepHead } from '../step/StepHead.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { lookChosen, morphsDialled, posed } from '../store/view-slice.ts';
+import { MixCard, useMixNames } from '../mix/MixCard.tsx';
+import { useMixed } from '../mix/use-mix.ts';
 import { MorphActions } from '../morphs/MorphActions.tsx';
 import { EVERY_MORPH, MorphFilter, passes } from '../morphs/MorphFilter.tsx';
 import { MorphMixes } from '../morphs/MorphMixes.tsx';
@@ -38,6 +40,7 @@ export function MorphsBench() {
       {names.length > 0 && (
         <>
           <MorphMixes names={names} />
+          <MixPeople />
           <MorphSteps />
           <MorphFindings />
           <MorphFilter rows={morphs ?? []} shown={rows} value={filter} onChange={setFilter} />
@@ -60,6 +63,18 @@ export function MorphsBench() {
         </>
       )}
     </>
+  );
+}
+
+/** People mixed into this one; folded away until somebody wants it. */
+function MixPeople() {
+  const { people } = useMixed(),
+    names = useMixNames().slice(1);
+  return (
+    <details className="folded" open={people.length > 0 || undefined}>
+      <summary>Mix people: {names.length ? `with ${names.join(' and ')}` : 'nobody is mixed in'}</summary>
+      <MixCard />
+    </details>
   );
 }
 

@@ -15,6 +15,7 @@ import { isActive } from '@dimetra/contract';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
+import { useMix } from '../mix/use-mix.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
 import { Line } from '../line/Line.tsx';
 import { stationViews } from '../line/stations.ts';
@@ -69,6 +70,7 @@ export function Desk() {
     search = slots !== false;
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'),
     face = useAppSelector((state) => state.view.face);
+  const mix = useMix(shownFigures.sourceUrl, open === 'morphs');
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => {
@@ -148,6 +150,7 @@ export function Desk() {
         staged: fresh ?? last,
         figures: shownFigures,
         regions,
+        mix,
         open,
         onOpen,
         stage,

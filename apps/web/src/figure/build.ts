@@ -30,8 +30,7 @@ export interface StagePart {
   mesh: THREE.Mesh;
   /** The part's own material, kept while another look is on. */
   own: THREE.MeshPhysicalMaterial;
-  /** Null where the part has no morphs. */
-  dials: Dials | null;
+  dials: Dials;
 }
 /** A character on the stage. */
 export interface StageFigure {
@@ -121,8 +120,7 @@ function partMesh(
   const geometry = new THREE.BufferGeometry();
   const positions = floatsOf(prim.getAttribute('POSITION') as never);
   const indices = trianglesOf(prim);
-  const morphed = prim.listTargets().length > 0,
-    shown = new THREE.BufferAttribute(morphed ? positions.slice() : positions, 3);
+  const shown = new THREE.BufferAttribute(positions.slice(), 3);
   geometry.setAttribute('position', shown);
   const normal = prim.getAttribute('NORMAL');
   geometry.setAttribute(
@@ -139,7 +137,7 @@ function partMesh(
   geometry.setIndex(new THREE.BufferAttribute(indices, 1));
   return {
     mesh: skinnedMesh(part, geometry, material, skeleton, bones),
-    dials: morphed ? new Dials(part, positions, shown) : null,
+    dials: new Dials(part, positions, shown),
   };
 }
 

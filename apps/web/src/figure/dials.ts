@@ -7,6 +7,7 @@ import type * as THREE from 'three';
  */
 export class Dials {
   private readonly dialled = new Map<string, number>();
+  private offset: Float32Array | null = null;
 
   /** @param rest the part's positions with every morph at zero; not written */
   constructor(
@@ -15,14 +16,19 @@ export class Dials {
     private readonly shown: THREE.BufferAttribute,
   ) {}
 
-  /** Draws the part with these morph weights by name; does nothing where none of its own has changed. */
-  set(weights: Readonly<Record<string, number>>): void {
+  /**
+   * Draws the part with these morph weights by name; does nothing where none of its own has changed.
+   * @param offset moved beside all morphs, xyz by vertex
+   */
+  set(weights: Readonly<Record<string, number>>, offset: Float32Array | null = null): void {
     const { morphNames } = this.part,
       changed = morphNames.some((name) => (weights[name] ?? 0) !== (this.dialled.get(name) ?? 0));
-    if (!changed) return;
+    if (!changed && offset === this.offset) return;
+    this.offset = offset;
     const out = this.shown.array as Float32Array,
       targets = this.part.prim.listTargets();
     out.set(this.rest);
+    if (offset?.length === out.length) addScaled(out, offset, 1);
     this.dialled.clear();
     morphNames.forEach((name, i) => {
       const weight = weights[name] ?? 0,

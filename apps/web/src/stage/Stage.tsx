@@ -8,10 +8,12 @@ import { useAsymmetry } from './use-asymmetry.ts';
 import { useDensity } from './use-density.ts';
 import { AsymmetryKey, DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
+import { regionAt } from '../figure/mix.ts';
+import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
-import { store, useAppSelector } from '../store/store.ts';
-import { RANGE } from '../store/view-slice.ts';
+import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
+import { mixRegionChosen, RANGE } from '../store/view-slice.ts';
 import { StageRenderer } from './renderer.ts';
 import { StageBar } from './StageBar.tsx';
 import { useResultNames, useSourceNames } from './result-joint.ts';
@@ -21,7 +23,7 @@ const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SEC
 
 /** Source and result under one camera. */
 export function Stage() {
-  const { character, target, figures, staged, stage, open, regions } = useDesk();
+  const { character, target, figures, staged, stage, open, regions, mix } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
@@ -105,10 +107,11 @@ export function Stage() {
       deviation: deviation?.map ?? null,
       density,
       asymmetry: asymmetry?.parts ?? null,
+      mixed: mix.mixed?.offsets ?? null,
       limitMm,
       regions: painted,
     });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, asymmetry, limitMm, painted]);
+  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, asymmetry, mix.mixed, limitMm, painted]);
   useEffect(() => {
     if (view.jump.count) renderer?.jump(view.jump.to);
   }, [renderer, view.jump]);
@@ -119,7 +122,17 @@ export function Stage() {
     }
   }, [renderer, wipe]);
 
-  const pointer = usePointer(renderer, { joints: view.skeleton, faces: view.look === 'slots', sourceName });
+  const dispatch = useAppDispatch(),
+    onFace = (at: { part: string; face: number }) => {
+      const region = regionAt(figures.source, mix, at);
+      if (region) dispatch(mixRegionChosen(region));
+    };
+  const pointer = usePointer(renderer, {
+    joints: view.skeleton,
+    faces: view.look === 'slots',
+    onFace: mix.regions && open === 'morphs' ? onFace : undefined,
+    sourceName,
+  });
   const both = Boolean(figures.result);
   const place = both ? shownView : 'source';
   return (
@@ -147,6 +160,7 @@ export function Stage() {
       {view.look === 'influences' && <InfluencesKey />}
       {view.look === 'asymmetry' && <AsymmetryKey found={asymmetry?.found} both={both} />}
       {view.look === 'texel density' && <DensityKey density={density} both={both} />}
+      {open === 'morphs' && <MixOnStage />}
       {view.look === 'material' && figures.source && !dressed && <MapsAreComing />}
       {figures.error && (
         <div className="middle">

@@ -3,6 +3,7 @@ import { createContext, useContext, type RefObject } from 'react';
 import type { CharacterDetail, RunDetail, TargetRow } from '@dimetra/contract';
 import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
+import type { MixPreview } from '../figure/mix.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
@@ -16,6 +17,7 @@ export interface DeskValue {
   staged: RunDetail | undefined;
   figures: Figures;
   regions: Regions;
+  mix: MixPreview;
   open: Station;
   onOpen: (station: Station) => void;
   stage: RefObject<StageRenderer | null>;

@@ -25,6 +25,8 @@ export interface StageState {
   density: Record<Side, ReadonlyMap<string, Float32Array>> | null;
   /** How far each vertex is from its mirror image, millimetres: part id → by vertex; a side that isn't measured yet has none. */
   asymmetry: Record<Side, ReadonlyMap<string, Float32Array>> | null;
+  /** How far the source's vertices go in a mix of people, in their mesh: part id → xyz by vertex. */
+  mixed: ReadonlyMap<string, Float32Array> | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -58,6 +60,7 @@ export const AS_IT_STANDS: StageState = {
   deviation: null,
   density: null,
   asymmetry: null,
+  mixed: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

@@ -11,11 +11,13 @@ interface Ways {
   joints: boolean;
   /** A click chooses a triangle, not a part. */
   faces: boolean;
+  /** A click on the source is told by its triangle too, where something is to be chosen by place. */
+  onFace?: (at: { part: string; face: number }) => void;
   sourceName: (joint: string) => string;
 }
 
 /** What a pointer does on the stage: a drag that starts on a joint turns it, a click chooses; all else turns the camera. */
-export function usePointer(renderer: StageRenderer | null, { joints, faces, sourceName }: Ways) {
+export function usePointer(renderer: StageRenderer | null, { joints, faces, onFace, sourceName }: Ways) {
   const dispatch = useAppDispatch(),
     press = useRef<[number, number] | null>(null),
     grip = useRef<ReturnType<Picking['jointAt']>>(null);
@@ -53,7 +55,9 @@ export function usePointer(renderer: StageRenderer | null, { joints, faces, sour
       if (!renderer || !start || dragged(event, start) > STILL) return;
       if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
       const at = placeOf(event);
-      if (faces) dispatch(facePicked(renderer.picking.pickFace(...at)));
+      const face = faces || onFace ? renderer.picking.pickFace(...at) : null;
+      if (onFace && face) onFace(face);
+      else if (faces) dispatch(facePicked(face));
       else dispatch(partPicked(renderer.picking.pick(...at)?.part ?? null));
     },
   };

@@ -1,3 +1,4 @@
+import type { Region, RegionWeights } from '@dimetra/core';
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit';
 
 export const VIEWS = ['pair', 'wipe', 'overlay', 'difference', 'source', 'result'] as const;
@@ -51,6 +52,10 @@ interface ViewState {
   axes: boolean;
   /** A face of the source that was clicked while materials' regions are shown. */
   face: { part: string; face: number } | null;
+  /** Region of the body that people are mixed in. */
+  mixRegion: Region | 'all';
+  /** Weights of a mix of people while a hand still moves them. */
+  mixDraft: readonly RegionWeights[] | null;
 }
 export const RANGE = 'Every pose';
 const initialState: ViewState = {
@@ -71,6 +76,8 @@ const initialState: ViewState = {
   turned: {},
   axes: false,
   face: null,
+  mixRegion: 'all',
+  mixDraft: null,
 };
 
 const slice = createSlice({
@@ -151,6 +158,12 @@ const slice = createSlice({
     facePicked(state, { payload }: PayloadAction<ViewState['face']>) {
       state.face = payload;
     },
+    mixRegionChosen(state, { payload }: PayloadAction<ViewState['mixRegion']>) {
+      state.mixRegion = payload;
+    },
+    mixDrafted(state, { payload }: PayloadAction<readonly RegionWeights[] | null>) {
+      state.mixDraft = payload as ViewState['mixDraft'] as never;
+    },
     axesShown(state, { payload }: PayloadAction<boolean>) {
       state.axes = payload;
     },
@@ -166,6 +179,8 @@ const slice = createSlice({
         playing: false,
         turned: {},
         face: null,
+        mixRegion: 'all',
+        mixDraft: null,
       });
     },
   },
@@ -192,6 +207,8 @@ export const {
   jointTurned,
   axesShown,
   facePicked,
+  mixRegionChosen,
+  mixDrafted,
   figureLeft,
 } = slice.actions;
 export const viewReducer = slice.reducer;

@@ -18,5 +18,7 @@ export { REGIONS, type Region } from './body-regions.ts';
 export { mixStep } from './mix-step.ts';
 export { type MixBench, mixBench } from './mix/bench.ts';
 export { ownPerson, personBeside } from './mix/people.ts';
-export { mixShape, type Mixed, type RegionWeights } from './mix/shape.ts';
+export { mixShape, type Mixed, type RegionWeights, sharesOf } from './mix/shape.ts';
+export { refuseOthers } from './mix/refuse.ts';
+export { movementsByPart } from './standing.ts';
 export { randomMix } from './mix/random-mix.ts';

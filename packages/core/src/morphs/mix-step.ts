@@ -8,6 +8,7 @@ import { defineStep, type StepContext } from '../step.ts';
 import { REGIONS } from './body-regions.ts';
 import { type MixDone, type MixedIn, mixInto } from './mix/mix.ts';
 import { type MapsMixed, mixMaps } from './mix/mix-maps.ts';
+import { refuseOthers } from './mix/refuse.ts';
 
 const weight = v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(1));
 /** As many figures beside the own one: what is smoothed over cloth takes three numbers a vertex. */
@@ -102,7 +103,7 @@ async function carryOut(
     joints: settings.joints,
     stop,
     // Before anything is changed.
-    ready: (bench) => others.forEach((other, k) => orRefuse(bench, other, k)),
+    ready: refuseOthers,
   });
   context.progress(0.8, 'colours of the skin');
   const maps =
@@ -127,17 +128,6 @@ async function opened(character: string, context: StepContext): Promise<{ docume
       character,
     );
   });
-}
-
-/** @throws ProblemError morphs.other-topology */
-function orRefuse({ own, others, skin }: MixDone['bench'], { name }: MixedIn, k: number): void {
-  const same = own.sheets.some(({ first }, i) => skin.pointOf[first] >= 0 && others[k].matches[i]);
-  if (!same)
-    throw new ProblemError(
-      'morphs.other-topology',
-      `“${name}” can't be mixed in: no part of its skin is the same mesh, neither by the order of its vertices nor by texture places nor by how its triangles hang together. Mix figures of one topology, or bring it onto this one's first.`,
-      name,
-    );
 }
 
 const farthestOf = (moved: Float32Array): number => {

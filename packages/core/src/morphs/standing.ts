@@ -81,3 +81,7 @@ export function intoSheet({ vertices, frames }: Sheet, own: Float32Array): Float
     }
   return own;
 }
+
+/** Movements of a whole figure as its parts' meshes have them: part id → xyz by vertex. */
+export const movementsByPart = ({ sheets }: Pick<Standing, 'sheets'>, all: Float32Array): Map<string, Float32Array> =>
+  new Map(sheets.map((sheet) => [sheet.part.id, inMesh(sheet, all)]));

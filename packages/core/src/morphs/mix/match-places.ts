@@ -20,7 +20,8 @@ export function matchByPlaces() {
   const layouts = new Map<Sheet, Layout>();
   return (own: Person, sheet: Sheet, other: Person, theirs: Sheet): SheetMatch | null => {
     const [uv, them] = [uvOf(sheet), uvOf(theirs)];
-    if (!uv || !them) return null;
+    // Strands wear one picture above each other: a place says nothing of which strand it is.
+    if (!uv || !them || sheet.part.kind === 'hair') return null;
     const layout = layouts.get(theirs) ?? layoutOf(other, theirs, them),
       here = inBox(own.rest, sheet),
       out = noStencils(sheet.vertices),

@@ -21,13 +21,11 @@ export interface Mixed {
   strain: number;
 }
 
-/** Weights of one region that add up to more than one are shared out. */
-function shareOut(weights: readonly RegionWeights[]): ((region: Region) => number)[] {
-  const of = (k: number, region: Region) => Math.max(0, weights[k][region] ?? weights[k].all ?? 0);
-  return weights.map((_, k) => (region) => {
-    const sum = weights.reduce((total, __, other) => total + of(other, region), 0);
-    return of(k, region) / Math.max(1, sum);
-  });
+/** Shares of all other figures in a region, or in what is not named; weights that add up to more than one are shared out. */
+export function sharesOf(weights: readonly RegionWeights[], region: Region | 'all'): number[] {
+  const given = weights.map((of) => Math.max(0, of[region] ?? of.all ?? 0)),
+    sum = given.reduce((total, value) => total + value, 0);
+  return given.map((value) => value / Math.max(1, sum));
 }
 
 /**
@@ -43,7 +41,7 @@ export function mixShape(
   stop: () => void = () => {},
 ): Mixed {
   const { own, others, skin, regionOf } = bench,
-    wanted = shareOut(weights),
+    wanted = weights.map((_, k) => (region: Region) => sharesOf(weights, region)[k]),
     w = wanted.map((of, k) => {
       const has = matchedPoints(bench, others[k].matches);
       return spreadWeights(skin, regionOf, of, () => bench.flow(softness)).map((value, i) => (has[i] ? value : 0));

@@ -1,0 +1,29 @@
+import { useDesk } from '../stage/context.ts';
+import { useAppSelector } from '../store/store.ts';
+import styles from './Mix.module.css';
+import { MixPad } from './MixPad.tsx';
+import { REGION_NAMES, useMixNames } from './MixCard.tsx';
+import { everyShare, useMixed } from './use-mix.ts';
+
+/** The pad beside the figure, for the region that was clicked on it. */
+export function MixOnStage() {
+  const { mix } = useDesk(),
+    region = useAppSelector((state) => state.view.mixRegion),
+    { people, weights, drag, settle, share } = useMixed(),
+    names = useMixNames();
+  if (!people.length) return null;
+  return (
+    <div className={styles.onStage} role="group" aria-label="Mix on the stage">
+      <b>{REGION_NAMES[region]}</b>{' '}
+      <span role="status">{mix.busy ? 'mixing …' : mix.error ? 'not mixed' : 'click a region of the figure'}</span>
+      <MixPad
+        names={names}
+        shares={everyShare(weights, region)}
+        label={`Shares of people on the stage: ${REGION_NAMES[region]}`}
+        onDrag={(others) => drag(region, others)}
+        onSettle={settle}
+        onPut={(others) => share(region, others)}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+import {
+  createGltfIO,
+  mixBench,
+  type MixBench,
+  mixShape,
+  movementsByPart,
+  ownPerson,
+  personBeside,
+  refuseOthers,
+  type RegionWeights,
+  standAsFound,
+  unpackDocument,
+} from '@dimetra/core';
+import type { Document, GLTF } from '@gltf-transform/core';
+import { expose } from 'comlink';
+
+export interface Packed {
+  manifest: GLTF.IGLTF;
+  pieces: Map<string, Uint8Array>;
+}
+export interface MixedFigure {
+  /** How far vertices go, in their mesh: part id → xyz by vertex, metres. */
+  offsets: Map<string, Float32Array>;
+  /** Narrowest border between regions, metres; Infinity without one. */
+  border: number;
+}
+
+let own: Document | null = null,
+  bench: { key: string; made: MixBench } | null = null;
+const others = new Map<string, Document>();
+const unpacked = async ({ manifest, pieces }: Packed): Promise<Document> =>
+  unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash) ?? new Uint8Array(0));
+
+/** Holds the figures of a mix, and mixes them off the page's own thread. */
+const work = {
+  async open(packed: Packed, stand: NonNullable<Parameters<typeof standAsFound>[1]>): Promise<void> {
+    own = await unpacked(packed);
+    standAsFound(own, stand);
+    bench = null;
+  },
+  has: (id: string): boolean => others.has(id),
+  async add(id: string, packed: Packed): Promise<void> {
+    others.set(id, await unpacked(packed));
+  },
+  /** Region of each vertex, by its place in REGIONS: part id → by vertex. */
+  regions(): Map<string, Uint8Array> {
+    const { own: me, regions } = benchOf([]);
+    return new Map(me.sheets.map(({ part, first, vertices }) => [part.id, regions.slice(first, first + vertices)]));
+  },
+  /** @throws a sentence where one of them is no figure of this topology */
+  mix(people: readonly { id: string; name: string; weights: RegionWeights }[], softness: number): MixedFigure {
+    const made = benchOf(people),
+      { moved, border } = mixShape(
+        made,
+        people.map(({ weights }) => weights),
+        softness,
+      );
+    return { offsets: movementsByPart(made.own, moved), border };
+  },
+};
+
+function benchOf(people: readonly { id: string; name: string }[]): MixBench {
+  const key = people.map(({ id }) => id).join();
+  if (bench?.key === key) return bench.made;
+  if (!own) throw new Error('the figure is not here yet');
+  const me = ownPerson(own),
+    made = mixBench(
+      me,
+      people.map(({ id, name }) => personBeside(others.get(id) as Document, name, me)),
+    );
+  refuseOthers(made);
+  bench = { key, made };
+  return made;
+}
+export type MixWorker = typeof work;
+expose(work);
