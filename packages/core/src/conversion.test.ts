@@ -16,7 +16,7 @@ import {
 import { measureStance, standUp } from './rig/index.ts';
 import { compareCharacters, deviationByVertex } from './parity/index.ts';
 import { simplifyParts } from './reduce/index.ts';
-import { defaultRecipe, parseRecipe } from './recipe/index.ts';
+import { defaultRecipe, parseRecipe, type Recipe } from './recipe/index.ts';
 import type { Station } from './step.ts';
 import { COMMON_LAYOUTS, parseTarget, SHIPPED_TARGETS } from './targets/index.ts';
 import { stickFigure } from './testing/stick-figure.ts';
@@ -112,6 +112,42 @@ describe('convert', () => {
     // What lies beside counts in the package, and every file stands in the manifest.
     expect(sealed.files.map((file) => file.path)).toEqual(paths.filter((path) => path !== 'manifest.json'));
     expect(report.checks.filter((check) => check.rule.startsWith('delivered.') && !check.ok)).toEqual([]);
+  });
+  it('holds a mix of people against the same mix, not against the one person it began with', async () => {
+    const broad = stickFigure({ rings: 8 });
+    broad
+      .getRoot()
+      .listNodes()
+      .find((node) => node.getName() === 'leftUpperArm')
+      ?.setTranslation([0.2, -0.02, -0.01]);
+    const context = { ...testContext(), character: async () => ({ document: broad, name: 'Broad' }) },
+      recipe: Recipe = {
+        schema: 1,
+        steps: [
+          { id: 'morphs.mix', enabled: true, settings: { with: [{ character: 'broad', weights: { all: 1 } }] } },
+          { id: 'reduce.simplify', enabled: false, settings: {} },
+        ],
+      },
+      options = {
+        name: 'Stick',
+        target: parseTarget({ ...crowd, id: 'loose', triangles: { max: 100_000 } }),
+        recipe,
+        created: '2026-01-01',
+        eyes: look,
+        appearance: false,
+      };
+    const { report } = await convert({
+      ...options,
+      source: { document: async () => stickFigure({ rings: 8 }) },
+      context,
+      samples: 500,
+    });
+    const mixed = report.steps.find((step) => step.id === 'morphs.mix');
+    expect(mixed?.measures.find((entry) => entry.code === 'largest-movement')?.result).toBeGreaterThan(20);
+    expect(report.parity.shape.rest.maxMm).toBeLessThan(0.01);
+    await expect(
+      convert({ ...options, source: { document: async () => stickFigure() }, context: testContext(), samples: 500 }),
+    ).rejects.toThrow("others can't be reached from here");
   });
   it('delivers .gltf with its .bin and textures beside it, valid and readable again', async () => {
     const document = figure(),

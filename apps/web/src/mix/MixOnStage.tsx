@@ -15,7 +15,9 @@ export function MixOnStage() {
   return (
     <div className={styles.onStage} role="group" aria-label="Mix on the stage">
       <b>{REGION_NAMES[region]}</b>{' '}
-      <span role="status">{mix.busy ? 'mixing …' : mix.error ? 'not mixed' : 'click a region of the figure'}</span>
+      <span className={styles.state} role="status">
+        {mix.busy ? 'mixing …' : mix.error ? 'not mixed' : mix.mixed ? 'mixed' : ''}
+      </span>
       <MixPad
         names={names}
         shares={everyShare(weights, region)}
@@ -24,6 +26,7 @@ export function MixOnStage() {
         onSettle={settle}
         onPut={(others) => share(region, others)}
       />
+      <span className={styles.state}>Click another region</span>
     </div>
   );
 }

@@ -147,6 +147,7 @@ export function Stage() {
         place={place}
         both={both}
         heights={{ source: character.revision.summary, result: staged?.result ?? null }}
+        mixed={mix.mixed !== null}
         target={target.title}
         wipe={wipe}
         onWipe={setWipe}

@@ -18,6 +18,8 @@ interface StageTagsProps {
   place: View;
   both: boolean;
   heights: { source: { heightCm: number }; result: { heightCm: number } | null };
+  /** The source is shown as a mix of people. */
+  mixed: boolean;
   /** What the result is for; its name until there is one. */
   target: string;
   /** Place of the wipe, 0 … 1. */
@@ -35,14 +37,15 @@ export function MapsAreComing() {
 }
 
 /** Which figure is which, and where the one ends and the other begins. */
-export function StageTags({ place, both, heights, target, wipe, onWipe }: StageTagsProps) {
+export function StageTags({ place, both, heights, mixed, target, wipe, onWipe }: StageTagsProps) {
   const height = ({ heightCm }: { heightCm: number }) => `${heightCm.toFixed(1)} cm`,
     from = place === 'pair' ? '50%' : place === 'wipe' ? `${wipe * 100}%` : 0;
   return (
     <>
       {NAMED[place].includes('source') && (
         <div className={`tag ${styles.source}`}>
-          <span className="source">Source</span> <b className="num">{height(heights.source)}</b>
+          <span className="source">Source</span>{' '}
+          {mixed ? <b>mixed</b> : <b className="num">{height(heights.source)}</b>}
         </div>
       )}
       {place === 'overlay' && (

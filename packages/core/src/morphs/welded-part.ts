@@ -11,8 +11,9 @@ export interface WeldedPart {
   normals: Float32Array | null;
 }
 
-export function weldedPart(part: Part, rest: Float32Array): WeldedPart {
-  const { points, pointOf } = weldByPlace(rest),
+/** @param weld without it every vertex is a point of its own */
+export function weldedPart(part: Part, rest: Float32Array, weld = true): WeldedPart {
+  const { points, pointOf } = weld ? weldByPlace(rest) : unwelded(rest.length / 3),
     positions = new Float32Array(points * 3),
     vertices: number[][] = Array.from({ length: points }, () => []);
   pointOf.forEach((point, v) => {
@@ -30,3 +31,5 @@ export function weldedPart(part: Part, rest: Float32Array): WeldedPart {
     normals: normal && floatsOf(normal),
   };
 }
+
+const unwelded = (points: number) => ({ points, pointOf: Uint32Array.from({ length: points }, (_, i) => i) });

@@ -1,5 +1,5 @@
 import { influencesOf, jointPosition } from '../../character/index.ts';
-import { type Person, sameJoint } from './people.ts';
+import { pairedJoints, type Person } from './people.ts';
 
 interface Bone {
   /** Where it stands on the other, and on this one. */
@@ -11,10 +11,13 @@ interface Bone {
 /** Bones of the other that this one has; one that it hasn't goes with the one above. */
 function bonesOf(own: Person, other: Person): (Bone | null)[] {
   const { parent, joints } = other.skeleton,
-    pairs = joints.map((_, j) => sameJoint(other, j, own)),
+    pairs = new Int32Array(joints.length).fill(-1),
     here = (j: number) => jointPosition(own.skeleton, pairs[j]),
     there = (j: number) => jointPosition(other.skeleton, j),
     lengths = joints.map(() => ({ own: 0, other: 0 }));
+  pairedJoints(own, other).forEach((theirs, ours) => {
+    if (theirs >= 0) pairs[theirs] = ours;
+  });
   for (let j = 0; j < joints.length; j++) {
     const above = parent[j];
     if (above < 0 || pairs[j] < 0 || pairs[above] < 0) continue;

@@ -8,22 +8,25 @@ import type { Person } from './people.ts';
 const CELLS = 128;
 /** Beyond a triangle's edge by this, in shares of it, a place still lies on it: seams are rounded. */
 const BESIDE = 0.02;
-/** Two layouts are one where this share of places is found, and the places lie alike on both bodies. */
+/** Two layouts are one where this share of places is found, and half of them lie within this of each other on both bodies, metres. */
 const ENOUGH = 0.97,
-  LIES_ALIKE = 0.06;
+  LIES_ALIKE = 0.05;
 
 /** Vertices that are looked at first: where these have no place, the rest needn't be. */
 const FEW = 100;
 
-/** Each vertex where the other has its texture place; of islands above each other the one that lies nearest on the body. */
-export function matchByPlaces() {
+/**
+ * Each vertex where the other has its texture place; of islands above each other the one that lies nearest, once the other
+ * stands in this one's joints.
+ */
+export function matchByPlaces(inJoints: () => Float32Array) {
   const layouts = new Map<Sheet, Layout>();
-  return (own: Person, sheet: Sheet, other: Person, theirs: Sheet): SheetMatch | null => {
+  return (own: Person, sheet: Sheet, _other: Person, theirs: Sheet): SheetMatch | null => {
     const [uv, them] = [uvOf(sheet), uvOf(theirs)];
     // Strands wear one picture above each other: a place says nothing of which strand it is.
     if (!uv || !them || sheet.part.kind === 'hair') return null;
-    const layout = layouts.get(theirs) ?? layoutOf(other, theirs, them),
-      here = inBox(own.rest, sheet),
+    const layout = layouts.get(theirs) ?? layoutOf(theirs, them, inJoints()),
+      here = own.rest.subarray(sheet.first * 3, (sheet.first + sheet.vertices) * 3),
       out = noStencils(sheet.vertices),
       off: number[] = [],
       every = Math.max(1, Math.floor(sheet.vertices / FEW));
@@ -58,19 +61,25 @@ interface Layout {
   indices: Uint32Array;
   /** First indices of the triangles that may hold a place. */
   cells(x: number, y: number): readonly number[];
-  /** Places of the vertices in the part's box. */
-  there: Float64Array;
+  /** Places of the vertices in this one's joints. */
+  there: Float32Array;
 }
-function layoutOf(other: Person, sheet: Sheet, uv: Float32Array): Layout {
-  const indices = trianglesOf(sheet.part.prim);
-  return { first: sheet.first, uv, indices, cells: gridOver(uv, indices), there: inBox(other.rest, sheet) };
+function layoutOf({ part, first, vertices }: Sheet, uv: Float32Array, inJoints: Float32Array): Layout {
+  const indices = trianglesOf(part.prim);
+  return {
+    first,
+    uv,
+    indices,
+    cells: gridOver(uv, indices),
+    there: inJoints.subarray(first * 3, (first + vertices) * 3),
+  };
 }
 
-/** Finds a vertex's place and writes it to `out`. @returns how far the two lie apart on their bodies, in boxes; Infinity without a place */
+/** Finds a vertex's place and writes it to `out`. @returns how far the two lie apart on their bodies, metres; Infinity without a place */
 function placeOn(
   { first, uv: them, indices, cells, there }: Layout,
   uv: Float32Array,
-  here: Float64Array,
+  here: Float32Array,
   v: number,
   out: Stencils | null,
 ): number {
@@ -135,20 +144,4 @@ function onTriangle(
   const shares = [Math.max(0, 1 - v - w), Math.max(0, v), Math.max(0, w)] as [number, number, number],
     sum = shares[0] + shares[1] + shares[2];
   return shares.map((share) => share / sum) as [number, number, number];
-}
-
-/** Places of a part within its own box, so that a tall and a short one lie alike: in heights of the box, from its middle. */
-function inBox(rest: Float32Array, { first, vertices }: Sheet): Float64Array {
-  const own = rest.subarray(first * 3, (first + vertices) * 3),
-    out = new Float64Array(own.length);
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity,
-      high = -Infinity;
-    for (let i = k; i < own.length; i += 3) {
-      if (own[i] < low) low = own[i];
-      if (own[i] > high) high = own[i];
-    }
-    for (let i = k; i < own.length; i += 3) out[i] = high > low ? (own[i] - low) / (high - low) - 0.5 : 0;
-  }
-  return out;
 }

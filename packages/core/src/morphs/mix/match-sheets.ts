@@ -4,6 +4,7 @@ import type { Sheet } from '../standing.ts';
 import { setStencil } from '../stencil.ts';
 import type { Person } from './people.ts';
 import { foldedShare } from './folds.ts';
+import { inJointsOf } from './in-joints-of.ts';
 import { matchBySurface } from './match-surface.ts';
 import { matchByPlaces } from './match-places.ts';
 import { noStencils, type SheetMatch, uvOf } from './sheet-match.ts';
@@ -19,7 +20,9 @@ const SAME_THING = 0.04;
 export function matchSheets(own: Person, other: Person): (SheetMatch | null)[] {
   const taken = new Set<Sheet>(),
     out: (SheetMatch | null)[] = own.sheets.map(() => null);
-  for (const match of [byOrder, matchByPlaces(), matchBySurface()])
+  let moved: Float32Array | null = null;
+  const inJoints = () => (moved ??= inJointsOf(own, other));
+  for (const match of [byOrder, matchByPlaces(inJoints), matchBySurface(inJoints)])
     own.sheets.forEach((sheet, i) => {
       if (out[i]) return;
       const likely = other.sheets

@@ -2,7 +2,6 @@ import { TriangleTree } from '../../geometry/index.ts';
 import { type WeldedPart, weldedPart } from '../welded-part.ts';
 import type { Sheet } from '../standing.ts';
 import { setStencil } from '../stencil.ts';
-import { inJointsOf } from './in-joints-of.ts';
 import type { Person } from './people.ts';
 import { sameMesh } from './same-mesh.ts';
 import { noStencils, type SheetMatch } from './sheet-match.ts';
@@ -11,22 +10,25 @@ import { noStencils, type SheetMatch } from './sheet-match.ts';
  * Each vertex by how the surface hangs together, where both have the same mesh with its vertices in another order: begun at
  * points that are each other's nearest once the other stands in this one's joints, followed from triangle to triangle.
  */
-export function matchBySurface() {
-  let moved: { other: Person; positions: Float32Array } | null = null;
+export function matchBySurface(inJoints: () => Float32Array) {
   return (own: Person, sheet: Sheet, other: Person, theirs: Sheet): SheetMatch | null => {
     if (sheet.part.triangles !== theirs.part.triangles) return null;
-    if (moved?.other !== other) moved = { other, positions: inJointsOf(own, other) };
     const stretch = (all: Float32Array, { first, vertices }: Sheet) => all.subarray(first * 3, (first + vertices) * 3),
-      a = weldedPart(sheet.part, stretch(own.rest, sheet)),
-      b = weldedPart(theirs.part, stretch(other.rest, theirs)),
-      partner = sameMesh(a.surface, b.surface, nearestPoints(a, b, stretch(moved.positions, theirs)));
-    if (!partner) return null;
-    const out = noStencils(sheet.vertices);
-    for (let v = 0; v < sheet.vertices; v++) {
-      const at = theirs.first + b.vertices[partner[a.pointOf[v]]][0];
-      setStencil(out, v, [at, at, at], 0, 0);
+      [here, there] = [stretch(own.rest, sheet), stretch(other.rest, theirs)];
+    // Where one's lips touch and the other's don't, points are more on one: then vertices are followed as they are.
+    for (const weld of [true, false]) {
+      const a = weldedPart(sheet.part, here, weld),
+        b = weldedPart(theirs.part, there, weld),
+        partner = sameMesh(a.surface, b.surface, nearestPoints(a, b, stretch(inJoints(), theirs)));
+      if (!partner) continue;
+      const out = noStencils(sheet.vertices);
+      for (let v = 0; v < sheet.vertices; v++) {
+        const at = theirs.first + b.vertices[partner[a.pointOf[v]]][0];
+        setStencil(out, v, [at, at, at], 0, 0);
+      }
+      return { ...out, by: 'surface', other: theirs, found: 1 };
     }
-    return { ...out, by: 'surface', other: theirs, found: 1 };
+    return null;
   };
 }
 

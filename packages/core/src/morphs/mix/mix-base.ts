@@ -17,6 +17,9 @@ export function putMix(document: Document, bench: MixBench, mix: Moving, joints:
   return shifts ? moveJoints(document, bench.own.skeleton, shifts) : [];
 }
 
+/** Nearer than this to where the other has it a vertex stands as there, metres. */
+const STILL = 1e-7;
+
 /**
  * A part's normals: those of every figure, turned as its surface turns to become the mix, by their shares; at the ends
  * each figure's own.
@@ -34,7 +37,12 @@ function mixedNormals(bench: MixBench, { moved, shares }: Moving, sheet: Sheet, 
       if (!match || !shares[k].subarray(first, first + vertices).some(Boolean)) return null;
       const normals = new Float32Array(vertices * 3);
       for (let v = 0; v < vertices; v++) normals.set(combined(place, match, v, person.normals), v * 3);
-      const [turns] = surfaceTurns([{ before: stretch(places), after, normals, indices }]);
+      const before = stretch(places),
+        [turns] = surfaceTurns([{ before, after, normals, indices }]);
+      // Where nothing moved nothing turned, whatever rounding makes of slivers.
+      for (let v = 0; v < vertices; v++)
+        if ([0, 1, 2].every((c) => Math.abs(after[v * 3 + c] - before[v * 3 + c]) < STILL))
+          turns.fill(Number.NaN, v * 9, v * 9 + 9);
       return intoMeshNormals(turned(turns, normals, 3), frames);
     });
   for (let v = 0; v < vertices; v++) {

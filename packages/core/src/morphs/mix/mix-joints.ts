@@ -2,7 +2,7 @@ import { jointPosition } from '../../character/index.ts';
 import { jointStencils } from '../joint-stencils.ts';
 import type { MixBench } from './bench.ts';
 import type { Moving } from './mix-worn.ts';
-import { sameJoint } from './people.ts';
+import { pairedJoints } from './people.ts';
 
 /**
  * How far joints go, xyz a joint, metres: each stands among the vertices around it as a mix of how it stands among them in
@@ -18,7 +18,7 @@ export function mixedJointShifts({ own, others }: MixBench, { moved, shares }: M
     ),
     out = new Float64Array(skeleton.joints.length * 3),
     w = others.map(() => new Float64Array(skeleton.joints.length)),
-    pairs = others.map(({ person }) => skeleton.joints.map((_, j) => sameJoint(own, j, person)));
+    pairs = others.map(({ person }) => pairedJoints(own, person));
   for (let j = 0; j < skeleton.joints.length; j++) {
     const at = jointPosition(skeleton, j),
       above = skeleton.parent[j],

@@ -1,12 +1,14 @@
 import type { Document } from '@gltf-transform/core';
-import { copyDocument, createDeformer, isHumanoidRole, type Skeleton, skeletonOf } from '../../character/index.ts';
+import { copyDocument, createDeformer, type Skeleton, skeletonOf } from '../../character/index.ts';
 import { emptyBounds, growBounds, quatAngle, quatConjugate, quatMultiply } from '../../geometry/index.ts';
 import {
   directionsOf,
   jointRoles,
+  matchFigure,
   poseByTurns,
   type RoleFound,
   roleIndex,
+  soundCopy,
   standAsFound,
   turnsToward,
 } from '../../rig/index.ts';
@@ -34,7 +36,7 @@ export const ownPerson = (document: Document): Person => personIn(document, '', 
 
 /** One that is mixed in; its document stays as it is. */
 export function personBeside(given: Document, name: string, own: Person): Person {
-  const document = copyDocument(given);
+  const document = copyDocument(soundCopy(given));
   standAsFound(document);
   const skeleton = skeletonOf(document),
     turns = turnsToward(
@@ -85,10 +87,11 @@ function ontoFloor(rest: Float32Array, { global }: Skeleton): void {
   for (let o = 13; o < global.length; o += 16) global[o] -= low;
 }
 
-/** The joint of `among` that is joint `j` of `of`: by its name, else by its role; −1 for none. */
-export function sameJoint(of: Person, j: number, among: Person): number {
-  const name = of.skeleton.joints[j].getName(),
-    { role } = of.roles[j],
-    named = among.skeleton.joints.findIndex((joint) => joint.getName() === name);
-  return named >= 0 || !isHumanoidRole(role) ? named : among.roles.findIndex((found) => found.role === role);
+/** Which joint of `other` each joint of `own` is: by name, else as skeletons are matched by roles, order and place; −1 for none. */
+export function pairedJoints(own: Person, other: Person): Int32Array {
+  const at = new Map(other.skeleton.joints.map((joint, j) => [joint.getName(), j])),
+    named = own.skeleton.joints.map((joint) => at.get(joint.getName()) ?? -1),
+    taken = new Set(named),
+    matched = matchFigure(other, own);
+  return Int32Array.from(named, (by, j) => (by >= 0 || taken.has(matched[j]) ? by : matched[j]));
 }
