@@ -174,4 +174,61 @@ describe('morphs', () => {
     expect((await stagePixels(page)).different).toBeGreaterThan(8);
     expect(errors).toEqual([]);
   });
+  it('of two people are mixed with the shape: by region, by keyboard and on the stage, and taken back', async () => {
+    const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as {
+        id: string;
+        name: string;
+        revisionId: string;
+      }[],
+      [pilot, deckhand] = ['Harbour pilot', 'Deckhand'].map((name) => people.find((row) => row.name === name));
+    id = pilot?.id as string;
+    await page.goto(`${address}/c/${id}/browser-viewer/morphs`);
+    await page.waitForSelector('[data-morph]');
+    await page.evaluate(() =>
+      [...document.querySelectorAll('summary')].find((one) => one.textContent?.startsWith('Mix people'))?.click(),
+    );
+    const seat = await page.evaluate(
+      () => [...document.querySelectorAll('label')].find((one) => one.textContent === 'With')?.htmlFor ?? '',
+    );
+    await page.select(`[id="${seat}"]`, deckhand?.revisionId as string);
+    await shows(page, '.bench', /The stage shows the mix/);
+    const handle = '.bench [role=slider][aria-label^="Shares of people"]';
+    await page.focus(handle);
+    await page.keyboard.press('End');
+    await shows(page, '.bench', /Deckhand 100 %/);
+    await page.focus('[role=listbox][aria-label=Regions] [aria-selected=true]');
+    // Whole has a row of its own; below it lie brow, nose …
+    await page.keyboard.press('Home');
+    for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight');
+    await shows(page, '.bench', /Nose: |NoseHarbour pilot|Nose/);
+    expect(await page.$eval(handle, (one) => one.getAttribute('aria-label'))).toBe('Shares of people: Nose');
+    await page.focus(handle);
+    await page.keyboard.press('Home');
+    await page.waitForFunction(
+      (selector: string) =>
+        document.querySelector(selector)?.getAttribute('aria-valuetext') === 'Harbour pilot 100 %, Deckhand 0 %',
+      {},
+      handle,
+    );
+    await shows(page, '.bench', /its narrowest border is \d/);
+    await shows(page, '.stage', /Source mixed/);
+    await saved();
+    expect(await settings('morphs.mix')).toEqual({
+      with: [{ character: deckhand?.revisionId, weights: { all: 1, nose: 0 } }],
+    });
+    // Clicked on the figure, a region is taken up.
+    await drawn(page);
+    const box = await page.$eval('.stage canvas', (one) => {
+      const { left, top, width, height } = one.getBoundingClientRect();
+      return { left, top, width, height };
+    });
+    await page.mouse.click(box.left + box.width / 2, box.top + box.height * 0.45);
+    await shows(page, '[aria-label="Mix on the stage"] b', /Torso|Arms|Hands|Legs/);
+    await page.keyboard.down('Control');
+    await page.keyboard.press('z');
+    await page.keyboard.press('z');
+    await page.keyboard.up('Control');
+    await shows(page, '.bench', /Deckhand 0 %/);
+    expect(errors).toEqual([]);
+  });
 });

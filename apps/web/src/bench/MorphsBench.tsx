@@ -40,8 +40,8 @@ export function MorphsBench() {
       {names.length > 0 && (
         <>
           <MorphMixes names={names} />
-          <MixPeople />
           <MorphSteps />
+          <MixPeople />
           <MorphFindings />
           <MorphFilter rows={morphs ?? []} shown={rows} value={filter} onChange={setFilter} />
           {chosen.size > 0 && <MorphActions chosen={[...chosen]} all={names} onDone={() => setChosen(NONE)} />}

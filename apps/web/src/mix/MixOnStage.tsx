@@ -15,7 +15,7 @@ export function MixOnStage() {
   return (
     <div className={styles.onStage} role="group" aria-label="Mix on the stage">
       <b>{REGION_NAMES[region]}</b>{' '}
-      <span className={styles.state} role="status">
+      <span className={styles.state} aria-live="polite">
         {mix.busy ? 'mixing …' : mix.error ? 'not mixed' : mix.mixed ? 'mixed' : ''}
       </span>
       <MixPad

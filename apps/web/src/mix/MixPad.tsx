@@ -52,10 +52,16 @@ export function MixPad({ names, shares, label, onDrag, onSettle, onPut }: MixPad
   };
   const said = names.map((name, i) => `${name} ${Math.round((shares[i] ?? 0) * 100)} %`).join(', ');
   return (
-    <svg
-      ref={svg}
+    <div
       className={styles.pad}
-      viewBox={`0 0 180 ${height}`}
+      tabIndex={0}
+      role="slider"
+      aria-label={label}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round((1 - (shares[0] ?? 1)) * 100)}
+      aria-valuetext={said}
+      onKeyDown={key}
       onPointerDown={(event) => {
         held.current = true;
         event.currentTarget.setPointerCapture(event.pointerId);
@@ -67,26 +73,14 @@ export function MixPad({ names, shares, label, onDrag, onSettle, onPut }: MixPad
         onSettle();
       }}
     >
-      <title>{label}</title>
-      <polygon points={corners.map((corner) => corner.join()).join(' ')} className={styles.field} />
-      {corners.map(([cx, cy], i) => (
-        <circle key={names[i] + String(i)} cx={cx} cy={cy} r={5} className={styles[`person${i}`]} />
-      ))}
-      <circle
-        cx={x}
-        cy={y}
-        r={8}
-        className={styles.handle}
-        tabIndex={0}
-        role="slider"
-        aria-label={label}
-        aria-valuemin={0}
-        aria-valuemax={100}
-        aria-valuenow={Math.round((1 - (shares[0] ?? 1)) * 100)}
-        aria-valuetext={said}
-        onKeyDown={key}
-      />
-    </svg>
+      <svg ref={svg} viewBox={`0 0 180 ${height}`} aria-hidden="true">
+        <polygon points={corners.map((corner) => corner.join()).join(' ')} className={styles.field} />
+        {corners.map(([cx, cy], i) => (
+          <circle key={names[i] + String(i)} cx={cx} cy={cy} r={5} className={styles[`person${i}`]} />
+        ))}
+        <circle cx={x} cy={y} r={8} className={styles.handle} />
+      </svg>
+    </div>
   );
 }
 
