@@ -48,6 +48,7 @@ const MEASURES = {
   expressions: ['expressions of the set', ''],
   'morphs-carried': ['morphs carried along', ''],
   'parts-carried': ['parts that go along', ''],
+  'bones-drawn-out': ['length of bones', '×'],
   'people-mixed': ['people in the mix', ''],
   'narrowest-border': ['narrowest border between regions', 'cm'],
   'strain-at-borders': ['edges at borders off the mix', '%'],

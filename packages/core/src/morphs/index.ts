@@ -15,6 +15,7 @@ export { mirrorPairs } from './mirror-pairs.ts';
 export { kindOfMorph, morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } from './morph-rows.ts';
 export { MORPH_KINDS, type MorphKind } from './morph-words.ts';
 export { REGIONS, type Region } from './body-regions.ts';
+export { bodyStep } from './body-step.ts';
 export { mixStep } from './mix-step.ts';
 export { type MixBench, mixBench } from './mix/bench.ts';
 export { ownPerson, personBeside } from './mix/people.ts';

@@ -1,7 +1,16 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
-import { carryStep, dropStep, expressionsStep, foldStep, mirrorStep, mixStep, splitStep } from '../morphs/index.ts';
+import {
+  bodyStep,
+  carryStep,
+  dropStep,
+  expressionsStep,
+  foldStep,
+  mirrorStep,
+  mixStep,
+  splitStep,
+} from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
 import { repairStep, skeletonStep } from '../skeleton/index.ts';
@@ -20,6 +29,7 @@ const IN_ORDER = [
   repairStep,
   transferStep,
   mixStep,
+  bodyStep,
   skeletonStep,
   restStep,
   bakeSkeletonStep,

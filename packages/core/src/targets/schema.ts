@@ -37,6 +37,14 @@ export const TargetSchema = v.object({
   note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
   /** Metres per unit and axes of what is delivered; glTF fixes both, so they are checked on the character. */
   heightCm: v.optional(v.object({ min: v.number(), max: v.number() }), { min: 120, max: 220 }),
+  /** Height and build that every character is brought to. */
+  body: v.optional(
+    v.object({
+      heightCm: v.optional(v.pipe(v.number(), v.minValue(50), v.maxValue(300))),
+      /** −1 slight … 1 heavy. */
+      build: v.optional(v.pipe(v.number(), v.minValue(-1), v.maxValue(1))),
+    }),
+  ),
   triangles: v.object({ max: count(50_000_000) }),
   influences: v.object({ max: count(64) }),
   joints: v.object({

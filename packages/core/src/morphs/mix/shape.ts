@@ -1,7 +1,7 @@
 import { REGIONS, type Region } from '../body-regions.ts';
-import { carriedAs, carriedDelta } from '../carry.ts';
-import { EVERYWHERE, type MixBench, RIGID } from './bench.ts';
+import { type MixBench, RIGID } from './bench.ts';
 import { fitEdges } from './fit-edges.ts';
+import { goAlong } from './go-along.ts';
 import type { SheetMatch } from './sheet-match.ts';
 import { mixRigid, type RigidSheet } from './mix-rigid.ts';
 import { mixWorn, type Moving } from './mix-worn.ts';
@@ -68,26 +68,20 @@ export function mixShape(
   return { moved, shares, border: Math.min(...w.map((of) => narrowestBorder(skin, of, own.rest))), strain };
 }
 
-/** Lets what is no skin go along with it. */
+/** What is no skin: mixed where the others have it too, else it goes along. */
 function moveOthers(bench: MixBench, wanted: readonly ((region: Region) => number)[], { moved, shares }: Moving): void {
-  const { own, others, ground } = bench,
-    // The skin's movement as it is, whatever is written meanwhile.
-    skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])) },
-    rigid: RigidSheet[] = [];
+  const { own, others } = bench,
+    rigid: RigidSheet[] = [],
+    mixed = new Set<number>();
   own.sheets.forEach((sheet, index) => {
-    const on = bench.on[index],
-      { first, vertices, part } = sheet;
-    if (!on) return;
-    if (RIGID.includes(part.kind)) rigid.push({ sheet, on, index });
-    else if (others.some(({ matches }, k) => matches[index] && used(wanted[k])))
-      mixWorn(bench, { sheet, on, index }, { moved, shares });
-    else {
-      const how = { ...(carriedAs(part.kind) ?? { rounds: 0, rooted: false }), reach: EVERYWHERE },
-        delta = carriedDelta(sheet, own.rest, on, skin, how);
-      moved.set(delta.subarray(first * 3, (first + vertices) * 3), first * 3);
-    }
+    const on = bench.on[index];
+    if (!on || !others.some(({ matches }, k) => matches[index] && used(wanted[k]))) return;
+    mixed.add(index);
+    if (RIGID.includes(sheet.part.kind)) rigid.push({ sheet, on, index });
+    else mixWorn(bench, { sheet, on, index }, { moved, shares });
   });
   mixRigid(bench, rigid, wanted, { moved, shares });
+  goAlong(bench, moved, (index) => mixed.has(index));
 }
 
 const used = (of: (region: Region) => number): boolean => REGIONS.some((region) => of(region) > 0);
