@@ -15,6 +15,7 @@ import { isActive } from '@dimetra/contract';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
+import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { useMix } from '../mix/use-mix.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
 import { Line } from '../line/Line.tsx';
@@ -165,7 +166,7 @@ export function Desk() {
         </Area>
         <div className="bench-and-stage">
           <Area name="The stage" of={`${characterId} ${targetId}`}>
-            <Stage />
+            <Stage over={open === 'morphs' && <MixOnStage />} />
           </Area>
           <Area name="The bench" of={`${characterId} ${targetId} ${open}`}>
             <Bench

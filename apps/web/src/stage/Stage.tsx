@@ -1,5 +1,5 @@
 import { Button } from '@mantine/core';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { RANGE_SECONDS } from '@dimetra/core';
 import { buildFigure } from '../figure/build.ts';
 import { measureDeviation, type Deviation } from '../figure/deviation.ts';
@@ -9,7 +9,6 @@ import { useDensity } from './use-density.ts';
 import { AsymmetryKey, DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
 import { regionAt } from '../figure/mix.ts';
-import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { facesOf } from '../figure/regions.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store, useAppDispatch, useAppSelector } from '../store/store.ts';
@@ -21,8 +20,8 @@ import { useResultNames, useSourceNames } from './result-joint.ts';
 const LOST = 'The system took the drawing away for a moment. It comes back by itself; nothing of your work is touched.';
 const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SECONDS }, ...renderer.clipsOf('source')];
 
-/** Source and result under one camera. */
-export function Stage() {
+/** Source and result under one camera. @param over what a station lays over them */
+export function Stage({ over }: { over?: ReactNode }) {
   const { character, target, figures, staged, stage, open, regions, mix } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -161,7 +160,7 @@ export function Stage() {
       {view.look === 'influences' && <InfluencesKey />}
       {view.look === 'asymmetry' && <AsymmetryKey found={asymmetry?.found} both={both} />}
       {view.look === 'texel density' && <DensityKey density={density} both={both} />}
-      {open === 'morphs' && <MixOnStage />}
+      {over}
       {view.look === 'material' && figures.source && !dressed && <MapsAreComing />}
       {figures.error && (
         <div className="middle">

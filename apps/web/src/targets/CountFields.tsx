@@ -1,4 +1,5 @@
-import { NativeSelect } from '@mantine/core';
+import { NativeSelect, NumberInput } from '@mantine/core';
+import type { Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
@@ -28,6 +29,24 @@ export function CountFields({ draft, change }: FieldsProps) {
         onChange={(max) => change({ morphs: { ...draft.morphs, max: max ?? 0 } })}
       />
       <NumberField
+        label="Brought to a height of, cm"
+        value={draft.body?.heightCm}
+        decimals={1}
+        onChange={(heightCm) => change({ body: bodyWith(draft.body, { heightCm }) })}
+      />
+      <NumberInput
+        label="Build, −1 slight to 1 heavy"
+        size="sm"
+        min={-1}
+        max={1}
+        step={0.1}
+        decimalScale={2}
+        value={draft.body?.build ?? ''}
+        onChange={(build) =>
+          change({ body: bodyWith(draft.body, { build: build === '' ? undefined : Number(build) }) })
+        }
+      />
+      <NumberField
         label="Package, MB"
         value={draft.package.maxMB}
         onChange={(maxMB) => change({ package: { ...draft.package, maxMB } })}
@@ -43,4 +62,10 @@ export function CountFields({ draft, change }: FieldsProps) {
       />
     </div>
   );
+}
+
+/** Nothing at all where nothing is asked of it any more. */
+function bodyWith(before: Target['body'], part: NonNullable<Target['body']>): Target['body'] {
+  const body = { ...before, ...part };
+  return body.heightCm === undefined && body.build === undefined ? undefined : body;
 }
