@@ -28,36 +28,40 @@ const step = (name, args) => {
   if (ok) passed++;
   else failed++;
 };
-step('Type check', [join(root, 'node_modules/typescript/bin/tsc'), '-p', root]);
+// The type check takes a core for itself; what it says is told when the tests are done.
+const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-')),
+  aside = (name, args) => {
+    const file = join(folder, `${name}.txt`),
+      out = openSync(file, 'w'),
+      child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', out, out] });
+    return { file, pid: child.pid, ended: new Promise((done) => child.on('exit', done)) };
+  },
+  types = aside('types', [join(root, 'node_modules/typescript/bin/tsc'), '-p', root]);
 step('Format', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format']);
 step('Lint', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--diagnostic-level=error']);
 build('node');
-build('web');
+const vitest = (project) => [
+  join(root, 'node_modules/vitest/vitest.mjs'),
+  'run',
+  '--project',
+  project,
+  '--reporter=default',
+  '--reporter=json',
+  `--outputFile.json=${join(folder, `${project}.json`)}`,
+];
 // Browser tests wait for pages half of their time: the unit tests, of lower priority, take what is left of the machine then.
-const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-'));
-const vitest = (project, stdio) =>
-  spawn(
-    process.execPath,
-    [
-      join(root, 'node_modules/vitest/vitest.mjs'),
-      'run',
-      '--project',
-      project,
-      '--reporter=default',
-      '--reporter=json',
-      `--outputFile.json=${join(folder, `${project}.json`)}`,
-    ],
-    { cwd: root, stdio },
-  );
-const ended = (child) => new Promise((done) => child.on('exit', done));
-process.stdout.write('\n== Tests: e2e (and unit, told afterwards)\n');
-const told = join(folder, 'unit.txt'),
-  quiet = openSync(told, 'w'),
-  unit = vitest('unit', ['ignore', quiet, quiet]);
+const unit = aside('unit', vitest('unit'));
 setPriority(unit.pid, constants.priority.PRIORITY_BELOW_NORMAL);
-await Promise.all([ended(unit), ended(vitest('e2e', 'inherit'))]);
+build('web');
+process.stdout.write('\n== Tests: e2e (and unit, told afterwards)\n');
+const browser = spawn(process.execPath, vitest('e2e'), { cwd: root, stdio: 'inherit' });
+await Promise.all([unit.ended, new Promise((done) => browser.on('exit', done))]);
 process.stdout.write('\n== Tests: unit\n');
-process.stdout.write(readFileSync(told));
+process.stdout.write(readFileSync(unit.file));
+process.stdout.write('\n== Type check\n');
+if ((await types.ended) === 0) passed++;
+else failed++;
+process.stdout.write(readFileSync(types.file));
 for (const project of ['unit', 'e2e']) {
   try {
     const result = JSON.parse(readFileSync(join(folder, `${project}.json`), 'utf8'));

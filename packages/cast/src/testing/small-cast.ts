@@ -1,6 +1,7 @@
 import { readCharacter, type ReadResult } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
 import { beforeAll } from 'vitest';
+import { keptArrival } from './kept-arrivals.ts';
 import { type Arrival, makeArrival, PEOPLE, type PersonId } from '../index.ts';
 
 export const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };
@@ -10,7 +11,9 @@ const made = new Map<PersonId, Promise<{ arrival: Arrival; read: ReadResult }>>(
 export function useSmallCast(): (id: PersonId) => { arrival: Arrival; read: ReadResult } {
   const cast = new Map<PersonId, { arrival: Arrival; read: ReadResult }>();
   beforeAll(async () => {
-    for (const { id } of PEOPLE) {
+    // Workers begin at different ends, and find what the other has made.
+    const order = process.pid % 2 ? PEOPLE : [...PEOPLE].reverse();
+    for (const { id } of order) {
       if (!made.has(id)) made.set(id, make(id));
       cast.set(id, await (made.get(id) as NonNullable<ReturnType<typeof made.get>>));
     }
@@ -19,6 +22,8 @@ export function useSmallCast(): (id: PersonId) => { arrival: Arrival; read: Read
 }
 
 async function make(id: PersonId) {
-  const arrival = await makeArrival(id, { size: 'small', encode: encodePixels, decode: sharpCodec.decode });
+  const arrival = await keptArrival(id, () =>
+    makeArrival(id, { size: 'small', encode: encodePixels, decode: sharpCodec.decode }),
+  );
   return { arrival, read: await readCharacter(arrival.files) };
 }
