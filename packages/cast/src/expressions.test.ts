@@ -93,11 +93,16 @@ describe('a set of expressions', () => {
     const numbers = new Map(listMorphNames(cast('harbour-pilot').read.document).map((name, i) => [name, `Form ${i}`])),
       back = new Map([...numbers].map(([name, number]) => [number, name])),
       document = renamed((name) => numbers.get(name) as string),
-      found = findExpressions(document, setOf('face')).found.map(({ entry, how, terms }) => [
-        entry.name,
-        how,
-        back.get(terms[0].morph),
-      ]);
+      every = findExpressions(document, setOf('face')).found,
+      found = every
+        .filter(({ how }) => how !== 'joints')
+        .map(({ entry, how, terms }) => [entry.name, how, back.get(terms[0].morph)]);
+    expect(every.flatMap(({ entry, how }) => (how === 'joints' ? [entry.name] : []))).toEqual([
+      'eyes_up',
+      'eyes_down',
+      'eyes_left',
+      'eyes_right',
+    ]);
     expect(found).toEqual([
       ['lid_close_left', 'shape', 'blink_l'],
       ['lid_close_right', 'shape', 'blink_r'],
@@ -149,6 +154,48 @@ describe('what is made is near to what the cast has of its own', () => {
     expect(meanOff(movement(document, 'blinkLeft'), movement(own(), 'blink_l'))).toBeLessThan(1);
     expect(meanOff(movement(document, 'blinkRight'), movement(own(), 'blink_r'))).toBeLessThan(1);
     expect(meanOff(movement(document, 'blink'), movement(own(), 'blink'))).toBeLessThan(1);
+  });
+  it('turned joints of jaw and eyes, and the inverse of what moves the other way', async () => {
+    const document = renamed((name) => (/^(jaw_|gaze_|brow_up|say_|surprise)/.test(name) ? null : name)),
+      { of } = ways(document, 'face');
+    expect([of.get('jaw_drop'), of.get('eyes_up'), of.get('brow_raise_left')]).toEqual([
+      'joints: jaw joint: jaw_open',
+      'joints: eye joints: gaze_up',
+      'inverse: -1 brow_down_l',
+    ]);
+    const { findings } = await run(document, { set: 'face' });
+    expect(findings.map(({ code }) => code)).toEqual(
+      expect.arrayContaining(['morphs.expression-joints', 'morphs.expression-inverse']),
+    );
+    expect(listMorphNames(document).filter((name) => name.includes('joint'))).toEqual([]);
+    // The jaw opens as the cast's own does: the same places, the same way.
+    const alike = (a: Float32Array, b: Float32Array) => {
+      let [dot, aa, bb] = [0, 0, 0];
+      for (let i = 0; i < a.length; i++) {
+        dot += a[i] * b[i];
+        aa += a[i] * a[i];
+        bb += b[i] * b[i];
+      }
+      return dot / Math.sqrt(aa * bb);
+    };
+    expect(alike(movement(document, 'jaw_drop'), movement(own(), 'jaw_open'))).toBeGreaterThan(0.85);
+    expect(
+      meanOff(
+        movement(document, 'brow_raise_left'),
+        movement(own(), 'brow_down_l').map((value) => -value),
+      ),
+    ).toBe(0);
+    const eyes = (of: Document, name: string) => {
+      const { prim, mesh } = listParts(of).find(({ id }) => id === 'Eyes') as ReturnType<typeof listParts>[number];
+      return floatsOf(
+        prim.listTargets()[(mesh.getExtras().targetNames as string[]).indexOf(name)].getAttribute('POSITION') as never,
+      );
+    };
+    for (const [made, theirs] of [
+      ['eyes_up', 'gaze_up'],
+      ['eyes_down', 'gaze_down'],
+    ])
+      expect(alike(eyes(document, made), eyes(own(), theirs)), made).toBeGreaterThan(0.9);
   });
   it('keeps, renames, makes and says so; by hand stands above all', async () => {
     const document = renamed((name) => (/^(say_ee|lips_wide|jaw_open|jaw_half|pucker)$/.test(name) ? null : name)),

@@ -50,6 +50,7 @@ const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'morphs.expressions',
   'morphs.mirror',
   'morphs.mix',
+  'morphs.body',
   'morphs.split',
   'morphs.fold',
   'morphs.drop',

@@ -1,8 +1,10 @@
 import { useMemo, useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { megabytes } from '../shared/format.ts';
+import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { useSettings } from '../store/use-settings.ts';
 import { lookChosen, morphsDialled, posed } from '../store/view-slice.ts';
 import { MixCard, useMixNames } from '../mix/MixCard.tsx';
 import { useMixed } from '../mix/use-mix.ts';
@@ -66,14 +68,21 @@ export function MorphsBench() {
   );
 }
 
-/** People mixed into this one; folded away until somebody wants it. */
+/** People mixed into this one, its height and its build; folded away until somebody wants it. */
 function MixPeople() {
   const { people } = useMixed(),
-    names = useMixNames().slice(1);
+    names = useMixNames().slice(1),
+    [{ heightCm, build }] = useSettings('morphs.body'),
+    said = [
+      names.length ? `with ${names.join(' and ')}` : '',
+      heightCm === undefined ? '' : `${heightCm} cm`,
+      build ? `build ${build}` : '',
+    ].filter(Boolean);
   return (
     <details className="folded" open={people.length > 0 || undefined}>
-      <summary>Mix people: {names.length ? `with ${names.join(' and ')}` : 'nobody is mixed in'}</summary>
+      <summary>Mix people, height and build: {said.join(', ') || 'as it is'}</summary>
       <MixCard />
+      <StepCard step="morphs.body" />
     </details>
   );
 }

@@ -54,7 +54,8 @@ export function Setting({ step, name, instead }: { step: StepId; name: string; i
       onChange={(value) => {
         const now = Number(value);
         // While somebody types, a number may be empty or out of range for a moment.
-        if (value !== '' && now >= (min ?? -Infinity) && now <= (max ?? Infinity)) put(now);
+        if (value === '' && initial === undefined) put(undefined);
+        else if (value !== '' && now >= (min ?? -Infinity) && now <= (max ?? Infinity)) put(now);
       }}
     />
   );

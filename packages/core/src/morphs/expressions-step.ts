@@ -35,6 +35,8 @@ const HOW: Record<Exclude<FoundHow, 'name' | 'by hand'>, string> = {
   halves: 'of two halves',
   mirror: 'as the mirror image of the other side',
   sum: 'as a sum of others',
+  joints: 'by turning the joints of jaw or eyes',
+  inverse: 'as the inverse of what moves the other way',
 };
 
 export const expressionsStep = defineStep({

@@ -3,6 +3,7 @@ import { listMorphNames, wordsOf } from '../character/index.ts';
 import { type ConceptId, conceptOf, CONCEPTS, FEATURES } from '../targets/index.ts';
 import type { ExpressionEntry, ExpressionSet } from '../targets/index.ts';
 import { type FaceMoves, faceMoves } from './face-features.ts';
+import { byJoints, jointMorph } from './joint-expressions.ts';
 import { flippedName, type Side, sideOf } from './sides.ts';
 
 /** One morph in a sum; of a side only that half of it is taken. */
@@ -12,13 +13,15 @@ export interface Term {
   half?: Side;
 }
 /** How an expression is had. */
-export type FoundHow = 'by hand' | 'name' | 'shape' | 'half' | 'halves' | 'mirror' | 'sum';
+export type FoundHow = 'by hand' | 'name' | 'shape' | 'half' | 'halves' | 'mirror' | 'sum' | 'joints' | 'inverse';
 export interface FoundExpression {
   entry: ExpressionEntry;
   how: FoundHow;
   terms: Term[];
   /** Morphs whose counterpart has to be made first. */
   mirrored: string[];
+  /** Things that joints have to be turned for first. */
+  turned: ConceptId[];
 }
 
 /** How nearly a morph has to move as an expression says, as the cosine between both; of those within a little of the best the strongest is it, the others are less of the same. */
@@ -27,12 +30,22 @@ const LIKE = 0.86,
 /** A face that moves less than this does nothing, metres. */
 const STILL = 3e-4;
 
-type Have = { name: string; how: 'name' | 'shape' };
+type Have = { name: string; how: 'name' | 'shape' | 'joints'; turned?: ConceptId };
+/** What moves the same places the other way. */
+const OPPOSITE: Partial<Record<ConceptId, ConceptId>> = {
+  brow_up: 'brow_down',
+  brow_down: 'brow_up',
+  gaze_up: 'gaze_down',
+  gaze_down: 'gaze_up',
+  gaze_left: 'gaze_right',
+  gaze_right: 'gaze_left',
+};
 
 /**
  * Finds a set's expressions among a character's morphs: by name in the set's own words and those of several languages,
  * then by where which way they move the face; then made of what is there: half of a whole, two halves, the mirror image of
- * the other side, a sum that the set names. @param said morph for an entry, by hand
+ * the other side, turned joints of jaw and eyes, a sum that the set names, the inverse of what moves the other way.
+ * @param said morph for an entry, by hand
  */
 export function findExpressions(
   document: Document,
@@ -40,7 +53,7 @@ export function findExpressions(
   said: Readonly<Record<string, string>> = {},
 ): { found: FoundExpression[]; missing: ExpressionEntry[] } {
   const names = listMorphNames(document),
-    have = conceptsOf(names, faceMoves(document)),
+    have = conceptsOf(names, faceMoves(document), byJoints(document)),
     found: FoundExpression[] = [],
     missing: ExpressionEntry[] = [];
   for (const entry of set.entries) {
@@ -59,7 +72,12 @@ function resolve(
   have: Concepts,
   said: string | undefined,
 ): Resolved | null {
-  const plain = (morph: string, how: FoundHow): Resolved => ({ how, terms: [{ morph, weight: 1 }], mirrored: [] });
+  const plain = (morph: string, how: FoundHow): Resolved => ({
+    how,
+    terms: [{ morph, weight: 1 }],
+    mirrored: [],
+    turned: [],
+  });
   if (said !== undefined && names.includes(said)) return plain(said, 'by hand');
   const other = [entry.name, ...entry.called].map(flat),
     named = names.find((name) => other.includes(flat(name)) && (!entry.side || sideOf(name) === entry.side));
@@ -80,32 +98,54 @@ function resolve(
           ({ one, weight }) => one?.terms.map((term) => ({ ...term, weight: term.weight * weight })) ?? [],
         ),
         mirrored: parts.flatMap(({ one }) => one?.mirrored ?? []),
+        turned: parts.flatMap(({ one }) => one?.turned ?? []),
       };
   }
-  return null;
+  const opposite = entry.means && OPPOSITE[entry.means],
+    back = opposite ? doing(opposite, entry.side, have) : null;
+  return back
+    ? { ...back, how: 'inverse', terms: back.terms.map((term) => ({ ...term, weight: -term.weight })) }
+    : null;
 }
 
 /** What makes the face do something, on one side or both. */
 function doing(means: ConceptId, side: Side | undefined, have: Concepts): Resolved | null {
   const { whole, left, right } = have.get(means) ?? {},
-    plain = ({ name, how }: Have): Resolved => ({ how, terms: [{ morph: name, weight: 1 }], mirrored: [] });
+    plain = ({ name, how, turned }: Have): Resolved => ({
+      how,
+      terms: [{ morph: name, weight: 1 }],
+      mirrored: [],
+      turned: turned ? [turned] : [],
+    });
   if (side) {
     const [own, other] = side === 'left' ? [left, right] : [right, left];
     if (own) return plain(own);
-    if (whole) return { how: 'half', terms: [{ morph: whole.name, weight: 1, half: side }], mirrored: [] };
+    if (whole)
+      return {
+        how: 'half',
+        terms: [{ morph: whole.name, weight: 1, half: side }],
+        mirrored: [],
+        turned: whole.turned ? [whole.turned] : [],
+      };
     return other
-      ? { how: 'mirror', terms: [{ morph: flippedName(other.name), weight: 1 }], mirrored: [other.name] }
+      ? { how: 'mirror', terms: [{ morph: flippedName(other.name), weight: 1 }], mirrored: [other.name], turned: [] }
       : null;
   }
   if (whole) return plain(whole);
   if (left && right)
-    return { how: 'halves', terms: [left, right].map(({ name }) => ({ morph: name, weight: 1 })), mirrored: [] };
+    return {
+      how: 'halves',
+      terms: [left, right].map(({ name }) => ({ morph: name, weight: 1 })),
+      mirrored: [],
+      turned: [],
+    };
   const one = left ?? right;
   return one
     ? {
         how: 'mirror',
         terms: [one.name, flippedName(one.name)].map((morph) => ({ morph, weight: 1 })),
         mirrored: [one.name],
+        turned: [],
       }
     : null;
 }
@@ -113,7 +153,11 @@ function doing(means: ConceptId, side: Side | undefined, have: Concepts): Resolv
 type Concepts = Map<ConceptId, { whole?: Have; left?: Have; right?: Have }>;
 
 /** Which morph does what, by name before shape; of several with a name the shortest, which says nothing else beside it. */
-function conceptsOf(names: readonly string[], moves: Map<string, FaceMoves> | null): Concepts {
+function conceptsOf(
+  names: readonly string[],
+  moves: Map<string, FaceMoves> | null,
+  turning: ReadonlySet<ConceptId>,
+): Concepts {
   const out: Concepts = new Map(),
     ids = Object.keys(CONCEPTS) as ConceptId[],
     named = new Set<string>();
@@ -131,7 +175,22 @@ function conceptsOf(names: readonly string[], moves: Map<string, FaceMoves> | nu
     }
     out.set(id, row);
   }
-  if (!moves) return out;
+  if (moves) byShape(out, ids, names, named, moves);
+  for (const id of turning) {
+    const row = out.get(id);
+    if (row && !row.whole && !row.left && !row.right) row.whole = { name: jointMorph(id), how: 'joints', turned: id };
+  }
+  return out;
+}
+
+/** What no name says, by what moves. */
+function byShape(
+  out: Concepts,
+  ids: readonly ConceptId[],
+  names: readonly string[],
+  named: ReadonlySet<string>,
+  moves: Map<string, FaceMoves>,
+): void {
   for (const id of ids) {
     const { like } = conceptOf(id),
       row = out.get(id);
@@ -145,7 +204,6 @@ function conceptsOf(names: readonly string[], moves: Map<string, FaceMoves> | nu
       if (best) row[at] = { name: best, how: 'shape' };
     }
   }
-  return out;
 }
 
 const isCalled = (id: ConceptId, words: readonly string[]): boolean => {

@@ -2,6 +2,7 @@ import type { Document, Primitive } from '@gltf-transform/core';
 import { listMorphNames, morphNamesOf } from '../character/index.ts';
 import { deltaOf, MOVED, putDelta } from './deltas.ts';
 import type { FoundExpression } from './find-expressions.ts';
+import { makeFromJoints } from './joint-expressions.ts';
 import { mirrorPairs } from './mirror-pairs.ts';
 import { flipMorphs } from './mirror.ts';
 import { kept, type MorphEntry, rewriteMorphs } from './rewrite.ts';
@@ -13,7 +14,8 @@ import { leftShares } from './split.ts';
  * @param others whether morphs that are no expression of the set stay
  */
 export function makeExpressions(document: Document, found: readonly FoundExpression[], others: boolean): void {
-  const mirror = [...new Set(found.flatMap((one) => one.mirrored))];
+  const turned = makeFromJoints(document, [...new Set(found.flatMap((one) => one.turned))]),
+    mirror = [...new Set(found.flatMap((one) => one.mirrored))];
   if (mirror.length) flipMorphs(document, mirrorPairs(document), mirror);
   const shares = found.some(({ terms }) => terms.some((term) => term.half)) ? leftShares(document) : null,
     wanted = new Set(found.map(({ entry }) => entry.name)),
@@ -28,13 +30,18 @@ export function makeExpressions(document: Document, found: readonly FoundExpress
       return [
         {
           name: one.entry.name,
-          follows: one.terms.length === 1 ? names.indexOf(one.terms[0].morph) : -1,
+          // A clip's weights mean the same only where the morph goes on as it is.
+          follows: one.terms.length === 1 && one.terms[0].weight === 1 ? names.indexOf(one.terms[0].morph) : -1,
           target: (prim) => targetOf(document, prim, names, terms, shares),
         },
       ];
     });
     const stay = names.flatMap((name, i): MorphEntry[] =>
-      wanted.has(name) || !others || isRenamed(name, found) || (!before.includes(name) && !used.has(name))
+      wanted.has(name) ||
+      turned.includes(name) ||
+      !others ||
+      isRenamed(name, found) ||
+      (!before.includes(name) && !used.has(name))
         ? []
         : [kept(name, i)],
     );
