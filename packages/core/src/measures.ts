@@ -49,6 +49,7 @@ const MEASURES = {
   'morphs-carried': ['morphs carried along', ''],
   'parts-carried': ['parts that go along', ''],
   'bones-drawn-out': ['length of bones', '×'],
+  'morphs-renamed': ['morphs called otherwise', ''],
   'people-mixed': ['people in the mix', ''],
   'narrowest-border': ['narrowest border between regions', 'cm'],
   'strain-at-borders': ['edges at borders off the mix', '%'],

@@ -54,6 +54,7 @@ const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'morphs.split',
   'morphs.fold',
   'morphs.drop',
+  'morphs.name',
   'materials.channels',
   'materials.transparency',
   'textures.fit',

@@ -1,10 +1,12 @@
-import { Button } from '@mantine/core';
-import { BASE, flippedName } from '@dimetra/core';
+import { Button, TextInput } from '@mantine/core';
+import { BASE, flippedName, morphNamesAfter } from '@dimetra/core';
+import { useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { ExpressionsCard } from './ExpressionsCard.tsx';
+import { useSettings } from '../store/use-settings.ts';
 import styles from './Morphs.module.css';
 import { useMorphSettings } from './use-morphs.ts';
 
@@ -82,6 +84,11 @@ export function MorphSteps() {
         <Listed label="Dropped" names={drop.names} onChange={(names) => setDrop('names', names)} />
         <Listed label="Always kept" names={drop.keep} onChange={(names) => setDrop('keep', names)} />
       </StepCard>
+      <StepCard step="morphs.name">
+        <NamePattern />
+        <Setting step="morphs.name" name="words" />
+        <Setting step="morphs.name" name="order" />
+      </StepCard>
     </details>
   );
 }
@@ -135,5 +142,43 @@ function Listed({ label, none, names = [], say = (name) => name, onChange }: Lis
         </button>
       ))}
     </div>
+  );
+}
+
+/** What every morph is to be called, with the first of them as they would be. */
+function NamePattern() {
+  const [{ pattern, words }, set] = useSettings('morphs.name'),
+    { target, character } = useDesk(),
+    names = (character.revision.summary.morphs ?? []).map((row) => row.name),
+    asked = target.morphs.names?.pattern ?? '{name}',
+    [typed, setTyped] = useState<string | null>(null),
+    text = typed ?? pattern ?? asked,
+    fits = text.includes('{name}'),
+    naming = { ...target.morphs.names, ...(words && { words }), pattern: fits ? text : (pattern ?? asked) },
+    called = [...morphNamesAfter(names, naming)].filter(([before, after]) => before !== after);
+  return (
+    <>
+      <TextInput
+        size="xs"
+        label="Called"
+        value={text}
+        maxLength={100}
+        error={fits ? undefined : 'Put {name} where the own name shall stand.'}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={() => {
+          if (fits && text !== (pattern ?? asked)) set('pattern', text === asked ? undefined : text);
+          setTyped(null);
+        }}
+      />
+      {called.length > 0 && (
+        <p className={`quiet ${styles.none}`}>
+          {called
+            .slice(0, 3)
+            .map(([before, after]) => `${before} → ${after}`)
+            .join(', ')}
+          {called.length > 3 ? ` and ${called.length - 3} more` : ''}
+        </p>
+      )}
+    </>
   );
 }

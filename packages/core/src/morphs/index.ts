@@ -16,6 +16,8 @@ export { kindOfMorph, morphRows, MORPH_GROUPS, type MorphGroup, type MorphRow } 
 export { MORPH_KINDS, type MorphKind } from './morph-words.ts';
 export { REGIONS, type Region } from './body-regions.ts';
 export { bodyStep } from './body-step.ts';
+export { nameStep } from './name-step.ts';
+export { morphNamesAfter } from './name-morphs.ts';
 export { mixStep } from './mix-step.ts';
 export { type MixBench, mixBench } from './mix/bench.ts';
 export { ownPerson, personBeside } from './mix/people.ts';

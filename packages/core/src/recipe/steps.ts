@@ -9,6 +9,7 @@ import {
   foldStep,
   mirrorStep,
   mixStep,
+  nameStep,
   splitStep,
 } from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
@@ -41,6 +42,7 @@ const IN_ORDER = [
   foldStep,
   expressionsStep,
   dropStep,
+  nameStep,
   channelsStep,
   treatStep,
   modelStep,

@@ -29,6 +29,13 @@ export type ParityLimit = (typeof PARITY_LIMITS)[number];
 export const APPEARANCE_LIMITS = ['other', 'changed', 'drawn', 'cover'] as const;
 export type AppearanceLimit = (typeof APPEARANCE_LIMITS)[number];
 
+/** What morphs are called by: a text with their own name in it. */
+export const MORPH_PATTERN = v.pipe(
+  v.string(),
+  v.maxLength(100),
+  v.check((text) => text.includes('{name}'), 'a text with {name} in it'),
+);
+
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
   schema: v.literal(1),
@@ -95,6 +102,14 @@ export const TargetSchema = v.object({
     keep: v.optional(v.array(v.string()), []),
     /** Set of expressions that the target asks for, by id; one that ships or one of one's own. */
     expressions: v.optional(v.union([v.string(), ExpressionSetSchema])),
+    /** How morphs are called and ordered in the end. */
+    names: v.optional(
+      v.object({
+        pattern: v.optional(MORPH_PATTERN),
+        words: v.optional(v.picklist(['keep', 'camel', 'snake'])),
+        order: v.optional(v.picklist(['keep', 'name'])),
+      }),
+    ),
   }),
   /** How the result is looked at beside the source. */
   appearance: v.optional(
