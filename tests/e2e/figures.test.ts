@@ -252,6 +252,19 @@ describe('the stage moves', () => {
 describe('opening one character after the other', () => {
   it('leaves no maps of those before in the graphics memory', async () => {
     let shown = '';
+    const runs = (await (await fetch(`${address}/api/v1/runs`)).json()) as {
+        id: string;
+        state: string;
+        characterId: string;
+        targetId: string;
+      }[],
+      /** Result of each character for this target: of its newest run, the list being newest first. */
+      results = new Map(
+        runs
+          .filter((run) => run.state === 'done' && run.targetId === 'browser-viewer')
+          .reverse()
+          .map((run) => [run.characterId, `/api/v1/runs/${run.id}/manifest`]),
+      );
     /** Goes on within the page, as a link does. */
     const open = async (name: string) => {
       const stands = () => page.$eval('.stage canvas', ({ dataset }: HTMLElement) => dataset.stands),
@@ -272,6 +285,12 @@ describe('opening one character after the other', () => {
         before,
       );
       shown = name;
+      // Who has been run before stands there with the result, which may come later.
+      await page.waitForFunction(
+        (result: string) => document.querySelector<HTMLElement>('.stage canvas')?.dataset.result === result,
+        { timeout: 120_000 },
+        results.get(people.get(name) ?? '') ?? '',
+      );
       await page.waitForSelector('.stage canvas[data-dressed="true"]');
       await drawn(page);
       return page.$eval('.stage canvas', ({ dataset }: HTMLElement) => ({

@@ -1,9 +1,15 @@
-import { type AppearanceRegion, type AppearanceRow, looksByMaterial, type MaterialLook } from '@dimetra/core';
+import {
+  type AppearanceRegion,
+  type AppearanceRow,
+  closedEyes,
+  looksByMaterial,
+  type MaterialLook,
+} from '@dimetra/core';
 import { numbers, words } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
-import { lightTurned, lookChosen, posed } from '../store/view-slice.ts';
+import { lightTurned, lookChosen, morphsDialled, morphsReset, posed } from '../store/view-slice.ts';
 import { cameraFor } from './camera-for.ts';
 import styles from './AppearancePlaces.module.css';
 
@@ -28,7 +34,7 @@ const placesOf = (rows: readonly AppearanceRow[]): Place[] =>
 
 /** The places where source and result look least alike, as pictures side by side; a click looks there on the stage. */
 export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
-  const { stage } = useDesk();
+  const { stage, figures } = useDesk();
   const dispatch = useAppDispatch();
   const places = placesOf(rows),
     pictured = places.filter(({ region }) => region.crops && region.weight >= SHOWN_FROM),
@@ -36,6 +42,8 @@ export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
     worst = rows.reduce((most, row) => Math.max(most, row.converted.deltaE.mean), 0);
   const show = ({ row, drawn }: Place) => {
     dispatch(posed(row.view.pose ?? null));
+    const shut = row.view.shut && figures.source ? closedEyes(figures.source.document) : null;
+    dispatch(shut ? morphsDialled(shut) : morphsReset());
     dispatch(lookChosen('material'));
     dispatch(lightTurned(LIGHT_AT[(drawn ? row.drawn : row.converted).light] ?? 35));
     stage.current?.putCamera(cameraFor(row.view));

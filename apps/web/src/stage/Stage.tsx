@@ -68,6 +68,7 @@ export function Stage({ over }: { over?: ReactNode }) {
   }, [renderer, figures.source]);
   useEffect(() => {
     renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.drawSoon()) : null);
+    if (canvas.current) canvas.current.dataset.result = figures.result?.url ?? '';
     renderer?.jump('figure');
   }, [renderer, figures.result]);
   const { sourceUrl, resultUrl } = figures;

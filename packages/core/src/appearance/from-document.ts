@@ -99,7 +99,14 @@ function vertexColors({ ranges, vertices }: Deformer): Float32Array | null {
 }
 
 /** Puts a scene's figure into a pose. @param posed global joint matrices; at rest where left out */
-export function poseScene(scene: Scene, deformer: Deformer, posed?: Float64Array): void {
+export function poseScene(
+  scene: Scene,
+  deformer: Deformer,
+  posed?: Float64Array,
+  morphs: Readonly<Record<string, number>> = {},
+): void {
   deformer.evaluate(scene.position, {}, posed);
   deformer.evaluateNormals(scene.normal, scene.position, posed);
+  // Directions are those without morphs, of both figures alike: what is looked for is what shows.
+  if (Object.keys(morphs).length) deformer.evaluate(scene.position, { ...morphs }, posed);
 }

@@ -67,6 +67,8 @@ export function levelsSeen(deformer: Deformer, { joint, posed }: Posing, nearest
   const raster = new Raster(SIZE),
     middles = middlesOf(scene);
   for (const view of standardViews(scene, joint, nearestM)) {
+    // Lids that close show no map finer than open ones do.
+    if (view.shut) continue;
     const pose = view.pose === undefined ? undefined : posed(view.pose);
     if (pose === null) continue;
     if (pose) deformer.evaluate(scene.position, {}, pose);

@@ -14,6 +14,8 @@ export interface View {
   pitch: number;
   /** Pose of the range of motion that the figure takes; at rest where left out. */
   pose?: string;
+  /** Both figures close their eyes, where they can. */
+  shut?: true;
 }
 
 export const cameraOf = ({ middle, heightM, yaw, pitch }: View): Camera => lookAt(middle, heightM, yaw, pitch);
@@ -62,6 +64,7 @@ export function standardViews(scene: Scene, joint: (role: string) => Point | nul
     { name: 'hair, above', middle: head, heightM: 0.36 * unit, yaw: -25, pitch: 55 },
     { name: 'eyes', middle: eyes, heightM: 0.13 * unit, yaw: 0, pitch: 0 },
     { name: 'left eye', middle: at(eyes, 0.033, 0, 0), heightM: 0.055 * unit, yaw: 25, pitch: 8 },
+    { name: 'eyes closed', middle: eyes, heightM: 0.13 * unit, yaw: 0, pitch: 0, shut: true },
     { name: 'mouth', middle: mouth, heightM: 0.1 * unit, yaw: 15, pitch: 0 },
     { name: 'left hand', middle: hand, heightM: 0.26 * unit, yaw: 30, pitch: 45 },
     { name: 'feet', middle: feet, heightM: 0.4 * unit, yaw: 25, pitch: 25 },

@@ -67,7 +67,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 12;
+const CONCLUSION_VERSION = 13;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {

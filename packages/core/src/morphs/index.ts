@@ -1,6 +1,7 @@
 export * from './cost.ts';
 export * from './sides.ts';
 export { BASE } from './fold.ts';
+export { closedEyes } from './closed-eyes.ts';
 export { carryStep } from './carry-step.ts';
 export { expressionsStep } from './expressions-step.ts';
 export { findExpressions, type FoundExpression } from './find-expressions.ts';

@@ -1,6 +1,7 @@
 import { createScene, type Maps, type Reading, standardViews } from '../appearance/index.ts';
 import type { Document } from '@gltf-transform/core';
 import { type HumanoidRole, jointPosition, SOLID_KINDS } from '../character/index.ts';
+import { closedEyes } from '../morphs/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
 import { throwIfAborted, type StopSignal } from '../problem.ts';
 import { RANGE_OF_MOTION } from '../rig/index.ts';
@@ -54,9 +55,17 @@ export async function compareAppearance(
       const found = pair.source.roles.get(role as HumanoidRole);
       return found === undefined ? null : jointPosition(skeleton, found);
     };
+  const shut = only && !only.includes('eyes closed') ? null : closedEyes(pair.sourceDocument),
+    theirs = shut && closedEyes(pair.resultDocument);
+  if (shut && theirs) {
+    source.shut = shut;
+    result.shut = theirs;
+  }
   const views = standardViews(source.scene, joint, nearestM).filter(
-      ({ name, pose }) =>
-        (only?.includes(name) ?? true) && (pose === undefined || (!still && canTake(pair.source, pose))),
+      (view) =>
+        (only?.includes(view.name) ?? true) &&
+        (!view.shut || source.shut !== undefined) &&
+        (view.pose === undefined || (!still && canTake(pair.source, view.pose))),
     ),
     viewer = new Viewer(source, result, images, meant);
   for (const [i, view] of views.entries()) {

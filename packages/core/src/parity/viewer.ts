@@ -27,6 +27,8 @@ const MOST_CROPS = 6;
 export interface Sitter {
   side: Side;
   scene: Scene;
+  /** Morphs that close its eyes, with their weights. */
+  shut?: Readonly<Record<string, number>>;
 }
 interface Place {
   region: AppearanceRegion;
@@ -41,7 +43,8 @@ export class Viewer {
   private readonly comparison = new Comparison(PICTURE_SIZE);
   private readonly rows: AppearanceRow[] = [];
   private places: Place[] = [];
-  private posed: string | undefined;
+  /** What both stand in; they come at rest with open eyes. */
+  private posed = ' ';
   private readonly shots: { a: Shot; b: Shot; drawn: Shot };
 
   constructor(
@@ -57,7 +60,7 @@ export class Viewer {
   look(view: View): void {
     const { painter } = this,
       camera = cameraOf(view);
-    this.take(view.pose);
+    this.take(view);
     const { a, b, drawn } = this.shots;
     painter.draw(a.scene, camera, { meant: a.picture });
     painter.draw(b.scene, camera, { meant: b.picture, drawn: drawn.picture });
@@ -73,12 +76,20 @@ export class Viewer {
   }
 
   /** Both take a pose, where they are not in it already. */
-  private take(name: string | undefined): void {
-    if (this.posed === name) return;
-    this.posed = name;
+  private take({ pose: name, shut }: View): void {
+    const taken = `${name ?? ''} ${shut ?? ''}`;
+    if (this.posed === taken) return;
+    this.posed = taken;
     const pose = RANGE_OF_MOTION.find((one) => one.name === name);
-    for (const { side, scene } of [this.source, this.result])
-      poseScene(scene, side.deformer, pose && poseSkeleton(side.deformer.skeleton, side.roles, pose));
+    for (const sitter of [this.source, this.result]) {
+      const { deformer, roles } = sitter.side;
+      poseScene(
+        sitter.scene,
+        deformer,
+        pose && poseSkeleton(deformer.skeleton, roles, pose),
+        shut ? sitter.shut : undefined,
+      );
+    }
   }
 
   private loss(view: View, a: Shot, b: Shot, found: PictureDifference): AppearanceLoss {

@@ -15,7 +15,9 @@ export interface MixBench {
   own: Person;
   others: {
     person: Person;
-    matches: (SheetMatch | null)[] /** Where each own vertex is on it, xyz. */;
+    /** By own sheet. */
+    matches: (SheetMatch | null)[];
+    /** Where each own vertex is on it, xyz. */
     places: Float32Array;
   }[];
   /** Region of each vertex, by its place in REGIONS. */

@@ -43,8 +43,10 @@ export function mixShape(
   const { own, others, skin, regionOf } = bench,
     wanted = weights.map((_, k) => (region: Region) => sharesOf(weights, region)[k]),
     w = wanted.map((of, k) => {
-      const has = matchedPoints(bench, others[k].matches);
-      return spreadWeights(skin, regionOf, of, () => bench.flow(softness)).map((value, i) => (has[i] ? value : 0));
+      const has = matchedPoints(bench, others[k].matches),
+        given = Float64Array.from(regionOf, (region, i) => (has[i] ? of(REGIONS[region]) : 0));
+      // What another hasn't stays wholly this one's; beside it the weight has already flown off.
+      return spreadWeights(skin, given, () => bench.flow(softness)).map((value, i) => (has[i] ? value : 0));
     }),
     shares = others.map(() => new Float32Array(own.rest.length / 3));
   stop();

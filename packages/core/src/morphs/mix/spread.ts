@@ -27,17 +27,11 @@ const TIMES = 2;
  * Weights that are fixed within regions, flowing softly over their borders: heat on the surface (M + t L) w = M w₀ by
  * backward Euler steps (Crane, Weischedel & Wardetzky 2013), t the square of how far it shall reach, which differs from
  * place to place. Stays within the weights it came from; where all are equal nothing changes.
- * @param weight by region
- * @param regionOf region of each point, by its place in REGIONS
+ * @param given weight of each point
  * @param flow lets them flow, see {@link flowOf}
  */
-export function spreadWeights(
-  mesh: SkinMesh,
-  regionOf: Uint8Array,
-  weight: (region: Region) => number,
-  flow: () => SparseFactor,
-): Float64Array {
-  const w = Float64Array.from(regionOf, (region) => weight(REGIONS[region]));
+export function spreadWeights(mesh: SkinMesh, given: Float64Array, flow: () => SparseFactor): Float64Array {
+  const w = given.slice();
   if (w.every((value) => value === w[0])) return w;
   const { solve } = flow();
   for (let time = 0; time < TIMES; time++) {
