@@ -4,6 +4,7 @@ import {
   checkCharacter,
   compareCharacters,
   copyDocument,
+  floatsOf,
   defaultRecipe,
   listParts,
   runRecipe,
@@ -21,13 +22,18 @@ const target = SHIPPED_TARGETS.find((entry) => entry.id === 'bridge-close-up') a
 let sound: Promise<Document> | null = null;
 const result = () => (sound ??= converted());
 
-/** For the target, with small maps and without morphs: neither is what this is about. */
+/** For the target, with small maps and no morph but the one that closes the eyes: the rest is not what this is about. */
 async function converted(): Promise<Document> {
   const run = await runRecipe({ document: async () => of('rescue-swimmer').read.document }, target, defaultRecipe(), {
       context,
     }),
     document = await run.document();
-  for (const { prim } of listParts(document)) for (const morph of prim.listTargets()) prim.removeTarget(morph);
+  for (const { prim, mesh, morphNames } of listParts(document)) {
+    prim.listTargets().forEach((morph, i) => {
+      if (morphNames[i] !== 'blink') prim.removeTarget(morph);
+    });
+    mesh.setWeights([]).setExtras({ ...mesh.getExtras(), targetNames: morphNames.includes('blink') ? ['blink'] : [] });
+  }
   for (const texture of document.getRoot().listTextures()) {
     const image = texture.getImage();
     if (!image) continue;
@@ -38,7 +44,7 @@ async function converted(): Promise<Document> {
 }
 
 /** What is harmless has to be so from all of them; each damage shows from one. */
-const SIDES = ['figure, front', 'head, left', 'eyes', 'left eye'] as const;
+const SIDES = ['figure, front', 'head, left', 'eyes', 'left eye', 'eyes closed'] as const;
 type SideName = (typeof SIDES)[number];
 
 /** Names of the rules of appearance that a damage breaks. */
@@ -116,6 +122,18 @@ it.each<[string, string, SideName, (document: Document) => void | Promise<void>]
   ['other', 'hair that slipped by three centimetres', 'head, left', shift(/hair/i, -0.03)],
   ['cover', 'brows taken away', 'eyes', remove(/brow/i)],
   ['cover', 'lashes taken away', 'eyes', remove(/lash/i)],
+  [
+    'other',
+    'lids that close by half',
+    'eyes closed',
+    (document) => {
+      for (const { prim } of partsOf(document, /^head$/i))
+        for (const target of prim.listTargets()) {
+          const moves = target.getAttribute('POSITION');
+          if (moves) target.setAttribute('POSITION', moves.clone().setArray(floatsOf(moves).map((value) => value / 2)));
+        }
+    },
+  ],
   ['other', 'a vest that slipped by five centimetres', 'figure, front', shift(/vest/i, -0.05)],
   [
     'cover',
