@@ -174,6 +174,31 @@ describe('morphs', () => {
     expect((await stagePixels(page)).different).toBeGreaterThan(8);
     expect(errors).toEqual([]);
   });
+  it('of a set are played one after the other on both figures, and the dials are as before when it ends', async () => {
+    await page.evaluate(() =>
+      [...document.querySelectorAll('summary')]
+        .find((one) => one.textContent?.startsWith('What the run does'))
+        ?.click(),
+    );
+    await page.select('select[aria-label="Set of expressions"]', 'face');
+    await press(page, 'Play one after the other');
+    const played = () => page.$eval('[data-played]', (one) => one.getAttribute('data-played'));
+    await page.waitForSelector('[data-played]');
+    const first = await played();
+    await page.waitForFunction(
+      (before: string | null) => {
+        const one = document.querySelector('[data-played]');
+        return one && one.getAttribute('data-played') !== before;
+      },
+      {},
+      first,
+    );
+    expect(await played()).not.toBe(first);
+    await press(page, 'Stop');
+    await page.waitForFunction(() => !document.querySelector('[data-played]'));
+    await page.select('select[aria-label="Set of expressions"]', '');
+    expect(errors).toEqual([]);
+  });
   it('of two people are mixed with the shape: by region, by keyboard and on the stage, and taken back', async () => {
     const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as {
         id: string;

@@ -1,8 +1,9 @@
 import { Button, NativeSelect, NumberInput } from '@mantine/core';
-import { randomMix, REGIONS, type Region } from '@dimetra/core';
+import { randomMix } from '@dimetra/core';
 import { useState } from 'react';
 import { useCharactersQuery } from '../api/api.ts';
 import { listArrows } from '../shared/list-arrows.ts';
+import { EVERY_REGION, REGION_NAMES } from '../shared/region-names.ts';
 import { useDesk } from '../stage/context.ts';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -12,11 +13,6 @@ import styles from './Mix.module.css';
 import { MixPad } from './MixPad.tsx';
 import { everyShare, useMixed } from './use-mix.ts';
 
-const EVERY: readonly (Region | 'all')[] = ['all', ...REGIONS];
-/** Regions as they are written. */
-export const REGION_NAMES = Object.fromEntries(
-  EVERY.map((region) => [region, region === 'all' ? 'Whole' : region[0].toUpperCase() + region.slice(1)]),
-) as Record<Region | 'all', string>;
 const SEATS = [0, 1] as const;
 
 /** Names of all that are mixed, the own figure first. */
@@ -105,7 +101,7 @@ function Shares() {
         </div>
       </div>
       <div className={styles.regions} role="listbox" aria-label="Regions" tabIndex={-1} onKeyDown={listArrows}>
-        {EVERY.map((each) => (
+        {EVERY_REGION.map((each) => (
           <div
             key={each}
             role="option"

@@ -1,8 +1,9 @@
+import { REGION_NAMES } from '../shared/region-names.ts';
 import { useDesk } from '../stage/context.ts';
 import { useAppSelector } from '../store/store.ts';
 import styles from './Mix.module.css';
 import { MixPad } from './MixPad.tsx';
-import { REGION_NAMES, useMixNames } from './MixCard.tsx';
+import { useMixNames } from './MixCard.tsx';
 import { everyShare, useMixed } from './use-mix.ts';
 
 /** The pad beside the figure, for the region that was clicked on it. */

@@ -8,6 +8,9 @@ import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { useSettings } from '../store/use-settings.ts';
 import styles from './Morphs.module.css';
+import { PlayExpressions } from './PlayExpressions.tsx';
+
+const NOTHING: Readonly<Record<string, string>> = {};
 
 /** The set of expressions that shall leave, and which morph stands for each. */
 export function ExpressionsCard() {
@@ -40,8 +43,9 @@ export function ExpressionsCard() {
           {looking ? 'Hide what is found' : 'Show what is found'}
         </Button>
       )}
+      {asked && document && <PlayExpressions set={asked} said={settings.names ?? NOTHING} />}
       {asked && document && looking && (
-        <FoundTable set={asked} said={settings.names ?? {}} onSay={(names) => set('names', names)} />
+        <FoundTable set={asked} said={settings.names ?? NOTHING} onSay={(names) => set('names', names)} />
       )}
     </StepCard>
   );

@@ -1,5 +1,6 @@
-import { Button, TextInput } from '@mantine/core';
-import { BASE, flippedName, morphNamesAfter } from '@dimetra/core';
+import { Button, MultiSelect, TextInput } from '@mantine/core';
+import { BASE, flippedName, morphNamesAfter, REGIONS, type Region } from '@dimetra/core';
+import { REGION_NAMES } from '../shared/region-names.ts';
 import { useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
@@ -42,6 +43,17 @@ export function MorphSteps() {
         >
           {ofBase ? 'Leave the shape at rest as it is' : 'Copy the shape at rest over'}
         </Button>
+        <MultiSelect
+          size="xs"
+          label="Only in"
+          w="100%"
+          clearable
+          searchable
+          placeholder={mirror.regions?.length ? undefined : 'the whole figure'}
+          value={mirror.regions ?? []}
+          onChange={(value) => setMirror('regions', value.length ? (value as Region[]) : undefined)}
+          data={REGIONS.map((region) => ({ value: region, label: REGION_NAMES[region] }))}
+        />
         <Listed label="One side copied over" names={named} onChange={(names) => setMirror('names', names)} />
         <Listed
           label="Counterparts made"

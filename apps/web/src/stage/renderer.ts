@@ -131,7 +131,7 @@ export class StageRenderer implements OnStage {
       for (const item of figure.parts) {
         const { mesh, part } = item;
         mesh.visible = state.isolated ? part.id === state.isolated : !state.hidden.includes(part.id);
-        item.dials.set(state.morphs, (side === 'source' && state.mixed?.get(part.id)) || null);
+        item.dials.set(state.played?.[side] ?? state.morphs, (side === 'source' && state.mixed?.get(part.id)) || null);
         this.dress(item, figure, side, state);
       }
       this.overlays[side].show(figure, state);

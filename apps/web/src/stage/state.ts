@@ -14,6 +14,8 @@ export interface StageState {
   /** Name of the joint whose weights are shown, per side. */
   joint: Record<Side, string | null>;
   morphs: Readonly<Record<string, number>>;
+  /** Dials of each side while an expression is played, in place of `morphs`. */
+  played: Record<Side, Readonly<Record<string, number>>> | null;
   pose: string | null;
   clip: string | null;
   time: number;
@@ -52,6 +54,7 @@ export const AS_IT_STANDS: StageState = {
   part: null,
   joint: { source: null, result: null },
   morphs: {},
+  played: null,
   pose: null,
   clip: null,
   time: 0,

@@ -56,6 +56,8 @@ interface ViewState {
   mixRegion: Region | 'all';
   /** Weights of a mix of people while a hand still moves them. */
   mixDraft: readonly RegionWeights[] | null;
+  /** An expression that is being played: the dials of each figure, in place of those dialled by hand. */
+  played: Readonly<Record<'source' | 'result', Readonly<Record<string, number>>>> | null;
 }
 export const RANGE = 'Every pose';
 const initialState: ViewState = {
@@ -78,6 +80,7 @@ const initialState: ViewState = {
   face: null,
   mixRegion: 'all',
   mixDraft: null,
+  played: null,
 };
 
 const slice = createSlice({
@@ -164,6 +167,9 @@ const slice = createSlice({
     mixDrafted(state, { payload }: PayloadAction<readonly RegionWeights[] | null>) {
       state.mixDraft = payload as ViewState['mixDraft'] as never;
     },
+    expressionPlayed(state, { payload }: PayloadAction<ViewState['played']>) {
+      state.played = payload as never;
+    },
     axesShown(state, { payload }: PayloadAction<boolean>) {
       state.axes = payload;
     },
@@ -181,6 +187,7 @@ const slice = createSlice({
         face: null,
         mixRegion: 'all',
         mixDraft: null,
+        played: null,
       });
     },
   },
@@ -209,6 +216,7 @@ export const {
   facePicked,
   mixRegionChosen,
   mixDrafted,
+  expressionPlayed,
   figureLeft,
 } = slice.actions;
 export const viewReducer = slice.reducer;

@@ -16,8 +16,14 @@ export interface MirroredBase {
 /**
  * Gives the other side of the shape at rest the mirror image of one side; the middle goes onto the plane. Normals with a
  * partner are its mirrored ones, others and tangents turn as the surface does.
+ * @param share how much of it every vertex takes; all where left out
  */
-export function mirrorBase(document: Document, pairs: MirrorPairs, from: Side): MirroredBase {
+export function mirrorBase(
+  document: Document,
+  pairs: MirrorPairs,
+  from: Side,
+  share: Float32Array | null = null,
+): MirroredBase {
   const { rest, corner, middle } = pairs,
     place = new Float64Array(3),
     s = from === 'left' ? 1 : -1,
@@ -28,14 +34,15 @@ export function mirrorBase(document: Document, pairs: MirrorPairs, from: Side): 
     if (side === s || corner[v * 3] < 0) continue;
     combined(place, pairs, v, rest);
     place[0] = side === 0 ? middle : 2 * middle - place[0];
-    for (let c = 0; c < 3; c++) moved[v * 3 + c] = place[c] - rest[v * 3 + c];
+    const w = share ? share[v] : 1;
+    for (let c = 0; c < 3; c++) moved[v * 3 + c] = w * (place[c] - rest[v * 3 + c]);
     const d = Math.hypot(moved[v * 3], moved[v * 3 + 1], moved[v * 3 + 2]) * 1000;
     if (d > 1e-3) told.vertices++;
     told.farthestMm = Math.max(told.farthestMm, d);
   }
   // Taken before any is changed: a part may have its partners in another.
   const normals = gatherNormals(pairs);
-  moveVertices(document, pairs.sheets, moved, (sheet, own) => mirroredNormals(pairs, sheet, own, normals, s));
+  moveVertices(document, pairs.sheets, moved, (sheet, own) => mirroredNormals(pairs, sheet, own, normals, s, share));
   return told;
 }
 
@@ -62,6 +69,7 @@ function mirroredNormals(
   own: Float32Array,
   all: Float32Array,
   s: number,
+  share: Float32Array | null,
 ): Float32Array {
   const upright = frames && inverseTransposed(frames),
     d = new Float64Array(3);
@@ -73,6 +81,8 @@ function mirroredNormals(
     d[1] = all[u + 1];
     d[2] = all[u + 2];
     intoMesh(d, upright, v);
+    const w = share ? share[first + v] : 1;
+    if (w < 1) for (let k = 0; k < 3; k++) d[k] = w * d[k] + (1 - w) * own[v * 3 + k];
     const l = Math.hypot(d[0], d[1], d[2]);
     if (l > 0) for (let k = 0; k < 3; k++) own[v * 3 + k] = d[k] / l;
   }

@@ -5,7 +5,9 @@ import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { REGIONS } from './body-regions.ts';
 import { meant } from './meant.ts';
+import { regionShare } from './mix/region-share.ts';
 import { BASE } from './fold.ts';
 import { asymmetryOf } from './asymmetry.ts';
 import { flipMorphs, mirrorMorphs, movedBy } from './mirror.ts';
@@ -24,6 +26,8 @@ const MirrorSettings = v.object({
   }),
   /** Morphs that also get a mirror image under the name of the other side. */
   flip: worded(v.optional(v.array(v.string()), []), { title: 'Mirrored', names: 'morph' }),
+  /** Regions that it is kept to; all where none is named. */
+  regions: v.optional(v.array(v.picklist(REGIONS)), []),
   /** Joints go along where the shape at rest changes. */
   joints: v.optional(v.boolean(), true),
 });
@@ -76,14 +80,15 @@ export const mirrorStep = defineStep({
 
 function carryOut(
   document: Document,
-  { names, from, flip, joints: follow }: MirrorSettings,
+  { names, from, flip, regions, joints: follow }: MirrorSettings,
   pairs: MirrorPairs = mirrorPairs(document),
 ): { joints: JointMoved[]; findings: Finding[] } {
   const have = new Set(listMorphNames(document)),
-    findings: Finding[] = [];
+    findings: Finding[] = [],
+    share = regions.length && names.length ? regionShare(document, regions) : null;
   let joints: JointMoved[] = [];
   if (names === BASE) {
-    const mirror = () => mirrorBase(document, pairs, from as Side);
+    const mirror = () => mirrorBase(document, pairs, from as Side, share);
     if (follow) joints = withJointsFollowing(document, mirror);
     else mirror();
   } else {
@@ -92,6 +97,7 @@ function carryOut(
       pairs,
       names.filter((name) => have.has(name)),
       from,
+      share,
     );
     for (const name of names.filter((each) => !have.has(each))) findings.push(missing(name));
   }

@@ -11,6 +11,7 @@ import { mirrorPairs } from './mirror-pairs.ts';
 import { flipMorphs, mirrorMorphs } from './mirror.ts';
 import { mirrorBase } from './mirror-base.ts';
 import { mirrorStep } from './mirror-step.ts';
+import { regionShare } from './mix/region-share.ts';
 
 const deltaOf = (document: Document, name: string, part = 0): Float32Array => {
   const { prim, morphNames } = listParts(document)[part];
@@ -228,5 +229,63 @@ describe('the step', () => {
     ]);
     expect(listMorphNames(document)).toEqual(['smile_l', 'frown', 'smile_r']);
     expect(measures.find(({ code }) => code === 'vertices-paired')?.source).toBe(100);
+  });
+});
+
+describe('one side copied in some regions alone', () => {
+  /** The stick figure with its left arm and its left leg two centimetres forward. */
+  const crooked = () => {
+    const document = stickFigure({ rings: 8 }),
+      [{ prim }] = listParts(document),
+      moved = places(prim).slice();
+    for (let i = 0; i < moved.length; i += 3)
+      if (moved[i] > 0.25 || (moved[i] > 0.03 && moved[i + 1] < 0.8)) moved[i + 2] += 0.02;
+    prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
+    return document;
+  };
+  const run = (document: Document, settings: Record<string, unknown>) =>
+    mirrorStep.run(document, v.parse(mirrorStep.settings, settings), SHIPPED_TARGETS[0], testContext());
+  it('takes as much of the whole as each place belongs to them: legs of the shape at rest, and nothing of the head', async () => {
+    const [document, whole] = [crooked(), crooked()],
+      share = regionShare(document, ['legs', 'feet']),
+      before = places(listParts(document)[0].prim).slice();
+    await run(whole, { names: 'base', from: 'right', joints: false });
+    await run(document, { names: 'base', from: 'right', regions: ['legs', 'feet'], joints: false });
+    const [then, now] = [whole, document].map((of) => places(listParts(of)[0].prim));
+    let [changed, legs, head, wrong] = [0, 1, 0, 0];
+    for (let v = 0; v < share.length; v++) {
+      for (let k = v * 3; k < v * 3 + 3; k++) {
+        const all = then[k] - before[k];
+        changed = Math.max(changed, Math.abs(all * share[v]));
+        wrong = Math.max(wrong, Math.abs(now[k] - before[k] - share[v] * all));
+      }
+      if (before[v * 3 + 1] > 0.2 && before[v * 3 + 1] < 0.6) legs = Math.min(legs, share[v]);
+      if (before[v * 3 + 1] > 1.5) head = Math.max(head, share[v]);
+    }
+    expect(changed).toBeGreaterThan(0.015);
+    expect(wrong).toBeLessThan(1e-6);
+    expect(legs).toBeGreaterThan(0.8);
+    expect(head).toBeLessThan(0.01);
+  });
+  it('does the same to a morph, and says which regions there are where one is not', async () => {
+    const document = stickFigure({ rings: 8 }),
+      [{ prim, mesh }] = listParts(document),
+      delta = places(prim).slice();
+    for (let i = 0; i < delta.length; i += 3) delta.set(delta[i] > 0.03 ? [0, 0, 0.01] : [0, 0, 0], i);
+    prim.addTarget(
+      document
+        .createPrimitiveTarget('lean')
+        .setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(delta)),
+    );
+    mesh.setExtras({ targetNames: ['lift', 'lean'] });
+    const share = regionShare(document, ['legs']);
+    await run(document, { names: ['lean'], from: 'left', regions: ['legs'] });
+    const moved = deltaOf(document, 'lean'),
+      p = places(prim);
+    let wrong = 0;
+    for (let v = 0; v < share.length; v++)
+      if (p[v * 3] < -0.06) wrong = Math.max(wrong, Math.abs(moved[v * 3 + 2] - 0.01 * share[v]));
+    expect(wrong).toBeLessThan(1e-6);
+    expect(() => v.parse(mirrorStep.settings, { regions: ['elbow'] })).toThrow('skull');
   });
 });

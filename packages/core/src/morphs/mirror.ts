@@ -10,8 +10,14 @@ import { combined } from './stencil.ts';
 /** What of a movement a vertex takes: its own, its partner's in the mirror, or what both sides share. */
 type Take = 'own' | 'partner' | 'middle';
 
-/** Copies one side of morphs onto the other. @returns vertices that move otherwise than before */
-export function mirrorMorphs(document: Document, pairs: MirrorPairs, names: readonly string[], from: Side): number {
+/** Copies one side of morphs onto the other. @param share how much of it every vertex takes; all where left out @returns vertices that move otherwise than before */
+export function mirrorMorphs(
+  document: Document,
+  pairs: MirrorPairs,
+  names: readonly string[],
+  from: Side,
+  share: Float32Array | null = null,
+): number {
   const s = from === 'left' ? 1 : -1;
   let changed = 0;
   eachMorph(
@@ -26,6 +32,7 @@ export function mirrorMorphs(document: Document, pairs: MirrorPairs, names: read
     (count) => {
       changed += count;
     },
+    share,
   );
   return changed;
 }
@@ -45,14 +52,15 @@ function eachMorph(
   rename: (name: string) => string,
   take: (vertex: number) => Take,
   told?: (changed: number) => void,
+  share: Float32Array | null = null,
 ): void {
   for (const name of names) {
     const to = rename(name),
       deltas = { POSITION: movementOf(pairs, name, 'POSITION'), NORMAL: movementOf(pairs, name, 'NORMAL') };
     if (!deltas.POSITION) continue;
     const fresh = {
-      POSITION: mirrored(pairs, deltas.POSITION, take),
-      NORMAL: deltas.NORMAL && mirrored(pairs, deltas.NORMAL, take),
+      POSITION: mirrored(pairs, deltas.POSITION, take, share),
+      NORMAL: deltas.NORMAL && mirrored(pairs, deltas.NORMAL, take, share),
     };
     told?.(differing(deltas.POSITION, fresh.POSITION));
     for (const mesh of new Set(pairs.sheets.map(({ part }) => part.mesh))) {
@@ -82,7 +90,12 @@ export function movedBy(pairs: MirrorPairs, names: readonly string[]): Uint8Arra
   return out;
 }
 
-function mirrored(pairs: MirrorPairs, delta: Float32Array, take: (vertex: number) => Take): Float32Array {
+function mirrored(
+  pairs: MirrorPairs,
+  delta: Float32Array,
+  take: (vertex: number) => Take,
+  share: Float32Array | null,
+): Float32Array {
   const out = new Float32Array(delta.length),
     there = new Float64Array(3);
   for (let v = 0; v < out.length / 3; v++) {
@@ -95,6 +108,7 @@ function mirrored(pairs: MirrorPairs, delta: Float32Array, take: (vertex: number
     out[v * 3] = what === 'middle' ? 0 : 0 - there[0];
     out[v * 3 + 1] = there[1];
     out[v * 3 + 2] = there[2];
+    if (share) for (let k = v * 3; k < v * 3 + 3; k++) out[k] = delta[k] + share[v] * (out[k] - delta[k]);
   }
   return out;
 }
