@@ -1,7 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import type * as v from 'valibot';
 import type { Measure } from './measures.ts';
-import type { Finding, StopSignal } from './problem.ts';
+import { type Finding, ProblemError, type StopSignal } from './problem.ts';
 import type { Stance } from './rig/index.ts';
 import type { Target } from './targets/index.ts';
 import type { ImageCodec } from './pixels/index.ts';
@@ -73,3 +73,24 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema, Id 
 export const defineStep = <const Id extends string, S extends v.GenericSchema>(
   step: StepDefinition<S, Id>,
 ): StepDefinition<S, Id> => step;
+
+/**
+ * Another character that a setting names.
+ * @param wanted begins the sentence where others can't be reached: “Weights should come from another character”
+ * @param who begins it where this one can't be opened: “The character that weights should come from”
+ * @throws ProblemError with `code`
+ */
+export async function otherCharacter(
+  { character }: Pick<StepContext, 'character'>,
+  name: string,
+  { code, wanted, who }: { code: string; wanted: string; who: string },
+): Promise<{ document: Document; name: string }> {
+  if (!character) throw new ProblemError(code, `${wanted}, and others can't be reached from here.`, name);
+  return character(name).catch((error: Error) => {
+    throw new ProblemError(
+      code,
+      `${who} can't be opened: ${error.message.replace(/[.\s]+$/, '')}. Choose another.`,
+      name,
+    );
+  });
+}

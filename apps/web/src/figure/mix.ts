@@ -1,10 +1,9 @@
-import { listParts, piecesOf, REGIONS, type Region, type RegionWeights, trianglesOf } from '@dimetra/core';
-import type { GLTF } from '@gltf-transform/core';
+import { listParts, REGIONS, type Region, type RegionWeights, trianglesOf } from '@dimetra/core';
 import { type Remote, wrap } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
-import type { MixedFigure, MixWorker, Packed } from '../workers/mix.worker.ts';
+import type { MixedFigure, MixWorker } from '../workers/mix.worker.ts';
 import type { LoadedFigure } from './load.ts';
-import { fetchPieces } from './pieces.ts';
+import { fetchPacked } from './packed.ts';
 import type { StandSettings } from './stand.ts';
 
 export interface MixPreview {
@@ -24,35 +23,31 @@ export interface MixedPerson {
 }
 export const NO_MIX: MixPreview = { mixed: null, regions: null, busy: false, error: null };
 
-async function packedAt(url: string): Promise<Packed> {
-  const answer = await fetch(url);
-  if (!answer.ok) throw new Error('That character is not here any more. Choose another.');
-  const manifest = (await answer.json()) as GLTF.IGLTF;
-  return { manifest, pieces: await fetchPieces(piecesOf({ ...manifest, images: [] })) };
-}
-
 /** A worker that holds one figure and those it is mixed with. */
 class Mixer {
   private readonly worker = new Worker(new URL('../workers/mix.worker.ts', import.meta.url), { type: 'module' });
   private readonly remote: Remote<MixWorker> = wrap<MixWorker>(this.worker);
   private readonly opened: Promise<void>;
+  private known: Promise<Map<string, Uint8Array>> | null = null;
   constructor(
     readonly key: string,
     url: string,
     stand: StandSettings,
   ) {
-    this.opened = packedAt(url).then((packed) => this.remote.open(packed, stand));
+    this.opened = fetchPacked(url).then((packed) => this.remote.open(packed, stand));
     this.opened.catch(() => {});
   }
   async mix(people: readonly MixedPerson[], softness: number): Promise<MixedFigure> {
     await this.opened;
     for (const { id } of people)
-      if (!(await this.remote.has(id))) await this.remote.add(id, await packedAt(`/api/v1/revisions/${id}/manifest`));
+      if (!(await this.remote.has(id)))
+        await this.remote.add(id, await fetchPacked(`/api/v1/revisions/${id}/manifest`));
     return this.remote.mix(people, softness);
   }
-  async regions(): Promise<Map<string, Uint8Array>> {
-    await this.opened;
-    return this.remote.regions();
+  /** Asked once: they don't change with the mix. */
+  regions(): Promise<Map<string, Uint8Array>> {
+    this.known ??= this.opened.then(() => this.remote.regions());
+    return this.known;
   }
   close(): void {
     this.worker.terminate();

@@ -1,9 +1,8 @@
-import { piecesOf, type SlotChoice } from '@dimetra/core';
-import type { GLTF } from '@gltf-transform/core';
+import type { SlotChoice } from '@dimetra/core';
 import { wrap, type Remote } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import type { Region, RegionHit, RegionsWorker } from '../workers/regions.worker.ts';
-import { fetchPieces } from './pieces.ts';
+import { fetchPacked } from './packed.ts';
 
 export type { Region, RegionHit } from '../workers/regions.worker.ts';
 
@@ -16,11 +15,9 @@ class RegionFinder {
     readonly url: string,
     readonly reference: string | null,
   ) {
-    const load = async (address: string): Promise<[GLTF.IGLTF, Map<string, Uint8Array>]> => {
-      const answer = await fetch(address);
-      if (!answer.ok) throw new Error('the character to compare with is not here any more');
-      const manifest = (await answer.json()) as GLTF.IGLTF;
-      return [manifest, await fetchPieces(piecesOf({ ...manifest, images: [] }))];
+    const load = async (address: string) => {
+      const { manifest, pieces } = await fetchPacked(address);
+      return [manifest, pieces] as const;
     };
     this.opened = (async () => {
       await this.remote.open(...(await load(url)));

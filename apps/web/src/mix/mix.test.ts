@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { keyed, sharesAt } from './MixPad.tsx';
+import { keyed, sharesAt } from './pad-shares.ts';
 import { everyShare, withShares } from './use-mix.ts';
 
 describe('the pad', () => {

@@ -1,14 +1,13 @@
-import { Button, MultiSelect, TextInput } from '@mantine/core';
-import { BASE, flippedName, morphNamesAfter, REGIONS, type Region } from '@dimetra/core';
+import { Button, MultiSelect } from '@mantine/core';
+import { BASE, flippedName, REGIONS, type Region } from '@dimetra/core';
 import { REGION_NAMES } from '../shared/region-names.ts';
-import { useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { ExpressionsCard } from './ExpressionsCard.tsx';
-import { useSettings } from '../store/use-settings.ts';
 import styles from './Morphs.module.css';
+import { NamePattern } from './NamePattern.tsx';
 import { useMorphSettings } from './use-morphs.ts';
 
 /** What the station will do, step by step, each thing with a way to take it back. */
@@ -154,43 +153,5 @@ function Listed({ label, none, names = [], say = (name) => name, onChange }: Lis
         </button>
       ))}
     </div>
-  );
-}
-
-/** What every morph is to be called, with the first of them as they would be. */
-function NamePattern() {
-  const [{ pattern, words }, set] = useSettings('morphs.name'),
-    { target, character } = useDesk(),
-    names = (character.revision.summary.morphs ?? []).map((row) => row.name),
-    asked = target.morphs.names?.pattern ?? '{name}',
-    [typed, setTyped] = useState<string | null>(null),
-    text = typed ?? pattern ?? asked,
-    fits = text.includes('{name}'),
-    naming = { ...target.morphs.names, ...(words && { words }), pattern: fits ? text : (pattern ?? asked) },
-    called = [...morphNamesAfter(names, naming)].filter(([before, after]) => before !== after);
-  return (
-    <>
-      <TextInput
-        size="xs"
-        label="Called"
-        value={text}
-        maxLength={100}
-        error={fits ? undefined : 'Put {name} where the own name shall stand.'}
-        onChange={(event) => setTyped(event.target.value)}
-        onBlur={() => {
-          if (fits && text !== (pattern ?? asked)) set('pattern', text === asked ? undefined : text);
-          setTyped(null);
-        }}
-      />
-      {called.length > 0 && (
-        <p className={`quiet ${styles.none}`}>
-          {called
-            .slice(0, 3)
-            .map(([before, after]) => `${before} → ${after}`)
-            .join(', ')}
-          {called.length > 3 ? ` and ${called.length - 3} more` : ''}
-        </p>
-      )}
-    </>
   );
 }

@@ -1,7 +1,7 @@
 import {
   createGltfIO,
-  mixBench,
-  type MixBench,
+  prepareMix,
+  type PreparedMix,
   mixShape,
   movementsByPart,
   ownPerson,
@@ -11,13 +11,10 @@ import {
   standAsFound,
   unpackDocument,
 } from '@dimetra/core';
-import type { Document, GLTF } from '@gltf-transform/core';
+import type { Document } from '@gltf-transform/core';
 import { expose } from 'comlink';
+import type { PackedFigure } from '../figure/packed.ts';
 
-export interface Packed {
-  manifest: GLTF.IGLTF;
-  pieces: Map<string, Uint8Array>;
-}
 export interface MixedFigure {
   /** How far vertices go, in their mesh: part id → xyz by vertex, metres. */
   offsets: Map<string, Float32Array>;
@@ -26,30 +23,31 @@ export interface MixedFigure {
 }
 
 let own: Document | null = null,
-  bench: { key: string; made: MixBench } | null = null;
+  last: { key: string; made: PreparedMix } | null = null;
 const others = new Map<string, Document>();
-const unpacked = async ({ manifest, pieces }: Packed): Promise<Document> =>
+const unpacked = async ({ manifest, pieces }: PackedFigure): Promise<Document> =>
   unpackDocument(await createGltfIO(), manifest, (hash) => pieces.get(hash) ?? new Uint8Array(0));
 
 /** Holds the figures of a mix, and mixes them off the page's own thread. */
 const work = {
-  async open(packed: Packed, stand: NonNullable<Parameters<typeof standAsFound>[1]>): Promise<void> {
+  async open(packed: PackedFigure, stand: NonNullable<Parameters<typeof standAsFound>[1]>): Promise<void> {
     own = await unpacked(packed);
     standAsFound(own, stand);
-    bench = null;
+    last = null;
   },
   has: (id: string): boolean => others.has(id),
-  async add(id: string, packed: Packed): Promise<void> {
+  async add(id: string, packed: PackedFigure): Promise<void> {
     others.set(id, await unpacked(packed));
   },
   /** Region of each vertex, by its place in REGIONS: part id → by vertex. */
   regions(): Map<string, Uint8Array> {
-    const { own: me, regions } = benchOf([]);
+    // Whoever is mixed in, they are those of the figure itself.
+    const { own: me, regions } = last?.made ?? preparedFor([]);
     return new Map(me.sheets.map(({ part, first, vertices }) => [part.id, regions.slice(first, first + vertices)]));
   },
   /** @throws a sentence where one of them is no figure of this topology */
   mix(people: readonly { id: string; name: string; weights: RegionWeights }[], softness: number): MixedFigure {
-    const made = benchOf(people),
+    const made = preparedFor(people),
       { moved, border } = mixShape(
         made,
         people.map(({ weights }) => weights),
@@ -59,17 +57,17 @@ const work = {
   },
 };
 
-function benchOf(people: readonly { id: string; name: string }[]): MixBench {
+function preparedFor(people: readonly { id: string; name: string }[]): PreparedMix {
   const key = people.map(({ id }) => id).join();
-  if (bench?.key === key) return bench.made;
+  if (last?.key === key) return last.made;
   if (!own) throw new Error('the figure is not here yet');
   const me = ownPerson(own),
-    made = mixBench(
+    made = prepareMix(
       me,
       people.map(({ id, name }) => personBeside(others.get(id) as Document, name, me)),
     );
   refuseOthers(made);
-  bench = { key, made };
+  last = { key, made };
   return made;
 }
 export type MixWorker = typeof work;

@@ -24,10 +24,25 @@ function stateOf(): string {
 
 let folder: string | null = null;
 
+/** Folders of other code that nobody has used for this long go; one may be another run's, milliseconds. */
+const FORGOTTEN = 24 * 3600 * 1000;
+
+/** The folder of this code's people. */
+function ownFolder(): string {
+  const prefix = `dimetra-small-cast-${process.getuid?.() ?? 0}-`,
+    own = join(tmpdir(), `${prefix}${stateOf()}`);
+  for (const other of readdirSync(tmpdir())) {
+    const path = join(tmpdir(), other),
+      used = other.startsWith(prefix) && path !== own && statSync(path, { throwIfNoEntry: false })?.mtimeMs;
+    if (used && Date.now() - used > FORGOTTEN) rmSync(path, { recursive: true, force: true });
+  }
+  mkdirSync(own, { recursive: true });
+  return own;
+}
+
 /** Somebody as made before by the same code, by this or another worker; else made now and left for the others. */
 export async function keptArrival(id: PersonId, make: () => Promise<Arrival>): Promise<Arrival> {
-  folder ??= join(tmpdir(), `dimetra-small-cast-${process.getuid?.() ?? 0}-${stateOf()}`);
-  mkdirSync(folder, { recursive: true });
+  folder ??= ownFolder();
   const path = join(folder, id),
     making = `${path}.making`;
   for (;;) {

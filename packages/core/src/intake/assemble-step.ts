@@ -1,10 +1,10 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { listParts } from '../character/index.ts';
-import { type Finding, ProblemError } from '../problem.ts';
+import type { Finding } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
-import { defineStep, type StepContext } from '../step.ts';
+import { defineStep, otherCharacter, type StepContext } from '../step.ts';
 import { assemble } from './assemble.ts';
 import { findMisplaced, groupPieces, regionAt, withChoices } from './groups.ts';
 import { namePattern } from './pieces.ts';
@@ -85,18 +85,9 @@ export const assembleStep = defineStep({
 });
 
 /** @throws ProblemError materials.no-reference */
-async function referenceFrom(name: string, context: StepContext): Promise<{ document: Document }> {
-  if (!context.character)
-    throw new ProblemError(
-      'materials.no-reference',
-      "Materials should be compared with another character, and others can't be reached from here.",
-      name,
-    );
-  return context.character(name).catch((error: Error) => {
-    throw new ProblemError(
-      'materials.no-reference',
-      `The character to compare materials with can't be opened: ${error.message.replace(/[.\s]+$/, '')}. Choose another.`,
-      name,
-    );
+const referenceFrom = (name: string, context: StepContext): Promise<{ document: Document }> =>
+  otherCharacter(context, name, {
+    code: 'materials.no-reference',
+    wanted: 'Materials should be compared with another character',
+    who: 'The character to compare materials with',
   });
-}

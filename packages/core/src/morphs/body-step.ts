@@ -1,10 +1,10 @@
-import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import type { Target } from '../targets/index.ts';
+import { meant } from './meant.ts';
 import { type BodyReached, type BodyWanted, reachBody } from './body/reach-body.ts';
 
 const BodySettings = v.object({
@@ -37,11 +37,11 @@ export const bodyStep = defineStep({
   needs: ['D1', 'M7'],
   settings: BodySettings,
   reads: (target) => target.body ?? null,
-  applies: (_document, target, settings) => settings !== undefined && asked(wantedOf(settings, target)),
-  reference: {
-    needed: (_document, settings, _stance, target) => asked(wantedOf(settings, target)),
-    undergo: (document: Document, settings, target) => void reachBody(document, wantedOf(settings, target)),
-  },
+  ...meant(
+    (settings: BodySettings, target) => asked(wantedOf(settings, target)),
+    (document, settings, target) => reachBody(document, wantedOf(settings, target)),
+    (target) => asked(target.body ?? {}),
+  ),
   async run(document, settings, target, context) {
     const wanted = wantedOf(settings, target);
     context.progress(0.1, 'height and build');

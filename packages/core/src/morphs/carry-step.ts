@@ -41,7 +41,7 @@ export const carryStep = defineStep({
   needs: ['M6'],
   settings: CarrySettings,
   reads: () => null,
-  ...meant(asked, carryOut),
+  ...meant(asked, (document, settings) => carryOut(document, settings)),
   async run(document, settings, _target, context) {
     const carried = carryOut(document, settings, (fraction, morph) => {
         throwIfAborted(context.signal);

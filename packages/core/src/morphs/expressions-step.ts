@@ -8,7 +8,9 @@ import { defineStep } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { ExpressionSetSchema, expressionSetOf } from '../targets/index.ts';
 import { findExpressions, type FoundExpression, type FoundHow } from './find-expressions.ts';
+import { byJoints } from './joint-expressions.ts';
 import { makeExpressions } from './make-expressions.ts';
+import { meant } from './meant.ts';
 
 const ExpressionSettings = v.object({
   /** Id of a set that ships, or a set of one's own; the target's where left out. */
@@ -21,6 +23,9 @@ const ExpressionSettings = v.object({
 type ExpressionSettings = v.InferOutput<typeof ExpressionSettings>;
 
 const setFor = (settings: ExpressionSettings, target: Target) => settings.set ?? target.morphs.expressions;
+
+/** Whether there is anything to make expressions of. */
+const canExpress = (document: Document): boolean => listMorphNames(document).length > 0 || byJoints(document).size > 0;
 
 function carryOut(document: Document, settings: ExpressionSettings, target: Target) {
   const set = expressionSetOf(setFor(settings, target)),
@@ -47,13 +52,11 @@ export const expressionsStep = defineStep({
   needs: ['M5'],
   settings: ExpressionSettings,
   reads: (target) => target.morphs.expressions ?? null,
-  applies: (document, target, settings) =>
-    (settings?.set ?? target.morphs.expressions) !== undefined && listMorphNames(document).length > 0,
-  reference: {
-    needed: (document, settings, _stance, target) =>
-      setFor(settings, target) !== undefined && listMorphNames(document).length > 0,
-    undergo: (document, settings, target) => void carryOut(document, settings, target),
-  },
+  ...meant(
+    (settings: ExpressionSettings, target, document) => setFor(settings, target) !== undefined && canExpress(document),
+    carryOut,
+    (target, document) => target.morphs.expressions !== undefined && canExpress(document),
+  ),
   async run(document, settings, target) {
     const before = listMorphNames(document).length,
       slips = saidInVain(document, settings, target),

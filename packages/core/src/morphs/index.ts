@@ -20,7 +20,7 @@ export { bodyStep } from './body-step.ts';
 export { nameStep } from './name-step.ts';
 export { morphNamesAfter } from './name-morphs.ts';
 export { mixStep } from './mix-step.ts';
-export { type MixBench, mixBench } from './mix/bench.ts';
+export { type PreparedMix, prepareMix } from './mix/prepare.ts';
 export { ownPerson, personBeside } from './mix/people.ts';
 export { mixShape, type Mixed, type RegionWeights, sharesOf } from './mix/shape.ts';
 export { refuseOthers } from './mix/refuse.ts';

@@ -45,7 +45,7 @@ export const mirrorStep = defineStep({
   needs: ['M3'],
   settings: MirrorSettings,
   reads: () => null,
-  ...meant(asked, carryOut),
+  ...meant(asked, (document, settings) => carryOut(document, settings)),
   async run(document, settings, _target, context) {
     context.progress(0, 'pairing both sides');
     const before = listMorphNames(document).length,

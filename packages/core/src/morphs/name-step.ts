@@ -4,6 +4,7 @@ import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
 import { MORPH_PATTERN, type Target } from '../targets/index.ts';
+import { meant } from './meant.ts';
 import { type MorphNaming, nameMorphs } from './name-morphs.ts';
 
 const NameSettings = v.object({
@@ -32,13 +33,12 @@ export const nameStep = defineStep({
   needs: ['M5'],
   settings: NameSettings,
   reads: (target) => target.morphs.names ?? null,
-  applies: (document, target, settings) =>
-    settings !== undefined && asked(namingOf(settings, target)) && listMorphNames(document).length > 0,
-  reference: {
-    needed: (document, settings, _stance, target) =>
+  ...meant(
+    (settings: NameSettings, target, document) =>
       asked(namingOf(settings, target)) && listMorphNames(document).length > 0,
-    undergo: (document, settings, target) => void nameMorphs(document, namingOf(settings, target)),
-  },
+    (document, settings, target) => nameMorphs(document, namingOf(settings, target)),
+    (target, document) => asked(target.morphs.names ?? {}) && listMorphNames(document).length > 0,
+  ),
   async run(document, settings, target) {
     const total = listMorphNames(document).length,
       named = nameMorphs(document, namingOf(settings, target));

@@ -16,10 +16,10 @@ import {
 } from '../character/index.ts';
 import { standAsFound, matchFigure, spanOf, jointRoles } from '../rig/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
-import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
+import { defineStep, otherCharacter } from '../step.ts';
 import { transferWeights, type WeightDonor } from './transfer.ts';
 
 /** Where less of a part than this lies on the donor, it is something else that stands about. */
@@ -182,18 +182,10 @@ async function donorFor(
       skeleton: skeletonOf(document),
     };
   }
-  if (!context.character)
-    throw new ProblemError(
-      'weights.no-donor',
-      "Weights should come from another character, and others can't be reached from here.",
-      settings.donor,
-    );
-  const other = await context.character(settings.donor).catch((error: Error) => {
-    throw new ProblemError(
-      'weights.no-donor',
-      `The character that weights should come from can't be opened: ${error.message.replace(/[.\s]+$/, '')}. Choose another.`,
-      settings.donor ?? undefined,
-    );
+  const other = await otherCharacter(context, settings.donor, {
+    code: 'weights.no-donor',
+    wanted: 'Weights should come from another character',
+    who: 'The character that weights should come from',
   });
   const standing = copyDocument(other.document);
   standAsFound(standing);

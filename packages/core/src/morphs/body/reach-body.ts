@@ -5,7 +5,7 @@ import { measureStance } from '../../rig/index.ts';
 import { deltaOf, putDelta } from '../deltas.ts';
 import { BASE, foldMorphs } from '../fold.ts';
 import { intoCharacter, intoMesh } from '../frames.ts';
-import { type MixBench, mixBench } from '../mix/bench.ts';
+import { type PreparedFigure, prepareFigure } from '../mix/prepare.ts';
 import { goAlong } from '../mix/go-along.ts';
 import { ownPerson } from '../mix/people.ts';
 import { moveVertices } from '../move-vertices.ts';
@@ -13,7 +13,8 @@ import { type JointMoved, moveJoints, withJointsFollowing } from '../refit-joint
 import { putMorph } from '../rewrite.ts';
 import { inMesh, movementOf, targetOf } from '../standing.ts';
 import { findBuild } from './find-build.ts';
-import { scaleBones, type BodyScale, type Scaled } from './scale-bones.ts';
+import type { BodyScale } from './bone-maps.ts';
+import { scaleBones, type Scaled } from './scale-bones.ts';
 
 export interface BodyWanted {
   /** Centimetres. */
@@ -53,10 +54,10 @@ export function reachBody(document: Document, wanted: BodyWanted, stop: () => vo
   const now = measureStance(document).heightCm,
     goal = wanted.heightCm ?? now;
   if (flesh !== 1 || Math.abs(goal - now) > CLOSE_CM) {
-    const bench = mixBench(ownPerson(document), []),
-      scale = scaleFor(bench, goal / now, flesh);
+    const figure = prepareFigure(ownPerson(document)),
+      scale = scaleFor(figure, goal / now, flesh);
     out.scale = scale;
-    out.joints = together(out.joints, putScaled(document, bench, scaleBones(bench, scale)));
+    out.joints = together(out.joints, putScaled(document, figure, scaleBones(figure, scale)));
   }
   out.height[1] = measureStance(document).heightCm;
   return out;
@@ -71,16 +72,16 @@ function byMorphs(
 ): { weights: Record<string, number>; flesh: number } {
   const weights: Record<string, number> = {};
   if (!listMorphNames(document).length) return { weights, flesh: 1 + FLESH * build };
-  const bench = mixBench(ownPerson(document), []),
-    { own } = bench,
+  const figure = prepareFigure(ownPerson(document)),
+    { own } = figure,
     { tall, heavy, slight } = findBuild(own),
     filled = build > 0 ? (heavy ?? slight) : (slight ?? heavy),
     sign = filled === heavy ? 1 : -1;
   stop();
-  const made = build && filled ? wholeMovement(document, bench, filled) : null;
+  const made = build && filled ? wholeMovement(document, figure, filled) : null;
   if (made && filled) weights[filled] = Math.round(sign * build * 1000) / 1000;
   if (heightCm !== undefined && tall) {
-    const grows = wholeMovement(document, bench, tall.name),
+    const grows = wholeMovement(document, figure, tall.name),
       w = made && filled ? weights[filled] : 0,
       height = (t: number) =>
         (heightOf(own.rest.map((value, k) => value + t * grows[k] + (made ? w * made[k] : 0))) / heightOf(own.rest)) *
@@ -98,13 +99,13 @@ function byMorphs(
 }
 
 /** What a morph moves in full, with all that has nothing of it going along; such parts get the morph. */
-function wholeMovement(document: Document, bench: MixBench, name: string): Float32Array {
-  const { own } = bench,
+function wholeMovement(document: Document, figure: PreparedFigure, name: string): Float32Array {
+  const { own } = figure,
     moved = movementOf(own, name) ?? new Float32Array(own.rest.length),
     has = own.sheets.map((sheet) => deltaOf(targetOf(sheet, name), 'POSITION')?.some(Boolean) ?? false);
-  goAlong(bench, moved, (i) => has[i]);
+  goAlong(figure, moved, (i) => has[i]);
   own.sheets.forEach((sheet, i) => {
-    if (has[i] || !bench.on[i]) return;
+    if (has[i] || !figure.on[i]) return;
     const target = document.createPrimitiveTarget(name);
     putDelta(document, target, 'POSITION', inMesh(sheet, moved));
     putMorph(document, sheet.part.mesh, name, (prim) => (prim === sheet.part.prim ? target : undefined));
@@ -113,11 +114,11 @@ function wholeMovement(document: Document, bench: MixBench, name: string): Float
 }
 
 /** The scale that makes a body `times` as tall: broader by half as much, as people are. */
-function scaleFor(bench: MixBench, times: number, flesh: number): BodyScale {
-  const { rest } = bench.own,
+function scaleFor(figure: PreparedFigure, times: number, flesh: number): BodyScale {
+  const { rest } = figure.own,
     of = (along: number): BodyScale => ({ along, across: Math.sqrt(along), flesh }),
     height = (along: number) => {
-      const { moved } = scaleBones(bench, of(along));
+      const { moved } = scaleBones(figure, of(along));
       return heightOf(rest.map((value, k) => value + moved[k])) / heightOf(rest);
     };
   let along = times;
@@ -129,7 +130,7 @@ function scaleFor(bench: MixBench, times: number, flesh: number): BodyScale {
   return of(along);
 }
 
-function putScaled(document: Document, { own }: MixBench, { moved, shifts, linear }: Scaled): JointMoved[] {
+function putScaled(document: Document, { own }: PreparedFigure, { moved, shifts, linear }: Scaled): JointMoved[] {
   const d = new Float64Array(3),
     parts = listParts(document);
   for (const sheet of own.sheets) {

@@ -1,5 +1,5 @@
 import { REGIONS } from '../body-regions.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 
 /**
  * How far points of the skin go beyond plain mixing, so that edges are what the mix wants of them: least squares
@@ -7,32 +7,32 @@ import type { MixBench } from './bench.ts';
  * them, sideways the trunk does. @param w share of each other figure by point
  */
 export function fitEdges(
-  bench: MixBench,
+  prepared: PreparedMix,
   w: readonly Float64Array[],
   stop: () => void,
 ): { off: Float64Array[]; strain: number } {
-  const { skin } = bench,
+  const { skin } = prepared,
     off = [0, 1, 2].map(() => new Float64Array(skin.points));
   if (w.every((of) => of.every((value) => value === of[0]))) return { off, strain: 0 };
-  const missing = off.map((_, c) => missedBy(bench, w, c)),
-    held = [heldBy(bench, inTrunk), heldBy(bench, atTheFloor)];
+  const missing = off.map((_, c) => missedBy(prepared, w, c)),
+    held = [heldBy(prepared, inTrunk), heldBy(prepared, atTheFloor)];
   for (let c = 0; c < 3; c++) {
     const b = off[c];
     for (let e = 0; e < skin.from.length; e++) {
       b[skin.from[e]] += skin.weight[e] * missing[c][e];
       b[skin.to[e]] -= skin.weight[e] * missing[c][e];
     }
-    bench.fit().solve(b);
+    prepared.fit().solve(b);
     const points = held[c % 2],
       mean = points.reduce((sum, i) => sum + b[i], 0) / points.length;
     for (let i = 0; i < b.length; i++) b[i] -= mean;
     stop();
   }
-  return { off, strain: worstStrain(bench, off, missing) };
+  return { off, strain: worstStrain(prepared, off, missing) };
 }
 
 /** What plain mixing leaves edges to miss of one axis: the mean of both ends' shares times the edge, against the shares' own. */
-function missedBy({ own, others, skin }: MixBench, w: readonly Float64Array[], c: number): Float64Array {
+function missedBy({ own, others, skin }: PreparedMix, w: readonly Float64Array[], c: number): Float64Array {
   const out = new Float64Array(skin.from.length);
   others.forEach(({ places }, k) => {
     for (let e = 0; e < out.length; e++) {
@@ -47,7 +47,7 @@ function missedBy({ own, others, skin }: MixBench, w: readonly Float64Array[], c
 
 /** Share of a figure's height that stands on the floor. */
 const SOLE = 0.03;
-const atTheFloor = ({ own }: MixBench) => {
+const atTheFloor = ({ own }: PreparedMix) => {
   let low = Infinity,
     high = -Infinity;
   for (let i = 1; i < own.rest.length; i += 3) {
@@ -57,14 +57,14 @@ const atTheFloor = ({ own }: MixBench) => {
   return (vertex: number) => own.rest[vertex * 3 + 1] < low + (high - low) * SOLE;
 };
 const inTrunk =
-  ({ regions }: MixBench) =>
+  ({ regions }: PreparedMix) =>
   (vertex: number) =>
     REGIONS[regions[vertex]] === 'torso';
 
 /** Points of the skin that hold a figure in its place; the lowest where there are none, as with skin that ends above the shoes. */
-function heldBy(bench: MixBench, rule: (bench: MixBench) => (vertex: number) => boolean): number[] {
-  const { skin, own } = bench,
-    holds = rule(bench),
+function heldBy(prepared: PreparedMix, rule: (prepared: PreparedMix) => (vertex: number) => boolean): number[] {
+  const { skin, own } = prepared,
+    holds = rule(prepared),
     points = Array.from({ length: skin.points }, (_, i) => i),
     found = points.filter((i) => holds(skin.vertexOf[i]));
   if (found.length) return found;
@@ -73,7 +73,11 @@ function heldBy(bench: MixBench, rule: (bench: MixBench) => (vertex: number) => 
 }
 
 /** By how much the edges around a point miss what is wanted of them, share of their length, where that is most. */
-function worstStrain({ own, skin }: MixBench, off: readonly Float64Array[], missing: readonly Float64Array[]): number {
+function worstStrain(
+  { own, skin }: PreparedMix,
+  off: readonly Float64Array[],
+  missing: readonly Float64Array[],
+): number {
   const miss = new Float64Array(skin.points),
     length = new Float64Array(skin.points);
   for (let e = 0; e < skin.from.length; e++) {

@@ -1,5 +1,5 @@
 import { carriedAs, carriedDelta } from '../carry.ts';
-import { EVERYWHERE, type MixBench, RIGID } from './bench.ts';
+import { EVERYWHERE, type PreparedFigure, RIGID } from './prepare.ts';
 import { mixRigid, type RigidSheet } from './mix-rigid.ts';
 
 /**
@@ -7,13 +7,13 @@ import { mixRigid, type RigidSheet } from './mix-rigid.ts';
  * mouth as a whole. @param moved of the skin, xyz by vertex of the figure; the rest is written
  * @param has parts that have their movement already
  */
-export function goAlong(bench: MixBench, moved: Float32Array, has: (sheet: number) => boolean): void {
-  const { own, ground } = bench,
+export function goAlong(figure: PreparedFigure, moved: Float32Array, has: (sheet: number) => boolean): void {
+  const { own, ground } = figure,
     // The skin's movement as it is, whatever is written meanwhile.
     skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])) },
     rigid: RigidSheet[] = [];
   own.sheets.forEach((sheet, index) => {
-    const on = bench.on[index],
+    const on = figure.on[index],
       { first, vertices, part } = sheet;
     if (!on || has(index)) return;
     if (RIGID.includes(part.kind)) {
@@ -24,5 +24,5 @@ export function goAlong(bench: MixBench, moved: Float32Array, has: (sheet: numbe
       delta = carriedDelta(sheet, own.rest, on, skin, how);
     moved.set(delta.subarray(first * 3, (first + vertices) * 3), first * 3);
   });
-  mixRigid({ ...bench, others: [] }, rigid, [], { moved, shares: [] });
+  mixRigid({ ...figure, others: [] }, rigid, [], { moved, shares: [] });
 }

@@ -45,9 +45,7 @@ export function matchByPlaces(inJoints: () => Float32Array) {
       const d = placeOn(layout, uv, here, v, out);
       if (d < Infinity) off.push(d);
     }
-    return oneLayout(off, sheet.vertices)
-      ? { ...out, by: 'places', other: theirs, found: off.length / sheet.vertices }
-      : null;
+    return oneLayout(off, sheet.vertices) ? { ...out, by: 'places', other: theirs } : null;
   };
 }
 

@@ -65,5 +65,5 @@ function byOrder(_own: Person, sheet: Sheet, _other: Person, theirs: Sheet): She
     const at = theirs.first + v;
     setStencil(out, v, [at, at, at], 0, 0);
   }
-  return { ...out, by: 'order', other: theirs, found: 1 };
+  return { ...out, by: 'order', other: theirs };
 }

@@ -26,7 +26,7 @@ export function matchBySurface(inJoints: () => Float32Array) {
         const at = theirs.first + b.vertices[partner[a.pointOf[v]]][0];
         setStencil(out, v, [at, at, at], 0, 0);
       }
-      return { ...out, by: 'surface', other: theirs, found: 1 };
+      return { ...out, by: 'surface', other: theirs };
     }
     return null;
   };

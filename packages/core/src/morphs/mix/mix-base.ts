@@ -6,15 +6,15 @@ import { type JointMoved, moveJoints } from '../refit-joints.ts';
 import { combined } from '../stencil.ts';
 import { trianglesOf } from '../../character/index.ts';
 import type { Sheet } from '../standing.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 import { mixedJointShifts } from './mix-joints.ts';
 import type { Moving } from './mix-worn.ts';
 
 /** Gives a document the mixed shape at rest; joints, where asked, go along. */
-export function putMix(document: Document, bench: MixBench, mix: Moving, joints: boolean): JointMoved[] {
-  const shifts = joints ? mixedJointShifts(bench, mix) : null;
-  moveVertices(document, bench.own.sheets, mix.moved, (sheet, own) => mixedNormals(bench, mix, sheet, own));
-  return shifts ? moveJoints(document, bench.own.skeleton, shifts) : [];
+export function putMix(document: Document, prepared: PreparedMix, mix: Moving, joints: boolean): JointMoved[] {
+  const shifts = joints ? mixedJointShifts(prepared, mix) : null;
+  moveVertices(document, prepared.own.sheets, mix.moved, (sheet, own) => mixedNormals(prepared, mix, sheet, own));
+  return shifts ? moveJoints(document, prepared.own.skeleton, shifts) : [];
 }
 
 /** Nearer than this to where the other has it a vertex stands as there, metres. */
@@ -24,8 +24,8 @@ const STILL = 1e-7;
  * A part's normals: those of every figure, turned as its surface turns to become the mix, by their shares; at the ends
  * each figure's own.
  */
-function mixedNormals(bench: MixBench, { moved, shares }: Moving, sheet: Sheet, own: Float32Array): Float32Array {
-  const { others, own: me } = bench,
+function mixedNormals(prepared: PreparedMix, { moved, shares }: Moving, sheet: Sheet, own: Float32Array): Float32Array {
+  const { others, own: me } = prepared,
     index = me.sheets.indexOf(sheet),
     { first, vertices, part, frames } = sheet,
     stretch = <A extends Float32Array>(all: A) => all.slice(first * 3, (first + vertices) * 3),

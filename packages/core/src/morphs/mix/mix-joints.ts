@@ -1,6 +1,6 @@
 import { jointPosition } from '../../character/index.ts';
 import { jointStencils } from '../joint-stencils.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 import type { Moving } from './mix-worn.ts';
 import { pairedJoints } from './people.ts';
 
@@ -8,7 +8,7 @@ import { pairedJoints } from './people.ts';
  * How far joints go, xyz a joint, metres: each stands among the vertices around it as a mix of how it stands among them in
  * each figure, so that at the ends it is where that figure has it.
  */
-export function mixedJointShifts({ own, others }: MixBench, { moved, shares }: Moving): Float64Array {
+export function mixedJointShifts({ own, others }: PreparedMix, { moved, shares }: Moving): Float64Array {
   const { skeleton } = own,
     known = own.deformer.ranges.filter((_, i) => others.every(({ matches }) => matches[i])),
     { start, vertex, share } = jointStencils(

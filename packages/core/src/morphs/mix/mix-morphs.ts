@@ -5,7 +5,7 @@ import { deltaOf, putDelta } from '../deltas.ts';
 import { putMorph } from '../rewrite.ts';
 import { intoSheet, movementOf, type Sheet, targetOf } from '../standing.ts';
 import { combined } from '../stencil.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 
 /**
  * Mixes every morph as the shape is mixed: each vertex takes the movements of all figures by their shares there. A morph
@@ -14,7 +14,7 @@ import type { MixBench } from './bench.ts';
  */
 export function mixMorphs(
   document: Document,
-  { own, others }: MixBench,
+  { own, others }: PreparedMix,
   shares: readonly Float32Array[],
   stop: () => void,
 ): string[] {
@@ -56,7 +56,7 @@ export function mixMorphs(
 function mixed(
   { first, vertices }: Sheet,
   index: number,
-  others: MixBench['others'],
+  others: PreparedMix['others'],
   shares: readonly Float32Array[],
   own: Float32Array,
   those: readonly (Float32Array | null)[],

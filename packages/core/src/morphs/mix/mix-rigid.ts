@@ -1,7 +1,7 @@
 import type { Region } from '../body-regions.ts';
 import type { OnSkin } from '../on-skin.ts';
 import type { Sheet } from '../standing.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 import type { Moving } from './mix-worn.ts';
 
 export interface RigidSheet {
@@ -20,12 +20,12 @@ const regionOf = (kind: string): Region => (IN_MOUTH.includes(kind) ? 'mouth' : 
  * by what the fitting of the skin around them added on the mean.
  */
 export function mixRigid(
-  bench: MixBench,
+  prepared: PreparedMix,
   sheets: readonly RigidSheet[],
   wanted: readonly ((region: Region) => number)[],
   { moved, shares }: Moving,
 ): void {
-  const { own, others } = bench,
+  const { own, others } = prepared,
     groups = new Map<string, { sum: number[]; count: number; vertices: number[]; w: number[] }>();
   for (const { sheet, on, index } of sheets) {
     const region = regionOf(sheet.part.kind),

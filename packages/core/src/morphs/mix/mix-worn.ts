@@ -4,7 +4,7 @@ import { evenOut } from '../even-out.ts';
 import type { OnSkin } from '../on-skin.ts';
 import type { Sheet } from '../standing.ts';
 import { combined } from '../stencil.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 
 /** What is moved and whose share it is, over all vertices of the figure; what is no skin yet is filled in. */
 export interface Moving {
@@ -20,7 +20,7 @@ const ROUNDS = 8;
  * What only some of them have takes the others' share as its own.
  */
 export function mixWorn(
-  { own, others }: MixBench,
+  { own, others }: PreparedMix,
   { sheet, on, index }: { sheet: Sheet; on: OnSkin; index: number },
   { moved, shares }: Moving,
 ): void {

@@ -4,7 +4,7 @@ import { copyDocument, floatsOf, jointPosition, listParts, skeletonOf, triangles
 import { standAsFound } from '../../rig/index.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';
 import { REGIONS } from '../body-regions.ts';
-import { mixBench } from './bench.ts';
+import { prepareMix } from './prepare.ts';
 import { mixInto } from './mix.ts';
 import { ownPerson, personBeside } from './people.ts';
 import { randomMix } from './random-mix.ts';
@@ -117,7 +117,7 @@ describe('a mix of two figures', () => {
   it('joins the arms of one to the body of another: edges are each one’s own away from the border, and no place is torn', () => {
     const own = reshaped((p) => p, 8),
       before = place(own).slice(),
-      { bench, mix } = mixInto(own, [{ document: fine, name: 'other', weights: { arms: 1, hands: 1 } }], {
+      { prepared, mix } = mixInto(own, [{ document: fine, name: 'other', weights: { arms: 1, hands: 1 } }], {
         softness: 0.5,
       }),
       after = place(own),
@@ -133,8 +133,8 @@ describe('a mix of two figures', () => {
     expect(mine).toBeLessThan(0.015);
     expect(theirs).toBeLessThan(0.015);
     // The other's arms hang higher: mixing places would tear the shoulder by the whole difference.
-    bench.skin.from.forEach((i, e) => {
-      const [a, b] = [bench.skin.vertexOf[i], bench.skin.vertexOf[bench.skin.to[e]]],
+    prepared.skin.from.forEach((i, e) => {
+      const [a, b] = [prepared.skin.vertexOf[i], prepared.skin.vertexOf[prepared.skin.to[e]]],
         d = Math.abs(mix.shares[0][a] - mix.shares[0][b]) * Math.abs(place(fine)[a * 3 + 1] - before[a * 3 + 1]);
       plain = Math.max(plain, d);
     });
@@ -154,10 +154,10 @@ describe('a mix of two figures', () => {
       [false, 'surface'],
     ] as const) {
       const own = reshaped((p) => p, 8),
-        { bench } = mixInto(own, [
+        { prepared } = mixInto(own, [
           { document: renumbered(fine, withPlaces), name: 'other', weights: { torso: 1, head: 1 } as never },
         ]);
-      expect(bench.others[0].matches[0]?.by).toBe(by);
+      expect(prepared.others[0].matches[0]?.by).toBe(by);
       expect(farthest(place(own), place(wanted))).toBeLessThan(by === 'places' ? 1e-4 : 1e-6);
     }
   });
@@ -165,8 +165,8 @@ describe('a mix of two figures', () => {
     const own = ownPerson(stickFigure()),
       stranger = stickFigure({ rings: 9, sides: 7 });
     listParts(stranger)[0].prim.setAttribute('TEXCOORD_0', null);
-    const bench = mixBench(own, [personBeside(stranger, 'Stranger', own)]);
-    expect(() => refuseOthers(bench)).toThrow("“Stranger” can't be mixed in");
+    const prepared = prepareMix(own, [personBeside(stranger, 'Stranger', own)]);
+    expect(() => refuseOthers(prepared)).toThrow("“Stranger” can't be mixed in");
   });
   it('mixes morphs with the shape, and brings those along that only the other has', () => {
     const own = reshaped((p) => p),
@@ -203,8 +203,8 @@ describe('a mix of two figures', () => {
       arm = skeletonOf(raised).joints.find((joint) => joint.getName() === 'leftUpperArm');
     arm?.setRotation([0, 0, Math.sin(0.3), Math.cos(0.3)]);
     const before = place(own).slice(),
-      { bench } = mixInto(own, [{ document: raised, name: 'raised', weights: { all: 1 } }]);
-    expect(bench.others[0].person.turnedDegrees).toBeGreaterThan(25);
+      { prepared } = mixInto(own, [{ document: raised, name: 'raised', weights: { all: 1 } }]);
+    expect(prepared.others[0].person.turnedDegrees).toBeGreaterThan(25);
     expect(farthest(place(own), before)).toBeLessThan(2e-3);
   });
   it('draws random mixes that add up, differ and come again with their seed', () => {

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import type { JointMoved } from '../refit-joints.ts';
-import { type MixBench, mixBench } from './bench.ts';
+import { type PreparedMix, prepareMix } from './prepare.ts';
 import { putMix } from './mix-base.ts';
 import { mixMorphs } from './mix-morphs.ts';
 import { ownPerson, personBeside } from './people.ts';
@@ -13,7 +13,7 @@ export interface MixedIn {
 }
 
 export interface MixDone {
-  bench: MixBench;
+  prepared: PreparedMix;
   mix: Mixed;
   joints: JointMoved[];
   /** Morphs that only another figure had. */
@@ -37,23 +37,23 @@ export function mixInto(
     joints?: boolean;
     stop?: () => void;
     /** Hears what was found before anything is changed; may throw. */
-    ready?: (bench: MixBench) => void;
+    ready?: (prepared: PreparedMix) => void;
   } = {},
 ): MixDone {
   const own = ownPerson(document),
-    bench = mixBench(
+    prepared = prepareMix(
       own,
       others.map((other) => personBeside(other.document, other.name, own)),
       stop,
     );
-  ready(bench);
+  ready(prepared);
   const mix = mixShape(
-      bench,
+      prepared,
       others.map(({ weights }) => weights),
       softness,
       stop,
     ),
     // Before the shape, which they are movements of.
-    came = mixMorphs(document, bench, mix.shares, stop);
-  return { bench, mix, came, joints: putMix(document, bench, mix, joints) };
+    came = mixMorphs(document, prepared, mix.shares, stop);
+  return { prepared, mix, came, joints: putMix(document, prepared, mix, joints) };
 }

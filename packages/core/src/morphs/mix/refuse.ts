@@ -1,8 +1,8 @@
 import { ProblemError } from '../../problem.ts';
-import type { MixBench } from './bench.ts';
+import type { PreparedMix } from './prepare.ts';
 
 /** Refuses what has nothing of this one's skin. @throws ProblemError morphs.other-topology */
-export function refuseOthers({ own, others, skin }: MixBench): void {
+export function refuseOthers({ own, others, skin }: PreparedMix): void {
   for (const { person, matches } of others)
     if (!own.sheets.some(({ first }, i) => skin.pointOf[first] >= 0 && matches[i]))
       throw new ProblemError(

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import { REGIONS, type Region } from '../body-regions.ts';
-import { mixBench } from './bench.ts';
+import { prepareFigure } from './prepare.ts';
 import { ownPerson } from './people.ts';
 import { spreadWeights } from './spread.ts';
 
@@ -9,13 +9,13 @@ import { spreadWeights } from './spread.ts';
  * @returns by vertex of the figure at rest
  */
 export function regionShare(document: Document, regions: readonly Region[]): Float32Array {
-  const bench = mixBench(ownPerson(document), []),
-    { own, skin, regionOf } = bench,
+  const figure = prepareFigure(ownPerson(document)),
+    { own, skin, regionOf } = figure,
     given = Float64Array.from(regionOf, (region) => (regions.includes(REGIONS[region]) ? 1 : 0)),
-    w = spreadWeights(skin, given, () => bench.flow(1)),
+    w = spreadWeights(skin, given, () => figure.flow(1)),
     out = Float32Array.from(skin.pointOf, (point) => (point < 0 ? 0 : w[point]));
   own.sheets.forEach(({ first, vertices }, i) => {
-    const on = bench.on[i];
+    const on = figure.on[i];
     if (!on) return;
     for (let v = 0; v < vertices; v++) {
       let sum = 0;

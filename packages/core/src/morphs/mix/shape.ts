@@ -1,5 +1,5 @@
 import { REGIONS, type Region } from '../body-regions.ts';
-import { type MixBench, RIGID } from './bench.ts';
+import { type PreparedMix, RIGID } from './prepare.ts';
 import { fitEdges } from './fit-edges.ts';
 import { goAlong } from './go-along.ts';
 import type { SheetMatch } from './sheet-match.ts';
@@ -35,22 +35,22 @@ export function sharesOf(weights: readonly RegionWeights[], region: Region | 'al
  * the same everywhere that is plain mixing, to the last bit; at the ends each figure itself.
  */
 export function mixShape(
-  bench: MixBench,
+  prepared: PreparedMix,
   weights: readonly RegionWeights[],
   softness = 1,
   stop: () => void = () => {},
 ): Mixed {
-  const { own, others, skin, regionOf } = bench,
+  const { own, others, skin, regionOf } = prepared,
     wanted = weights.map((_, k) => (region: Region) => sharesOf(weights, region)[k]),
     w = wanted.map((of, k) => {
-      const has = matchedPoints(bench, others[k].matches),
+      const has = matchedPoints(prepared, others[k].matches),
         given = Float64Array.from(regionOf, (region, i) => (has[i] ? of(REGIONS[region]) : 0));
       // What another hasn't stays wholly this one's; beside it the weight has already flown off.
-      return spreadWeights(skin, given, () => bench.flow(softness)).map((value, i) => (has[i] ? value : 0));
+      return spreadWeights(skin, given, () => prepared.flow(softness)).map((value, i) => (has[i] ? value : 0));
     }),
     shares = others.map(() => new Float32Array(own.rest.length / 3));
   stop();
-  const { off, strain } = fitEdges(bench, w, stop),
+  const { off, strain } = fitEdges(prepared, w, stop),
     moved = new Float32Array(own.rest.length);
   for (let v = 0; v < skin.pointOf.length; v++) {
     const i = skin.pointOf[v];
@@ -66,30 +66,34 @@ export function mixShape(
       moved[v * 3 + c] = d;
     }
   }
-  moveOthers(bench, wanted, { moved, shares });
+  moveOthers(prepared, wanted, { moved, shares });
   return { moved, shares, border: Math.min(...w.map((of) => narrowestBorder(skin, of, own.rest))), strain };
 }
 
 /** What is no skin: mixed where the others have it too, else it goes along. */
-function moveOthers(bench: MixBench, wanted: readonly ((region: Region) => number)[], { moved, shares }: Moving): void {
-  const { own, others } = bench,
+function moveOthers(
+  prepared: PreparedMix,
+  wanted: readonly ((region: Region) => number)[],
+  { moved, shares }: Moving,
+): void {
+  const { own, others } = prepared,
     rigid: RigidSheet[] = [],
     mixed = new Set<number>();
   own.sheets.forEach((sheet, index) => {
-    const on = bench.on[index];
+    const on = prepared.on[index];
     if (!on || !others.some(({ matches }, k) => matches[index] && used(wanted[k]))) return;
     mixed.add(index);
     if (RIGID.includes(sheet.part.kind)) rigid.push({ sheet, on, index });
-    else mixWorn(bench, { sheet, on, index }, { moved, shares });
+    else mixWorn(prepared, { sheet, on, index }, { moved, shares });
   });
-  mixRigid(bench, rigid, wanted, { moved, shares });
-  goAlong(bench, moved, (index) => mixed.has(index));
+  mixRigid(prepared, rigid, wanted, { moved, shares });
+  goAlong(prepared, moved, (index) => mixed.has(index));
 }
 
 const used = (of: (region: Region) => number): boolean => REGIONS.some((region) => of(region) > 0);
 
 /** Points that another figure has. */
-function matchedPoints({ own, skin }: MixBench, matches: readonly (SheetMatch | null)[]): Uint8Array {
+function matchedPoints({ own, skin }: PreparedMix, matches: readonly (SheetMatch | null)[]): Uint8Array {
   const out = new Uint8Array(skin.points).fill(1);
   own.sheets.forEach(({ first, vertices }, i) => {
     const match = matches[i];

@@ -10,8 +10,6 @@ export interface SheetMatch extends Stencils {
   by: MatchedBy;
   /** The other's part. */
   other: Sheet;
-  /** Share of its vertices that have a place there. */
-  found: number;
 }
 
 export const noStencils = (vertices: number): Stencils => ({

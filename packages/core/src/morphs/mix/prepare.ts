@@ -10,9 +10,25 @@ import type { Person } from './people.ts';
 import { type SkinMesh, skinMesh } from './skin-mesh.ts';
 import { flowOf } from './spread.ts';
 
-/** What stays the same while weights change. */
-export interface MixBench {
+/** A figure with its skin as one mesh, and where everything else stands over it. */
+export interface PreparedFigure {
   own: Person;
+  /** Region of each vertex, by its place in REGIONS. */
+  regions: Uint8Array;
+  skin: SkinMesh;
+  /** Region of each point of the skin. */
+  regionOf: Uint8Array;
+  ground: Ground;
+  /** Where what is no skin stands over it, by own sheet; null for the skin. */
+  on: (OnSkin | null)[];
+  /** Fits edges of the skin. */
+  fit(): SparseFactor;
+  /** Lets weights flow by a softness. */
+  flow(softness: number): SparseFactor;
+}
+
+/** What stays the same while weights of a mix change. */
+export interface PreparedMix extends PreparedFigure {
   others: {
     person: Person;
     /** By own sheet. */
@@ -20,18 +36,6 @@ export interface MixBench {
     /** Where each own vertex is on it, xyz. */
     places: Float32Array;
   }[];
-  /** Region of each vertex, by its place in REGIONS. */
-  regions: Uint8Array;
-  skin: SkinMesh;
-  ground: Ground;
-  /** Region of each point of the skin. */
-  regionOf: Uint8Array;
-  /** Fits edges of the skin. */
-  fit(): SparseFactor;
-  /** Lets weights flow by a softness. */
-  flow(softness: number): SparseFactor;
-  /** Where what is no skin stands over it, by own sheet. */
-  on: (OnSkin | null)[];
 }
 
 /** Whatever is worn goes along with the skin below it, however far it stands off, metres. */
@@ -40,37 +44,43 @@ export const EVERYWHERE = 1000;
 export const RIGID: readonly string[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
 
 /** @param stop called between stretches; may throw to stop */
-export function mixBench(own: Person, people: readonly Person[], stop: () => void = () => {}): MixBench {
-  const figure = { deformer: own.deformer, rest: own.rest, sheets: own.sheets },
-    skinSheets = own.sheets.filter(({ part }) => isSkin(part)),
-    skin = skinSheets.length ? skinSheets : own.sheets.filter(({ part }) => !RIGID.includes(part.kind));
+export function prepareFigure(own: Person, stop: () => void = () => {}): PreparedFigure {
+  const skinSheets = own.sheets.filter(({ part }) => isSkin(part)),
+    sheets = skinSheets.length ? skinSheets : own.sheets.filter(({ part }) => !RIGID.includes(part.kind));
   stop();
-  const ground = groundOf(figure, skin),
-    mesh = skinMesh(own.rest, skin),
+  const ground = groundOf(own, sheets),
+    skin = skinMesh(own.rest, sheets),
     regions = bodyRegions(own.document, own.deformer, own.rest),
-    regionOf = Uint8Array.from(mesh.vertexOf, (vertex) => regions[vertex]);
+    regionOf = Uint8Array.from(skin.vertexOf, (vertex) => regions[vertex]);
   let fit: SparseFactor | null = null,
     flow: { softness: number; solver: SparseFactor } | null = null;
   return {
     own,
+    regions,
+    skin,
+    regionOf,
+    ground,
+    on: own.sheets.map((sheet) => {
+      if (sheets.includes(sheet)) return null;
+      stop();
+      return placeOnSkin(sheet, own, ground, EVERYWHERE, carriedAs(sheet.part.kind)?.rooted ?? false);
+    }),
+    fit: () => (fit ??= edgeSolver(skin, skin.weight, null)),
+    flow(softness) {
+      if (flow?.softness !== softness) flow = { softness, solver: flowOf(skin, regionOf, softness) };
+      return flow.solver;
+    },
+  };
+}
+
+/** @param stop called between stretches; may throw to stop */
+export function prepareMix(own: Person, people: readonly Person[], stop: () => void = () => {}): PreparedMix {
+  return {
+    ...prepareFigure(own, stop),
     others: people.map((person) => {
       stop();
       const matches = matchSheets(own, person);
       return { person, matches, places: placesOn(own, person, matches) };
-    }),
-    regions,
-    regionOf,
-    skin: mesh,
-    ground,
-    fit: () => (fit ??= edgeSolver(mesh, mesh.weight, null)),
-    flow(softness) {
-      if (flow?.softness !== softness) flow = { softness, solver: flowOf(mesh, regionOf, softness) };
-      return flow.solver;
-    },
-    on: own.sheets.map((sheet) => {
-      if (skin.includes(sheet)) return null;
-      stop();
-      return placeOnSkin(sheet, figure, ground, EVERYWHERE, carriedAs(sheet.part.kind)?.rooted ?? false);
     }),
   };
 }
