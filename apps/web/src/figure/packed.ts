@@ -1,12 +1,7 @@
 import { piecesOf } from '@dimetra/core';
 import type { GLTF } from '@gltf-transform/core';
+import type { PackedFigure } from '../workers/packed.ts';
 import { fetchPieces } from './pieces.ts';
-
-/** A figure as a worker unpacks it: its geometry, without images. */
-export interface PackedFigure {
-  manifest: GLTF.IGLTF;
-  pieces: Map<string, Uint8Array>;
-}
 
 /** The figure at an address; the pieces are those the stage holds already. @throws Error with a sentence where it is gone */
 export async function fetchPacked(url: string): Promise<PackedFigure> {

@@ -13,7 +13,7 @@ import {
 } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import { expose } from 'comlink';
-import type { PackedFigure } from '../figure/packed.ts';
+import type { PackedFigure } from './packed.ts';
 
 export interface MixedFigure {
   /** How far vertices go, in their mesh: part id → xyz by vertex, metres. */
