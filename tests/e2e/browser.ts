@@ -69,15 +69,29 @@ export async function click(page: Page, selector: string): Promise<void> {
 export const textOf = (page: Page, selector: string): Promise<string> =>
   page.$eval(selector, (element) => element.textContent ?? '');
 
-/** Waits until text stands in an element. */
+/** Waits until text stands in an element; says what stands there and what the page tells instead where it doesn't come. */
 export async function shows(page: Page, selector: string, pattern: RegExp, timeout = 120_000): Promise<void> {
-  await page.waitForFunction(
-    (where: string, source: string) =>
-      new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')),
-    { timeout },
-    selector,
-    pattern.source,
-  );
+  try {
+    await page.waitForFunction(
+      (where: string, source: string) =>
+        new RegExp(source).test([...document.querySelectorAll(where)].map((element) => element.textContent).join(' ')),
+      { timeout },
+      selector,
+      pattern.source,
+    );
+  } catch (error) {
+    const told = await page
+      .evaluate(
+        (where: string) =>
+          [where, '[role=alert]', '[role=status]', '.mantine-Notifications-root']
+            .map((one) => `${one}: ${[...document.querySelectorAll(one)].map((each) => each.textContent).join(' | ')}`)
+            .join('\n')
+            .slice(0, 2000),
+        selector,
+      )
+      .catch(String);
+    throw new Error(`${pattern} did not come on ${page.url()}.\n${told}`, { cause: error });
+  }
 }
 
 /** Waits until the figure is there and the stage has nothing more to draw: its counter of frames stands still. */

@@ -51,6 +51,30 @@ export const sharpCodec: ImageCodec = {
       );
     }
   },
+  async heights(bytes) {
+    try {
+      const { depth, channels = 3 } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata();
+      if (depth !== 'ushort') {
+        const { width, height, data } = await sharpCodec.decode(bytes);
+        return { width, height, data: Uint16Array.from({ length: width * height }, (_, i) => data[i * 4] * 257) };
+      }
+      const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS })
+          .toColourspace(channels < 3 ? 'grey16' : 'rgb16')
+          .raw({ depth: 'ushort' })
+          .toBuffer({ resolveWithObject: true }),
+        all = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
+      return {
+        width: info.width,
+        height: info.height,
+        data: Uint16Array.from({ length: info.width * info.height }, (_, i) => all[i * info.channels]),
+      };
+    } catch (error) {
+      throw new ProblemError(
+        'image.unreadable',
+        `An image can't be read: ${(error as Error).message}. Save it again as PNG or TIFF.`,
+      );
+    }
+  },
   pack: async (bytes, operation) => packPixels(await sharpCodec.decode(bytes), operation),
   encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
     const channels = opaque ? 3 : 4;

@@ -7,6 +7,7 @@ import {
   mapsOf,
   NAMED_CHANNELS,
   type NamedChannel,
+  ownOf,
 } from '@dimetra/core';
 import { Fragment, useMemo, useState } from 'react';
 import { api, sentenceOf, useGoBackMutation } from '../api/api.ts';
@@ -40,7 +41,7 @@ export function MapTable() {
               },
             ]),
           );
-          const waiting = Object.keys((material.getExtras().dimetraMaps as Record<string, string> | undefined) ?? {})
+          const waiting = Object.keys(ownOf(material, 'maps') ?? {})
             .map((channel) => (channel === 'shininess' ? 'gloss' : channel))
             .filter((channel): channel is NamedChannel => (NAMED_CHANNELS as readonly string[]).includes(channel));
           return { name: material.getName(), maps, waiting };
@@ -87,7 +88,8 @@ export function MapTable() {
             {back}
           </div>
         ),
-        autoClose: 12_000,
+        // There is a decision in it.
+        autoClose: 60_000,
       });
       dispatch(api.util.invalidateTags(['characters']));
     } catch (error) {

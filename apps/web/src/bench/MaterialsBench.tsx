@@ -6,6 +6,7 @@ import { listArrows } from '../shared/list-arrows.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { partPicked } from '../store/view-slice.ts';
 import { FindingList } from '../step/FindingList.tsx';
+import { FineDetail } from './FineDetail.tsx';
 import { MapReadings, useMapReadings } from './MapReadings.tsx';
 import { OverruleMaterial, useSaidKinds } from './OverruleMaterial.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -105,6 +106,7 @@ export function MaterialsBench() {
       {chosen && <TreatmentCard material={chosen} />}
       {chosen && <MapReadings material={chosen} />}
       <StepCard step="materials.channels" />
+      <FineDetail />
       {findings.length > 0 && <h3>What the last run did</h3>}
       <FindingList findings={findings} />
     </>

@@ -1,8 +1,9 @@
-import { MultiSelect, NativeSelect } from '@mantine/core';
+import { MultiSelect } from '@mantine/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
 import { useSettings } from '../store/use-settings.ts';
+import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -14,8 +15,7 @@ export function TakeWeights() {
   const { character, run } = useDesk();
   const { data: cast = [] } = useCharactersQuery();
   const [settings, set] = useSettings(STEP);
-  const others = cast.filter((row) => row.id !== character.id),
-    other = others.find((row) => row.revisionId === settings.donor);
+  const other = cast.find((row) => row.id !== character.id && row.revisionId === settings.donor);
   const { data: donor } = useCharacterQuery(other?.id ?? skipToken);
   const names = character.revision.summary.parts.map((part) => part.name),
     gives = settings.donor
@@ -26,19 +26,11 @@ export function TakeWeights() {
   return (
     <>
       <StepCard step={STEP}>
-        <NativeSelect
-          size="xs"
+        <ChooseCharacter
           label="From"
-          w={170}
-          value={settings.donor ?? ''}
-          onChange={(event) => {
-            set('donor', event.target.value || undefined);
-          }}
-          data={[
-            { value: '', label: 'this character' },
-            ...others.map((row) => ({ value: row.revisionId, label: row.name })),
-            ...(settings.donor && !other ? [{ value: settings.donor, label: 'an earlier revision' }] : []),
-          ]}
+          none="this character"
+          value={settings.donor}
+          onChange={(revision) => set('donor', revision)}
         />
         <Setting step={STEP} name="reachCm" />
         <MultiSelect

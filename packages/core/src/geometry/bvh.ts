@@ -6,28 +6,28 @@ import { closestOn } from './on-triangle.ts';
  * caller's; distances come back in its units.
  */
 export class TriangleTree {
-  private readonly order: Uint32Array;
+  protected readonly order: Uint32Array;
   /** three per entry of `order`: its corners, so that those of a leaf lie side by side */
-  private readonly corners: Uint32Array;
+  protected readonly corners: Uint32Array;
   /** six per node: min xyz, max xyz */
-  private readonly box: Float32Array;
+  protected readonly box: Float32Array;
   /** per node: first triangle (leaf) or right child (inner) */
-  private readonly link: Uint32Array;
+  protected readonly link: Uint32Array;
   /** per node: triangles in a leaf, 0 for inner nodes */
-  private readonly count: Uint16Array;
+  protected readonly count: Uint16Array;
   /** per node: the one above, -1 for the root */
   private readonly parent: Int32Array;
   /** per triangle: the leaf it lies in */
   private readonly leafOf: Uint32Array;
   private readonly around = new Float32Array(6);
-  private nodes = 0;
+  protected nodes = 0;
   /** barycentric weights (of corners 2 and 3) of the last hit */
   readonly hit = { triangle: -1, v: 0, w: 0, distanceSquared: Infinity };
-  private readonly stack = new Uint32Array(256);
+  protected readonly stack = new Uint32Array(256);
   private readonly near = new Float64Array(256);
 
   constructor(
-    private positions: Float32Array,
+    protected positions: Float32Array,
     private readonly indices: Uint32Array,
     private readonly leafSize = 4,
   ) {

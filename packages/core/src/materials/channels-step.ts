@@ -45,6 +45,11 @@ export const channelsStep = defineStep({
       title: 'Bumps are high, mm',
       step: 0.5,
     }),
+    /** Full range of displacement maps, millimetres, which no file says; 0 takes them for bumps where there are no normals. */
+    displacementMm: worded(v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(500)), 0), {
+      title: 'Displacement is high, mm',
+      step: 1,
+    }),
   }),
   reads: () => null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
@@ -76,7 +81,7 @@ export const channelsStep = defineStep({
       context.progress(i / materials.length, `maps of ${material.getName()}`);
       made += await fromSpecularGlossiness(work, material, findings);
       const kept = ownOf(material, 'maps');
-      if (kept) made += await placeKept(document, work, material, kept, settings.bumpMm, findings);
+      if (kept) made += await placeKept(document, work, material, kept, settings, findings);
       // An inversion decided before is carried out here, so that the stage shows what is delivered.
       const rough = material.getMetallicRoughnessTexture();
       if (rough && operationsOf(rough).some((entry) => entry.op === 'invert')) {

@@ -2,7 +2,7 @@ import type { Document, Extension, Material, Texture } from '@gltf-transform/cor
 import { createDeformer, type Deformer, textureFile } from '../character/index.ts';
 import { encoded } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
-import { coveredTexels, OpenedOnce, type Pixels } from '../pixels/index.ts';
+import { coveredTexels, type Heights, OpenedOnce, type Pixels } from '../pixels/index.ts';
 import { type Laid, laidOut } from '../maps/index.ts';
 
 /** Images made from others, each once. */
@@ -58,6 +58,16 @@ export class DerivedMaps {
   }
   pixels(texture: Texture): Promise<Pixels | null> {
     return this.opened.of(texture);
+  }
+  /** An image's heights as fine as its file has them; in the 256 steps of its pixels where that can't be had. */
+  async heights(texture: Texture): Promise<Heights | Pixels | null> {
+    const image = texture.getImage(),
+      { heights } = this.context.images;
+    if (image?.length && heights && !this.made(texture)) {
+      const fine = await heights(image).catch(() => null);
+      if (fine) return fine;
+    }
+    return this.pixels(texture);
   }
   /** Once all that was made is written: files are packed while the next map is computed. */
   async written(): Promise<void> {

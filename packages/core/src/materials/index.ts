@@ -7,3 +7,4 @@ export * from './treatment.ts';
 export { modelStep } from './model-step.ts';
 export { strandOrderStep } from './strand-order-step.ts';
 export { findKinds, recogniseKinds, SURE_OF_KIND } from './find-kinds.ts';
+export { detailStep } from './detail/detail-step.ts';

@@ -1,7 +1,15 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { CLEAR_KINDS, keepOwn, kindsOf, SOLID_KINDS, STRAND_KINDS, textureFile } from '../character/index.ts';
 import { imageName, judgeHolding, type Laid, mapStatistics } from '../maps/index.ts';
-import { inverted, normalsFromHeight, packSurface, type Pixels, withAlpha } from '../pixels/index.ts';
+import {
+  type Heights,
+  inverted,
+  normalsFromHeight,
+  normalsLaidOver,
+  packSurface,
+  type Pixels,
+  withAlpha,
+} from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import type { DerivedMaps } from './derived-maps.ts';
 import { placeSpecular } from './place-specular.ts';
@@ -12,7 +20,7 @@ export async function placeKept(
   work: DerivedMaps,
   material: Material,
   kept: Record<string, string>,
-  bumpMm: number,
+  { bumpMm, displacementMm }: { bumpMm: number; displacementMm: number },
   findings: Finding[],
 ): Promise<number> {
   const named = (name: string | undefined) =>
@@ -58,8 +66,18 @@ export async function placeKept(
     left,
     say,
   );
-  await placeBump(work, material, named(kept.bump ?? kept.height), bumpMm, left, say);
+  await placeDisplacement(work, material, named(kept.height), displacementMm, left, say);
+  await placeBump(work, material, named(kept.bump ?? left.height), bumpMm, left, say);
   await placeOpacity(work, material, named(kept.opacity), left, say);
+  const tall = named(left.height);
+  if (tall)
+    findings.push({
+      code: 'materials.displacement-left',
+      severity: 'info',
+      message: `“${textureFile(tall)}” of “${name}” is a displacement map, and how high it goes isn't in the file: beside the normal map it was left out. Say its height, and its shape is kept under that map.`,
+      where: name,
+      repair: 'materials.channels',
+    });
   keepOwn(material, 'maps', Object.keys(left).length ? left : undefined);
   return made;
 }
@@ -80,24 +98,58 @@ async function placeBump(
   const holdsNormals = judgeHolding(pixels, mapStatistics(pixels)).startsWith('normal'),
     set = material.getBaseColorTextureInfo()?.getTexCoord() ?? 0;
   material.setNormalTexture(
-    holdsNormals ? bump : normalsOfBump(work, bump, pixels, work.laidOut(material, set), bumpMm),
+    holdsNormals
+      ? bump
+      : normalsOfBump(work, bump, (await work.heights(bump)) ?? pixels, work.laidOut(material, set), bumpMm),
   );
   say(holdsNormals ? '“bump”' : 'bump', holdsNormals ? 'normals it really holds' : 'normals', bump);
   delete left.bump;
   if (!holdsNormals) delete left.height;
 }
 
+/**
+ * A displacement map of which somebody said how high it is: its slopes are the normals that the displaced surface would
+ * have, to first order; a normal map that is there lies on top.
+ */
+async function placeDisplacement(
+  work: DerivedMaps,
+  material: Material,
+  map: Texture | undefined,
+  mm: number,
+  left: Record<string, string>,
+  say: Say,
+): Promise<void> {
+  if (!map || !(mm > 0)) return;
+  const heights = await work.heights(map),
+    own = material.getNormalTexture(),
+    info = own ? material.getNormalTextureInfo() : material.getBaseColorTextureInfo(),
+    set = info?.getTexCoord() ?? 0;
+  if (!heights) return;
+  const normals = normalsOfBump(work, map, heights, work.laidOut(material, set), mm),
+    [coarse, fine] = [await work.pixels(normals), own && (await work.pixels(own))];
+  material.setNormalTexture(
+    own && coarse && fine
+      ? work.image(own, 'over', `${work.numberOf(map)} ${mm} ${material.getNormalScale()}`, () =>
+          normalsLaidOver(coarse, fine, material.getNormalScale()),
+        )
+      : normals,
+  );
+  material.setNormalScale(1).getNormalTextureInfo()?.setTexCoord(set);
+  say('displacement', own ? 'shape under the normal map' : 'normals', map);
+  delete left.height;
+}
+
 /** @param bumpMm height of the map's full range on the surface, millimetres */
 export function normalsOfBump(
   work: DerivedMaps,
   bump: Texture,
-  pixels: Pixels,
+  heights: Pixels | Heights,
   { mapsPerMetre, wraps }: Laid,
   bumpMm: number,
 ): Texture {
   const perMetre = Number((mapsPerMetre || 1).toPrecision(3)),
-    tall = (bumpMm / 1000) * perMetre * Math.max(pixels.width, pixels.height);
-  return work.image(bump, 'normal', `${perMetre} ${wraps}`, () => normalsFromHeight(pixels, tall, wraps));
+    tall = (bumpMm / 1000) * perMetre * Math.max(heights.width, heights.height);
+  return work.image(bump, 'normal', `${perMetre} ${wraps} ${bumpMm}`, () => normalsFromHeight(heights, tall, wraps));
 }
 
 /** Opacity that came apart goes into the alpha of the colour. */

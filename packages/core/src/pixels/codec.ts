@@ -8,6 +8,13 @@ export interface Pixels {
   data: Uint8Array;
 }
 
+/** One channel, 16 bits, rows from the top. */
+export interface Heights {
+  width: number;
+  height: number;
+  data: Uint16Array;
+}
+
 /** What an image holds, which says how it is averaged and what a change of it means. */
 export type ImageContent = 'color' | 'normal' | 'data';
 
@@ -54,6 +61,8 @@ export interface ImageCodec {
     operations: readonly ImageOperation[],
     covered?: (width: number, height: number) => Uint8Array | null,
   ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
+  /** The first channel as fine as the file has it, for maps of heights. A codec that can't leaves this out. @throws ProblemError image.unreadable */
+  heights?(bytes: Uint8Array): Promise<Heights>;
   /** As KTX 2.0, sides being multiples of four. A codec that can't leaves this out. @throws ProblemError image.unreadable */
   pack?(bytes: Uint8Array, as: PackOperation): Promise<Packed>;
   /** As PNG where nothing else is asked for; `opaque` leaves alpha out. A codec that only reads leaves this out. */

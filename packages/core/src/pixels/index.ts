@@ -4,6 +4,7 @@ export * from './color.ts';
 export * from './covered-texels.ts';
 export * from './image-error.ts';
 export * from './ktx2-head.ts';
+export * from './lay-over.ts';
 export * from './opened-once.ts';
 export * from './operations.ts';
 export * from './pixels.ts';

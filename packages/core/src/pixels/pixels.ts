@@ -1,4 +1,4 @@
-import type { Pixels } from './codec.ts';
+import type { Heights, Pixels } from './codec.ts';
 import { encodedByte, LINEAR } from './color.ts';
 
 /**
@@ -7,8 +7,16 @@ import { encodedByte, LINEAR } from './color.ts';
  * @param texelHeights height of the map's full range, in texels of this map: metres × texels per metre
  * @param wraps whether its edges meet their opposites; else they lie flat beyond
  */
-export function normalsFromHeight({ width, height, data }: Pixels, texelHeights: number, wraps = false): Pixels {
+export function normalsFromHeight(
+  { width, height, data }: Pixels | Heights,
+  texelHeights: number,
+  wraps = false,
+): Pixels {
   const out = new Uint8Array(width * height * 4),
+    fine = data instanceof Uint16Array,
+    stride = fine ? 1 : 4,
+    // Whole numbers until here: full heights, eight times over.
+    full = fine ? 8 * 65535 : 8 * 255,
     fold = (i: number, size: number) => (wraps ? (i + size) % size : Math.max(0, Math.min(size - 1, i)));
   for (let y = 0; y < height; y++) {
     const above = fold(y - 1, height) * width,
@@ -17,23 +25,22 @@ export function normalsFromHeight({ width, height, data }: Pixels, texelHeights:
     for (let x = 0; x < width; x++) {
       const left = x > 0 ? x - 1 : fold(-1, width),
         right = x + 1 < width ? x + 1 : fold(width, width);
-      // Whole numbers until here: heights of 255, eight times over.
       const gx =
-        data[(above + right) * 4] +
-        2 * data[(row + right) * 4] +
-        data[(below + right) * 4] -
-        data[(above + left) * 4] -
-        2 * data[(row + left) * 4] -
-        data[(below + left) * 4];
+        data[(above + right) * stride] +
+        2 * data[(row + right) * stride] +
+        data[(below + right) * stride] -
+        data[(above + left) * stride] -
+        2 * data[(row + left) * stride] -
+        data[(below + left) * stride];
       const gy =
-        data[(above + left) * 4] +
-        2 * data[(above + x) * 4] +
-        data[(above + right) * 4] -
-        data[(below + left) * 4] -
-        2 * data[(below + x) * 4] -
-        data[(below + right) * 4];
-      const nx = (-gx / 2040) * texelHeights,
-        ny = (-gy / 2040) * texelHeights,
+        data[(above + left) * stride] +
+        2 * data[(above + x) * stride] +
+        data[(above + right) * stride] -
+        data[(below + left) * stride] -
+        2 * data[(below + x) * stride] -
+        data[(below + right) * stride];
+      const nx = (-gx / full) * texelHeights,
+        ny = (-gy / full) * texelHeights,
         scale = 127.5 / Math.sqrt(nx * nx + ny * ny + 1),
         o = (row + x) * 4;
       out[o] = Math.round(nx * scale + 127.5);

@@ -1,6 +1,14 @@
 import type * as v from 'valibot';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
-import { channelsStep, kindsStep, materialsStep, modelStep, treatStep, strandOrderStep } from '../materials/index.ts';
+import {
+  channelsStep,
+  detailStep,
+  kindsStep,
+  materialsStep,
+  modelStep,
+  treatStep,
+  strandOrderStep,
+} from '../materials/index.ts';
 import {
   bodyStep,
   carryStep,
@@ -26,6 +34,7 @@ const IN_ORDER = [
   splitTilesStep,
   findMapsStep,
   assembleStep,
+  detailStep,
   bindStep,
   repairStep,
   transferStep,
