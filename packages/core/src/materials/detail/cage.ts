@@ -10,6 +10,8 @@ export interface Cage {
 
 /** Directions that differ by more (cosine) are another surface's: a lining, the other lip. */
 const AGREE = 0.2;
+/** A point that lies nearer to something else than this part of the way belongs to that. */
+const OWNED = 0.5;
 /** Looked for a little farther than the farthest point that was found. */
 const MARGIN = 1.15;
 /** Where both surfaces touch, metres. */
@@ -65,8 +67,23 @@ function reachOfVertices(reach: Float32Array, low: Surface, fine: FineSurface, f
     const apart = tree.closest(p[v * 3], p[v * 3 + 1], p[v * 3 + 2], hint);
     hint = hit.triangle;
     if (hint < 0 || !(apart < farthest) || agreement(fine, hint, hit.v, hit.w, n, v) < AGREE) continue;
+    // What lies on another part, the foot in a boot, has no business with this one.
+    if (apart > LEAST && ownDistance(low, fine, hint, hit.v, hit.w) < OWNED * apart) continue;
     reach[v] = Math.max(reach[v], apart, 1e-9);
   }
+}
+
+/** From a point of the finer surface to whatever lies nearest below it. */
+function ownDistance(low: Surface, { positions: p, indices }: Surface, triangle: number, v: number, w: number): number {
+  const a = indices[triangle * 3] * 3,
+    b = indices[triangle * 3 + 1] * 3,
+    c = indices[triangle * 3 + 2] * 3,
+    u = 1 - v - w;
+  return low.tree.closest(
+    p[a] * u + p[b] * v + p[c] * w,
+    p[a + 1] * u + p[b + 1] * v + p[c + 1] * w,
+    p[a + 2] * u + p[b + 2] * v + p[c + 2] * w,
+  );
 }
 
 /** Cosine between a surface's direction at a place of one of its triangles and the normal of a vertex elsewhere. */
