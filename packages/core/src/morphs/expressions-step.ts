@@ -4,11 +4,12 @@ import { listMorphNames } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
+import { defineStep, type StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { ExpressionSetSchema, expressionSetOf } from '../targets/index.ts';
 import { findExpressions, type FoundExpression, type FoundHow } from './find-expressions.ts';
 import { byJoints } from './joint-expressions.ts';
+import { lendExpressions, NOTHING_LENT } from './lend/lend-expressions.ts';
 import { makeExpressions } from './make-expressions.ts';
 import { meant } from './meant.ts';
 
@@ -17,6 +18,8 @@ const ExpressionSettings = v.object({
   set: v.optional(v.union([v.string(), ExpressionSetSchema])),
   /** Which morph stands for an expression, by hand: name in the set → morph. */
   names: v.optional(v.record(v.string(), v.string()), {}),
+  /** Another figure of the same topology, which lends expressions that can't be had here; as the application or the command line names it. */
+  from: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(500))),
   /** Morphs that are none of the set stay. */
   others: worded(v.optional(v.boolean(), true), { title: "Keep morphs that the set doesn't ask for" }),
 });
@@ -26,12 +29,22 @@ const setFor = (settings: ExpressionSettings, target: Target) => settings.set ??
 
 /** Whether there is anything to make expressions of. */
 const canExpress = (document: Document): boolean => listMorphNames(document).length > 0 || byJoints(document).size > 0;
+const isAsked = (settings: ExpressionSettings, target: Target, document: Document): boolean =>
+  setFor(settings, target) !== undefined && (Boolean(settings.from) || canExpress(document));
 
-function carryOut(document: Document, settings: ExpressionSettings, target: Target) {
+async function carryOut(document: Document, settings: ExpressionSettings, target: Target, context: StepContext) {
   const set = expressionSetOf(setFor(settings, target)),
-    { found, missing } = findExpressions(document, set, settings.names);
-  makeExpressions(document, found, settings.others);
-  return { set, found, missing };
+    { found, missing } = findExpressions(document, set, settings.names),
+    lent =
+      settings.from && missing.length ? await lendExpressions(document, missing, settings.from, context) : NOTHING_LENT,
+    all = [...found, ...lent.found];
+  makeExpressions(document, all, settings.others, lent.morphs);
+  return {
+    set,
+    found: all,
+    missing: missing.filter((entry) => !lent.found.some((one) => one.entry === entry)),
+    findings: lent.findings,
+  };
 }
 
 const HOW: Record<Exclude<FoundHow, 'name' | 'by hand'>, string> = {
@@ -42,6 +55,7 @@ const HOW: Record<Exclude<FoundHow, 'name' | 'by hand'>, string> = {
   sum: 'as a sum of others',
   joints: 'by turning the joints of jaw or eyes',
   inverse: 'as the inverse of what moves the other way',
+  other: 'from another figure, whose movements were carried over',
 };
 
 export const expressionsStep = defineStep({
@@ -52,17 +66,13 @@ export const expressionsStep = defineStep({
   needs: ['M5'],
   settings: ExpressionSettings,
   reads: (target) => target.morphs.expressions ?? null,
-  ...meant(
-    (settings: ExpressionSettings, target, document) => setFor(settings, target) !== undefined && canExpress(document),
-    carryOut,
-    (target, document) => target.morphs.expressions !== undefined && canExpress(document),
-  ),
-  async run(document, settings, target) {
+  ...meant(isAsked, carryOut, (target, document) => target.morphs.expressions !== undefined && canExpress(document)),
+  async run(document, settings, target, context) {
     const before = listMorphNames(document).length,
       slips = saidInVain(document, settings, target),
-      { set, found, missing } = carryOut(document, settings, target),
+      { set, found, missing, findings: ofOther } = await carryOut(document, settings, target, context),
       needed = missing.filter((entry) => !entry.optional),
-      findings: Finding[] = [...slips, ...told(found)];
+      findings: Finding[] = [...slips, ...ofOther, ...told(found)];
     if (needed.length)
       findings.push({
         code: 'morphs.expressions-missing',
@@ -70,7 +80,9 @@ export const expressionsStep = defineStep({
         message: `${needed.length} of ${set.entries.length} expressions of “${set.title}” are not there and can't be made of what is: ${needed
           .slice(0, 8)
           .map(({ name }) => `“${name}”`)
-          .join(', ')}${needed.length > 8 ? ' …' : ''}. Say by hand which morph stands for them, or bring them in.`,
+          .join(
+            ', ',
+          )}${needed.length > 8 ? ' …' : ''}. Say by hand which morph stands for them, or which other figure lends them.`,
         measured: needed.length,
         limit: 0,
         repair: 'morphs.expressions',

@@ -13,7 +13,17 @@ export interface Term {
   half?: Side;
 }
 /** How an expression is had. */
-export type FoundHow = 'by hand' | 'name' | 'shape' | 'half' | 'halves' | 'mirror' | 'sum' | 'joints' | 'inverse';
+export type FoundHow =
+  | 'by hand'
+  | 'name'
+  | 'shape'
+  | 'half'
+  | 'halves'
+  | 'mirror'
+  | 'sum'
+  | 'joints'
+  | 'inverse'
+  | 'other';
 export interface FoundExpression {
   entry: ExpressionEntry;
   how: FoundHow;

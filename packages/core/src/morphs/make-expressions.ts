@@ -12,8 +12,14 @@ import { leftShares } from './split.ts';
  * Gives a character the expressions that were found, under the set's names. A morph that is one of them as it is goes on
  * under its new name, unless others are made of it too. Others stay behind them.
  * @param others whether morphs that are no expression of the set stay
+ * @param lent morphs that are there for expressions to be made of, and go with it
  */
-export function makeExpressions(document: Document, found: readonly FoundExpression[], others: boolean): void {
+export function makeExpressions(
+  document: Document,
+  found: readonly FoundExpression[],
+  others: boolean,
+  lent: readonly string[] = [],
+): void {
   const turned = makeFromJoints(document, [...new Set(found.flatMap((one) => one.turned))]),
     mirror = [...new Set(found.flatMap((one) => one.mirrored))];
   if (mirror.length) flipMorphs(document, mirrorPairs(document), mirror);
@@ -39,6 +45,7 @@ export function makeExpressions(document: Document, found: readonly FoundExpress
     const stay = names.flatMap((name, i): MorphEntry[] =>
       wanted.has(name) ||
       turned.includes(name) ||
+      lent.includes(name) ||
       !others ||
       isRenamed(name, found) ||
       (!before.includes(name) && !used.has(name))

@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 
 /**
@@ -8,7 +9,7 @@ import type { Target } from '../targets/index.ts';
  */
 export const meant = <S>(
   asked: (settings: S, target: Target, document: Document) => boolean,
-  carryOut: (document: Document, settings: S, target: Target) => unknown,
+  carryOut: (document: Document, settings: S, target: Target, context: StepContext) => unknown,
   byTarget: (target: Target, document: Document) => boolean = () => false,
 ) => ({
   applies: (document: Document, target: Target, settings?: S): boolean =>
@@ -16,6 +17,7 @@ export const meant = <S>(
   reference: {
     needed: (document: Document, settings: S, _stance: unknown, target: Target): boolean =>
       asked(settings, target, document),
-    undergo: (document: Document, settings: S, target: Target): void => void carryOut(document, settings, target),
+    undergo: async (document: Document, settings: S, target: Target, context: StepContext): Promise<void> =>
+      void (await carryOut(document, settings, target, context)),
   },
 });
