@@ -4,9 +4,11 @@ import {
   copyDocument,
   EXPRESSION_SETS,
   expressionsStep,
+  expressionSetOf,
   type ExpressionSet,
   findExpressions,
   floatsOf,
+  learnExpressions,
   listMorphNames,
   listParts,
   SHIPPED_TARGETS,
@@ -243,5 +245,49 @@ describe('what is made is near to what the cast has of its own', () => {
       others: false,
     });
     expect(listMorphNames(mine)).toEqual(['Zwinkern', 'age']);
+  });
+});
+
+describe('a set learned from a sample', () => {
+  const sample = () => learnExpressions(cast('harbour-pilot').read.document, 'Harbour pilot');
+  it('has what moves the face, with what it means and which way', () => {
+    const set = sample();
+    expect(set.id).toBe('harbour-pilot');
+    const of = new Map(set.entries.map((entry) => [entry.name, entry]));
+    expect(of.get('smile')).toMatchObject({ means: 'smile' });
+    expect(of.get('blink_l')).toMatchObject({ means: 'blink', side: 'left' });
+    expect(of.has('build_tall')).toBe(false);
+    expect(of.has('elbow_bent_l')).toBe(false);
+    expect(Math.hypot(...(of.get('smile')?.like ?? []))).toBeCloseTo(1, 2);
+    // Kept and read again it is the same.
+    expect(expressionSetOf(JSON.parse(JSON.stringify(set)))).toEqual(set);
+  });
+  it('is found on the sample itself as it is, every one by its own morph', () => {
+    const set = sample(),
+      { found, missing } = findExpressions(cast('harbour-pilot').read.document, set);
+    expect(missing).toEqual([]);
+    expect(found.filter(({ entry, terms }) => terms.length !== 1 || terms[0].morph !== entry.name)).toEqual([]);
+  });
+  it('is found on somebody else whose morphs are only numbered, by shape', () => {
+    const set = sample(),
+      names = listMorphNames(cast('harbour-pilot').read.document),
+      document = renamed((name) => `Shape ${names.indexOf(name)}`),
+      { found } = findExpressions(document, {
+        ...set,
+        entries: set.entries.map(({ means: _, side: __, ...entry }) => entry),
+      }),
+      right = found.filter(({ entry, terms }) => terms[0].morph === `Shape ${names.indexOf(entry.name)}`);
+    // Looks and sounds that move the face alike are told from each other by nothing but their names.
+    expect(found.length).toBeGreaterThan(15);
+    expect(right.length).toBeGreaterThan(0.8 * found.length);
+    for (const name of ['jaw_open', 'smile', 'blink_l']) expect(right.map(({ entry }) => entry.name)).toContain(name);
+  });
+  it('is refused of a character without any', () => {
+    expect(() =>
+      learnExpressions(
+        renamed((name) => (name.startsWith('build') ? name : null)),
+        'Nobody',
+      ),
+    ).toThrow(/Nobody.*no morph that is an expression/);
   });
 });

@@ -72,7 +72,9 @@ export function MorphsBench() {
 function MixPeople() {
   const { people } = useMixed(),
     names = useMixNames().slice(1),
-    [{ heightCm, build }] = useSettings('morphs.body'),
+    { target, mix } = useDesk(),
+    [{ heightCm = target.body?.heightCm, build = target.body?.build }] = useSettings('morphs.body'),
+    asked = heightCm !== undefined || Boolean(build),
     said = [
       names.length ? `with ${names.join(' and ')}` : '',
       heightCm === undefined ? '' : `${heightCm} cm`,
@@ -83,6 +85,12 @@ function MixPeople() {
       <summary>Mix people, height and build: {said.join(', ') || 'as it is'}</summary>
       <MixCard />
       <StepCard step="morphs.body" />
+      {asked && !people.length && (
+        <p className="quiet" role="status">
+          {mix.error ??
+            (mix.busy ? 'Bringing the body there …' : mix.mixed ? 'The stage shows the body as asked.' : '')}
+        </p>
+      )}
     </details>
   );
 }

@@ -71,7 +71,7 @@ export function Desk() {
     search = slots !== false;
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'),
     face = useAppSelector((state) => state.view.face);
-  const mix = useMix(shownFigures.sourceUrl, open === 'morphs');
+  const mix = useMix(shownFigures.sourceUrl, target, open === 'morphs');
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => {

@@ -1,4 +1,4 @@
-import { listParts, REGIONS, type Region, type RegionWeights, trianglesOf } from '@dimetra/core';
+import { type BodyWanted, listParts, REGIONS, type Region, type RegionWeights, trianglesOf } from '@dimetra/core';
 import { type Remote, wrap } from 'comlink';
 import { useEffect, useRef, useState } from 'react';
 import type { MixedFigure, MixWorker } from '../workers/mix.worker.ts';
@@ -12,6 +12,8 @@ export interface MixPreview {
   /** Region of each vertex: part id → by vertex; null until the figures are open. */
   regions: ReadonlyMap<string, Uint8Array> | null;
   busy: boolean;
+  /** Whether others are mixed in, beside a height or build. */
+  people: boolean;
   /** Why there is no mix. */
   error: string | null;
 }
@@ -21,7 +23,7 @@ export interface MixedPerson {
   name: string;
   weights: RegionWeights;
 }
-export const NO_MIX: MixPreview = { mixed: null, regions: null, busy: false, error: null };
+export const NO_MIX: MixPreview = { mixed: null, regions: null, busy: false, people: false, error: null };
 
 /** A worker that holds one figure and those it is mixed with. */
 class Mixer {
@@ -37,12 +39,12 @@ class Mixer {
     this.opened = fetchPacked(url).then((packed) => this.remote.open(packed, stand));
     this.opened.catch(() => {});
   }
-  async mix(people: readonly MixedPerson[], softness: number): Promise<MixedFigure> {
+  async mix(people: readonly MixedPerson[], softness: number, body: BodyWanted | null): Promise<MixedFigure> {
     await this.opened;
     for (const { id } of people)
       if (!(await this.remote.has(id)))
         await this.remote.add(id, await fetchPacked(`/api/v1/revisions/${id}/manifest`));
-    return this.remote.mix(people, softness);
+    return this.remote.mix(people, softness, body);
   }
   /** Asked once: they don't change with the mix. */
   regions(): Promise<Map<string, Uint8Array>> {
@@ -54,19 +56,20 @@ class Mixer {
   }
 }
 
-/** The mix of people as it is set, computed in a worker while `wanted`; the last one stays until the next is there. */
+/** The mix of people, or the height and build, as set, computed in a worker while `wanted`; the last one stays until the next is there. */
 export function useMixPreview(
   url: string | null,
   stand: StandSettings,
   people: readonly MixedPerson[],
   softness: number,
+  body: BodyWanted | null,
   wanted: boolean,
 ): MixPreview {
   const mixer = useRef<Mixer | null>(null),
     [preview, setPreview] = useState<MixPreview>(NO_MIX);
   const key = JSON.stringify([url, stand]),
-    asked = JSON.stringify([people, softness]),
-    on = wanted && url !== null && people.length > 0;
+    asked = JSON.stringify([people, softness, body]),
+    on = wanted && url !== null && (people.length > 0 || body !== null);
   useEffect(
     () => () => {
       mixer.current?.close();
@@ -83,7 +86,7 @@ export function useMixPreview(
     }
     let left = false;
     const [address, standing] = JSON.parse(key) as [string, StandSettings],
-      [among, soft] = JSON.parse(asked) as [MixedPerson[], number];
+      [among, soft, tall] = JSON.parse(asked) as [MixedPerson[], number, BodyWanted | null];
     if (mixer.current?.key !== key) {
       mixer.current?.close();
       mixer.current = new Mixer(key, address, standing);
@@ -93,11 +96,11 @@ export function useMixPreview(
       tell = (change: Partial<MixPreview>) => {
         if (!left) setPreview((before) => ({ ...before, ...change }));
       };
-    tell({ busy: true, error: null });
+    tell({ busy: true, people: among.length > 0, error: null });
     // A hand that still moves asks for many; the last one counts.
     const soon = setTimeout(async () => {
       try {
-        const mixed = await now.mix(among, soft);
+        const mixed = await now.mix(among, soft, tall);
         tell({ mixed, busy: false, regions: await now.regions() });
       } catch (error) {
         tell({ mixed: null, busy: false, error: (error as Error).message });

@@ -1,3 +1,5 @@
+import { Button } from '@mantine/core';
+import { useState } from 'react';
 import { REGION_NAMES } from '../shared/region-names.ts';
 import { useDesk } from '../stage/context.ts';
 import { useAppSelector } from '../store/store.ts';
@@ -12,7 +14,14 @@ export function MixOnStage() {
     region = useAppSelector((state) => state.view.mixRegion),
     { people, weights, drag, settle, share } = useMixed(),
     names = useMixNames();
+  const [away, setAway] = useState(false);
   if (!people.length) return null;
+  if (away)
+    return (
+      <Button size="compact-xs" variant="default" className={styles.back} onClick={() => setAway(false)}>
+        Mix on the stage
+      </Button>
+    );
   return (
     <div className={styles.onStage} role="group" aria-label="Mix on the stage">
       <b>{REGION_NAMES[region]}</b>{' '}
@@ -28,6 +37,9 @@ export function MixOnStage() {
         onPut={(others) => share(region, others)}
       />
       <span className={styles.state}>Click another region</span>
+      <Button size="compact-xs" variant="subtle" color="gray" onClick={() => setAway(true)}>
+        Put away
+      </Button>
     </div>
   );
 }

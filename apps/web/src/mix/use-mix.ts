@@ -1,4 +1,12 @@
-import { REGIONS, type Region, type RegionWeights, sharesOf } from '@dimetra/core';
+import {
+  type BodyWanted,
+  type Recipe,
+  REGIONS,
+  type Region,
+  type RegionWeights,
+  sharesOf,
+  type Target,
+} from '@dimetra/core';
 import { useMemo } from 'react';
 import { useCharactersQuery } from '../api/api.ts';
 import { type MixPreview, useMixPreview } from '../figure/mix.ts';
@@ -7,23 +15,32 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { mixDrafted } from '../store/view-slice.ts';
 
-const STEP = 'morphs.mix';
+const STEP = 'morphs.mix',
+  BODY = 'morphs.body';
 const NOBODY: readonly never[] = [];
 
 /** The mix as the stage shows it, of what is set or still being dragged. */
-export function useMix(sourceUrl: string | null, wanted: boolean): MixPreview {
+export function useMix(sourceUrl: string | null, target: Target | undefined, wanted: boolean): MixPreview {
   const { data: cast = NOBODY } = useCharactersQuery(),
     recipe = useAppSelector((state) => state.recipe.recipe),
     draft = useAppSelector((state) => state.view.mixDraft),
     { with: people = NOBODY, softness = 1 } = settingsOf(recipe, STEP),
     stand = settingsOf(recipe, 'intake.stand'),
-    on = wanted && recipe?.steps.find((step) => step.id === STEP)?.enabled !== false;
+    on = recipe?.steps.find((step) => step.id === STEP)?.enabled !== false;
   const named = people.map(({ character, weights }, k) => ({
     id: character,
     name: cast.find((row) => row.revisionId === character)?.name ?? 'The other',
     weights: (draft?.[k] ?? weights) as RegionWeights,
   }));
-  return useMixPreview(sourceUrl, stand, named, softness, on);
+  return useMixPreview(sourceUrl, stand, on ? named : NOBODY, softness, bodyOf(recipe, target), wanted);
+}
+
+/** The height and build that are asked for; null for none. */
+function bodyOf(recipe: Recipe | null, target: Target | undefined): BodyWanted | null {
+  const { heightCm = target?.body?.heightCm, build = target?.body?.build } = settingsOf(recipe, BODY);
+  return recipe?.steps.find((step) => step.id === BODY)?.enabled === false || (heightCm === undefined && !build)
+    ? null
+    : { heightCm, build };
 }
 
 /** Who is mixed in and how much, and how to change it. */

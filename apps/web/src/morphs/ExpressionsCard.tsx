@@ -1,9 +1,13 @@
 import { Button, NativeSelect } from '@mantine/core';
-import { EXPRESSION_SETS, expressionSetOf, findExpressions, listMorphNames } from '@dimetra/core';
+import { notifications } from '@mantine/notifications';
+import { EXPRESSION_SETS, type ExpressionSet, expressionSetOf, findExpressions, listMorphNames } from '@dimetra/core';
 import { useState } from 'react';
+import { useCharactersQuery } from '../api/api.ts';
+import { learnSet } from '../figure/ask-figure.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { BringIn, ExportJson } from '../shared/JsonFile.tsx';
 import { useDesk } from '../stage/context.ts';
+import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { useSettings } from '../store/use-settings.ts';
@@ -37,6 +41,15 @@ export function ExpressionsCard() {
         <BringIn what="a set" onBring={(value) => set('set', expressionSetOf(value as object))} />
         {asked && <ExportJson name="expressions.json" value={expressionSetOf(asked)} />}
       </div>
+      <LearnSet onLearned={(learned) => set('set', learned)} />
+      {asked && (
+        <ChooseCharacter
+          label="What can't be had is lent by"
+          none="nobody"
+          value={settings.from}
+          onChange={(revision) => set('from', revision)}
+        />
+      )}
       {asked && <Setting step="morphs.expressions" name="others" />}
       {asked && document && (
         <Button size="compact-xs" variant="default" aria-expanded={looking} onClick={() => setLooking(!looking)}>
@@ -48,6 +61,37 @@ export function ExpressionsCard() {
         <FoundTable set={asked} said={settings.names ?? NOTHING} onSay={(names) => set('names', names)} />
       )}
     </StepCard>
+  );
+}
+
+/** Takes the set over that a sample character has: its names, what they mean, and which way they move a face. */
+function LearnSet({ onLearned }: { onLearned(set: ExpressionSet): void }) {
+  const { character } = useDesk(),
+    { data: cast = [] } = useCharactersQuery(),
+    [learning, setLearning] = useState(false);
+  const learn = async (revision: string) => {
+    const title = cast.find((row) => row.revisionId === revision)?.name ?? character.name;
+    setLearning(true);
+    try {
+      onLearned(await learnSet(revision, title));
+    } catch (error) {
+      notifications.show({ color: 'red', message: (error as Error).message });
+    }
+    setLearning(false);
+  };
+  return (
+    <NativeSelect
+      size="xs"
+      label="Learn a set from"
+      w={170}
+      disabled={learning}
+      value=""
+      onChange={({ target: { value } }) => value && void learn(value)}
+      data={[
+        { value: '', label: learning ? 'learning …' : 'choose a character' },
+        ...cast.map((row) => ({ value: row.revisionId, label: row.name })),
+      ]}
+    />
   );
 }
 

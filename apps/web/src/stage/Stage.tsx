@@ -147,7 +147,7 @@ export function Stage({ over }: { over?: ReactNode }) {
         place={place}
         both={both}
         heights={{ source: character.revision.summary, result: staged?.result ?? null }}
-        mixed={mix.mixed !== null}
+        mixed={mix.mixed && { people: mix.people, heightCm: mix.mixed.heightCm }}
         target={target.title}
         wipe={wipe}
         onWipe={setWipe}

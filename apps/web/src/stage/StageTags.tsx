@@ -19,7 +19,8 @@ interface StageTagsProps {
   both: boolean;
   heights: { source: { heightCm: number }; result: { heightCm: number } | null };
   /** The source is shown as a mix of people. */
-  mixed: boolean;
+  /** Where the source is shown otherwise than it came: with others in it, or at another height. */
+  mixed: { people: boolean; heightCm?: number } | null;
   /** What the result is for; its name until there is one. */
   target: string;
   /** Place of the wipe, 0 … 1. */
@@ -44,8 +45,8 @@ export function StageTags({ place, both, heights, mixed, target, wipe, onWipe }:
     <>
       {NAMED[place].includes('source') && (
         <div className={`tag ${styles.source}`}>
-          <span className="source">Source</span>{' '}
-          {mixed ? <b>mixed</b> : <b className="num">{height(heights.source)}</b>}
+          <span className="source">Source</span> {mixed !== null && <b>{mixed.people ? 'mixed' : 'as asked'} </b>}
+          {!mixed?.people && <b className="num">{height({ heightCm: mixed?.heightCm ?? heights.source.heightCm })}</b>}
         </div>
       )}
       {place === 'overlay' && (

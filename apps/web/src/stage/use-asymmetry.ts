@@ -1,5 +1,5 @@
 import { useEffect, useMemo, useState } from 'react';
-import { type Asymmetry, measureAsymmetry } from '../figure/asymmetry.ts';
+import { type Asymmetry, measureAsymmetry } from '../figure/ask-figure.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { store } from '../store/store.ts';
 import type { Side } from './state.ts';

@@ -95,7 +95,13 @@ function wanted(like: Readonly<Partial<Record<string, number>>>, at: 'whole' | S
   return out;
 }
 
-function mostAlike(names: readonly string[], moves: Map<string, FaceMoves>, want: Float64Array): string | null {
+/** The morph that moves a face most as is wanted, by side behind each other; null where none does. @param same of those as like the strongest is taken */
+export function mostAlike(
+  names: readonly string[],
+  moves: Map<string, FaceMoves>,
+  want: ArrayLike<number>,
+  same = SAME,
+): string | null {
   const scored = names
     .flatMap((name) => {
       const move = moves.get(name),
@@ -103,10 +109,10 @@ function mostAlike(names: readonly string[], moves: Map<string, FaceMoves>, want
         size = Math.hypot(...vector);
       if (size < STILL) return [];
       const dot = vector.reduce((sum, x, i) => sum + x * want[i], 0);
-      return [{ name, size, like: dot / size / Math.hypot(...want) }];
+      return [{ name, size, like: dot / size / Math.hypot(...Array.from(want)) }];
     })
     .sort((a, b) => b.like - a.like);
   if (!scored.length || scored[0].like < LIKE) return null;
-  return scored.filter(({ like }) => like >= Math.max(LIKE, scored[0].like - SAME)).sort((a, b) => b.size - a.size)[0]
+  return scored.filter(({ like }) => like >= Math.max(LIKE, scored[0].like - same)).sort((a, b) => b.size - a.size)[0]
     .name;
 }

@@ -1,8 +1,8 @@
 import type { Document } from '@gltf-transform/core';
 import { listMorphNames, wordsOf } from '../character/index.ts';
 import type { ConceptId, ExpressionEntry, ExpressionSet } from '../targets/index.ts';
-import { type Concepts, conceptsOf, type Have } from './concepts-of.ts';
-import { faceMoves } from './face-features.ts';
+import { type Concepts, conceptsOf, type Have, mostAlike } from './concepts-of.ts';
+import { type FaceMoves, faceMoves } from './face-features.ts';
 import { byJoints } from './joint-expressions.ts';
 import { flippedName, type Side, sideOf } from './sides.ts';
 
@@ -56,11 +56,12 @@ export function findExpressions(
   said: Readonly<Record<string, string>> = {},
 ): { found: FoundExpression[]; missing: ExpressionEntry[] } {
   const names = listMorphNames(document),
-    have = conceptsOf(names, faceMoves(document), byJoints(document)),
+    moves = faceMoves(document),
+    have = conceptsOf(names, moves, byJoints(document)),
     found: FoundExpression[] = [],
     missing: ExpressionEntry[] = [];
   for (const entry of set.entries) {
-    const one = resolve(entry, names, have, said[entry.name]);
+    const one = resolve(entry, names, have, moves, said[entry.name]);
     if (one) found.push({ entry, ...one });
     else missing.push(entry);
   }
@@ -73,6 +74,7 @@ function resolve(
   entry: ExpressionEntry,
   names: readonly string[],
   have: Concepts,
+  moves: Map<string, FaceMoves> | null,
   said: string | undefined,
 ): Resolved | null {
   const plain = (morph: string, how: FoundHow): Resolved => ({
@@ -89,6 +91,8 @@ function resolve(
     const one = doing(entry.means, entry.side, have);
     if (one) return one;
   }
+  const alike = entry.like && moves && mostAlike(names, moves, entry.like, 0);
+  if (alike) return plain(alike, 'shape');
   for (const sum of entry.else) {
     const parts = Object.entries(sum).map(([means, weight]) => ({
       weight,

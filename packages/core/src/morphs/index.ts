@@ -26,3 +26,6 @@ export { mixShape, type Mixed, type RegionWeights, sharesOf } from './mix/shape.
 export { refuseOthers } from './mix/refuse.ts';
 export { movementsByPart } from './standing.ts';
 export { randomMix } from './mix/random-mix.ts';
+export { learnExpressions } from './learn-expressions.ts';
+export { previewBody } from './body/preview-body.ts';
+export type { BodyWanted } from './body/reach-body.ts';

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { parseOrTell, ProblemError } from '../problem.ts';
-import { CONCEPTS, type ConceptId } from './concepts.ts';
+import { CONCEPTS, type ConceptId, FEATURES } from './concepts.ts';
 
 const concept = v.picklist(Object.keys(CONCEPTS) as ConceptId[]),
   name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200));
@@ -19,6 +19,10 @@ export const ExpressionSetSchema = v.object({
         side: v.optional(v.picklist(['left', 'right'])),
         /** Other names it is known by. */
         called: v.optional(v.array(name), []),
+        /** Which way places of the face go, left then right in the order of FEATURES, of length one: learned from a sample. */
+        like: v.optional(
+          v.pipe(v.array(v.pipe(v.number(), v.minValue(-1), v.maxValue(1))), v.length(2 * FEATURES.length)),
+        ),
         /** What stands in where it isn't there: things the face can do, with weights; the first that can be made is taken. */
         else: v.optional(v.array(v.record(concept, v.pipe(v.number(), v.minValue(-2), v.maxValue(2)))), []),
         /** It is no loss where it can't be had. */

@@ -6,6 +6,7 @@ import { testContext } from '../../testing/context.ts';
 import { stickFigure } from '../../testing/stick-figure.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../../targets/index.ts';
 import { runRecipe } from '../../recipe/index.ts';
+import { previewBody } from './preview-body.ts';
 import { reachBody } from './reach-body.ts';
 
 const standing = (
@@ -155,4 +156,37 @@ it('a target asks, a recipe may ask otherwise, and the step says how it was reac
   expect((await run({ heightCm: 168 })).heightCm).toBeCloseTo(168, 0);
   const stretched = await run({ heightCm: 260 });
   expect(stretched.step?.findings.map(({ code }) => code)).toContain('morphs.body-implausible');
+});
+
+describe('a body that is only looked at', () => {
+  it('stands where the run would put it, and the character stays as it is', () => {
+    for (const wanted of [{ heightCm: 190 }, { heightCm: 160, build: 1 }]) {
+      const document = standing({ tall }),
+        before = shape(document),
+        { offsets, heightCm } = previewBody(document, null, wanted),
+        [{ id }] = listParts(document),
+        moved = offsets.get(id) as Float32Array;
+      expect(shape(document)).toEqual(before);
+      const reached = standing({ tall });
+      reachBody(reached, wanted);
+      expect(heightCm).toBeCloseTo(measureStance(reached).heightCm, 3);
+      const after = shape(reached);
+      let off = 0;
+      for (let i = 0; i < after.length; i++) off = Math.max(off, Math.abs(before[i] + moved[i] - after[i]));
+      expect(off).toBeLessThan(1e-5);
+    }
+  });
+  it('goes on from where the mesh was moved to', () => {
+    const document = standing(),
+      [{ id }] = listParts(document),
+      // A fifth broader.
+      broader = shape(document).map((x, i) => (i % 3 === 0 ? 0.2 * x : 0)),
+      { offsets, heightCm } = previewBody(document, new Map([[id, broader]]), { heightCm: 180 }),
+      alone = previewBody(document, null, { heightCm: 180 }).offsets.get(id) as Float32Array,
+      both = offsets.get(id) as Float32Array;
+    expect(heightCm).toBeCloseTo(180, 1);
+    let wider = 0;
+    for (let i = 0; i < both.length; i += 3) wider = Math.max(wider, Math.abs(both[i] - alone[i]));
+    expect(wider).toBeGreaterThan(0.05);
+  });
 });
