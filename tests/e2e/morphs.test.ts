@@ -67,6 +67,23 @@ const weigh = async (morph: string, weight: string) => {
   await field.click({ clickCount: 3 });
   await field.type(weight);
 };
+/** A field by what stands above it. */
+const field = async (label: string): Promise<string> => {
+  await page.waitForFunction(
+    (text: string) => [...document.querySelectorAll('label')].some((one) => one.textContent === text),
+    {},
+    label,
+  );
+  const of = await page.evaluate(
+    (text: string) => [...document.querySelectorAll('label')].find((one) => one.textContent === text)?.htmlFor ?? '',
+    label,
+  );
+  return `[id="${of}"]`;
+};
+const revisionOf = async (name: string): Promise<string> => {
+  const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as { name: string; revisionId: string }[];
+  return people.find((row) => row.name === name)?.revisionId as string;
+};
 const rows = () => page.$$eval('[data-morph]', (found) => found.map((one) => one.getAttribute('data-morph')));
 const saved = () => shows(page, '.header', /Saved/);
 
@@ -249,11 +266,69 @@ describe('morphs', () => {
     });
     await page.mouse.click(box.left + box.width / 2, box.top + box.height * 0.45);
     await shows(page, '[aria-label="Mix on the stage"] b', /Torso|Arms|Hands|Legs/);
+    await press(page, 'Put away');
+    await page.waitForFunction(() => !document.querySelector('[aria-label="Mix on the stage"]'));
+    await press(page, 'Mix on the stage');
+    await page.waitForSelector('[aria-label="Mix on the stage"]');
+    await page.focus(handle);
     await page.keyboard.down('Control');
     await page.keyboard.press('z');
     await page.keyboard.press('z');
     await page.keyboard.up('Control');
     await shows(page, '.bench', /Deckhand 0 %/);
+    expect(errors).toEqual([]);
+  });
+  it('are learned as a set from a sample, and lent by another figure', async () => {
+    const deckhand = await revisionOf('Deckhand');
+    await page.evaluate(() =>
+      [...document.querySelectorAll('summary')]
+        .find((one) => one.textContent?.startsWith('What the run does'))
+        ?.click(),
+    );
+    await page.select(await field('Learn a set from'), deckhand);
+    await page.waitForFunction(
+      () => document.querySelector<HTMLSelectElement>('select[aria-label="Set of expressions"]')?.value === 'own',
+    );
+    await page.select(await field("What can't be had is lent by"), deckhand);
+    await saved();
+    const { set, from } = (await settings('morphs.expressions')) as {
+      set: { title: string; entries: { name: string; means?: string; like?: number[] }[] };
+      from: string;
+    };
+    expect(from).toBe(deckhand);
+    expect(set.title).toBe('Deckhand');
+    expect(set.entries.find(({ name }) => name === 'smile')).toMatchObject({ means: 'smile' });
+    expect(set.entries.find(({ name }) => name === 'smile')?.like).toHaveLength(20);
+    expect(errors).toEqual([]);
+  });
+  it('of the whole body: a height that is asked for is seen on the stage before any run', async () => {
+    const figure = () => page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL());
+    await page.select(await field('With'), '');
+    await shows(page, '.stage', /Source 1\d\d\.\d cm/);
+    await drawn(page);
+    const before = await figure();
+    await page.focus(await field('Height, cm'));
+    await page.keyboard.type('196');
+    await page.keyboard.press('Tab');
+    await shows(page, '.stage', /Source as asked 196\.0 cm/);
+    await shows(page, '.bench', /The stage shows the body as asked/);
+    await drawn(page);
+    expect(await figure()).not.toBe(before);
+    await saved();
+    expect(await settings('morphs.body')).toEqual({ heightCm: 196 });
+    expect(errors).toEqual([]);
+  });
+});
+
+describe('fine detail', () => {
+  it('is taken from a model that is chosen, and the choice is kept', async () => {
+    const deckhand = await revisionOf('Deckhand');
+    await page.goto(`${address}/c/${id}/browser-viewer/materials`);
+    await page.waitForSelector('section[aria-label="Fine detail as normals"]');
+    await page.select(await field('From'), deckhand);
+    await page.select(await field('Size of the maps'), '512');
+    await saved();
+    expect(await settings('materials.detail')).toEqual({ from: deckhand, size: '512' });
     expect(errors).toEqual([]);
   });
 });

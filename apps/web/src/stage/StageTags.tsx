@@ -45,8 +45,10 @@ export function StageTags({ place, both, heights, mixed, target, wipe, onWipe }:
     <>
       {NAMED[place].includes('source') && (
         <div className={`tag ${styles.source}`}>
-          <span className="source">Source</span> {mixed !== null && <b>{mixed.people ? 'mixed' : 'as asked'} </b>}
-          {!mixed?.people && <b className="num">{height({ heightCm: mixed?.heightCm ?? heights.source.heightCm })}</b>}
+          <span className="source">Source</span> {mixed && <b>{mixed.people ? 'mixed ' : 'as asked '}</b>}
+          {!(mixed?.people && mixed.heightCm === undefined) && (
+            <b className="num">{height({ heightCm: mixed?.heightCm ?? heights.source.heightCm })}</b>
+          )}
         </div>
       )}
       {place === 'overlay' && (
