@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { megabytes } from '../shared/format.ts';
 import { StepCard } from '../step/StepCard.tsx';
@@ -75,13 +75,18 @@ function MixPeople() {
     { target, mix } = useDesk(),
     [{ heightCm = target.body?.heightCm, build = target.body?.build }] = useSettings('morphs.body'),
     asked = heightCm !== undefined || Boolean(build),
+    [open, setOpen] = useState(people.length > 0),
     said = [
       names.length ? `with ${names.join(' and ')}` : '',
       heightCm === undefined ? '' : `${heightCm} cm`,
       build ? `build ${build}` : '',
     ].filter(Boolean);
+  // Open once somebody is mixed in, and as the user leaves it when nobody is any more.
+  useEffect(() => {
+    if (people.length) setOpen(true);
+  }, [people.length]);
   return (
-    <details className="folded" open={people.length > 0 || undefined}>
+    <details className="folded" open={open} onToggle={({ currentTarget }) => setOpen(currentTarget.open)}>
       <summary>Mix people, height and build: {said.join(', ') || 'as it is'}</summary>
       <MixCard />
       <StepCard step="morphs.body" />
