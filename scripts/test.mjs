@@ -50,25 +50,23 @@ const vitest = (name, project, files = []) => [
   `--outputFile.json=${join(folder, `${name}.json`)}`,
   ...files,
 ];
-// Browser tests wait for pages half of their time: the unit tests, of lower priority, take what is left of the machine then.
-// Once those are done a second row of browser tests does, with an application of its own.
-const LATER = ['morphs', 'storage', 'benches', 'backup', 'survives'].map((name) => `tests/e2e/${name}.test.ts`),
+// Browser tests wait for pages half of their time: two rows of them run side by side, each with an application of its own,
+// and the unit tests, of the lowest priority, take what is left of the machine.
+const SECOND = ['morphs', 'storage', 'benches', 'backup', 'survives'].map((name) => `tests/e2e/${name}.test.ts`),
   FIRST = readdirSync(join(root, 'tests/e2e'))
     .filter((file) => file.endsWith('.test.ts'))
     .map((file) => `tests/e2e/${file}`)
-    .filter((file) => !LATER.includes(file));
+    .filter((file) => !SECOND.includes(file));
 const unit = aside('unit', vitest('unit', 'unit'));
-setPriority(unit.pid, constants.priority.PRIORITY_BELOW_NORMAL);
+setPriority(unit.pid, constants.priority.PRIORITY_LOW);
 build('web');
 process.stdout.write('\n== Tests: e2e (and unit, and the rest of e2e, told afterwards)\n');
-const browser = spawn(process.execPath, vitest('e2e', 'e2e', FIRST), { cwd: root, stdio: 'inherit' }),
-  browserEnded = new Promise((done) => browser.on('exit', done));
-await unit.ended;
-const later = aside('e2e-later', vitest('e2e-later', 'e2e', LATER));
-await Promise.all([browserEnded, later.ended]);
+const second = aside('e2e-second', vitest('e2e-second', 'e2e', SECOND)),
+  browser = spawn(process.execPath, vitest('e2e', 'e2e', FIRST), { cwd: root, stdio: 'inherit' });
+await Promise.all([unit.ended, second.ended, new Promise((done) => browser.on('exit', done))]);
 for (const { title, file } of [
   { title: 'unit', file: unit.file },
-  { title: 'e2e, second row', file: later.file },
+  { title: 'e2e, second row', file: second.file },
 ]) {
   process.stdout.write(`\n== Tests: ${title}\n`);
   process.stdout.write(readFileSync(file));
@@ -77,7 +75,7 @@ process.stdout.write('\n== Type check\n');
 if ((await types.ended) === 0) passed++;
 else failed++;
 process.stdout.write(readFileSync(types.file));
-for (const project of ['unit', 'e2e', 'e2e-later']) {
+for (const project of ['unit', 'e2e', 'e2e-second']) {
   try {
     const result = JSON.parse(readFileSync(join(folder, `${project}.json`), 'utf8'));
     passed += result.numPassedTests;

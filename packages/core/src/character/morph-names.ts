@@ -5,9 +5,13 @@ export function morphNamesOf(mesh: Mesh): string[] {
   const count = mesh.listPrimitives().reduce((most, prim) => Math.max(most, prim.listTargets().length), 0);
   const named = mesh.getExtras().targetNames;
   const names = Array.isArray(named) ? named : [];
-  const first = mesh.listPrimitives().find((prim) => prim.listTargets().length === count);
+  // Asked once: a list is made anew each time, and some meshes have thousands.
+  const first = mesh
+    .listPrimitives()
+    .map((prim) => prim.listTargets())
+    .find((targets) => targets.length === count);
   return Array.from({ length: count }, (_, i) => {
-    const own = first?.listTargets()[i]?.getName();
+    const own = first?.[i]?.getName();
     return typeof names[i] === 'string' && names[i] ? (names[i] as string) : own || `morph ${i + 1}`;
   });
 }

@@ -4,7 +4,7 @@ import { freeName, readDossier, updateDossier } from '../character/index.ts';
 import { type Finding, ProblemError } from '../problem.ts';
 import { ARCHIVE_LIMITS, type ArchiveLimits, isArchive, openArchive } from './archive/archive.ts';
 import { baseName, extensionOf, findFile, folderOf, type InputFile } from './files.ts';
-import { tellImagesApart, tellJointsApart, tellMaterialsApart } from './tell-apart.ts';
+import { tellImagesApart, tellJointsApart, tellMorphsApart, tellMaterialsApart } from './tell-apart.ts';
 import { markLoose } from '../maps/index.ts';
 import { type ImageUnpacker, unpackImages } from './images/unpack.ts';
 import { asGltfImage, imagePath } from './images/shelf.ts';
@@ -72,6 +72,7 @@ export async function readOpened(files: readonly InputFile[], help: ReadHelp = {
     ...output.findings,
     ...tellMaterialsApart(output.document),
     ...tellJointsApart(output.document),
+    ...tellMorphsApart(output.document),
     ...(help.unpackImage ? await unpackImages(output.document, help.unpackImage) : []),
   ];
   const apart = output.document.getRoot().listSkins().length

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { freeName, skeletonOf } from '../character/index.ts';
+import { freeName, morphNamesOf, skeletonOf } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 
 /**
@@ -73,6 +73,45 @@ export function tellJointsApart(document: Document): Finding[] {
           code: 'skeleton.same-name',
           severity: 'info',
           message: `Several joints had one name or none; so that each can be found, ${renamed.length === 1 ? 'one is' : `${renamed.length} are`} now called ${listed(renamed)}.`,
+          measured: renamed.length,
+        },
+      ]
+    : [];
+}
+
+/**
+ * Gives every morph of a mesh a name of its own by the same rule, “smile 2”: dials, recipes and engines find a morph by its
+ * name, and would never reach the second. Changes `document` in place.
+ */
+export function tellMorphsApart(document: Document): Finding[] {
+  const renamed: string[] = [];
+  for (const mesh of document.getRoot().listMeshes()) {
+    const names = morphNamesOf(mesh),
+      taken = new Set(names),
+      met = new Set<string>();
+    if (taken.size === names.length) continue;
+    const apart = names.map((said) => {
+      if (!met.has(said)) {
+        met.add(said);
+        return said;
+      }
+      const name = freeName(said, taken);
+      taken.add(name);
+      renamed.push(`“${name}”`);
+      return name;
+    });
+    mesh.setExtras({ ...mesh.getExtras(), targetNames: apart });
+    for (const prim of mesh.listPrimitives())
+      prim.listTargets().forEach((target, i) => {
+        target.setName(apart[i]);
+      });
+  }
+  return renamed.length
+    ? [
+        {
+          code: 'morphs.same-name',
+          severity: 'info',
+          message: `Several morphs of one mesh had one name; so that each can be dialled, ${renamed.length === 1 ? 'one is' : `${renamed.length} are`} now called ${listed(renamed)}.`,
           measured: renamed.length,
         },
       ]

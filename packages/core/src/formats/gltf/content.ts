@@ -1,5 +1,5 @@
 import type { Document, GLTF } from '@gltf-transform/core';
-import { floatsOf, listParts, skeletonOf } from '../../character/index.ts';
+import { floatsOf, listParts, type Part, skeletonOf } from '../../character/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 
 /**
@@ -27,7 +27,15 @@ export function checkContent(document: Document, path: string, sparseChecked = f
     );
   for (const part of parts) {
     const position = part.prim.getAttribute('POSITION');
-    if (!position) continue;
+    if (!position) {
+      findings.push({
+        code: 'intake.no-points',
+        severity: 'warning',
+        message: `Part “${part.name}” has no points${part.morphNames.length ? `, so its ${part.morphNames.length} morphs move nothing` : ''}: nothing of it is seen or delivered. Export it again if it was more.`,
+        where: part.name,
+      });
+      continue;
+    }
     const bad = firstNotFinite(floatsOf(position));
     if (bad >= 0)
       throw new ProblemError(
@@ -55,22 +63,7 @@ export function checkContent(document: Document, path: string, sparseChecked = f
           part.name,
         );
     }
-    for (const target of part.prim.listTargets()) {
-      const delta = target.getAttribute('POSITION');
-      if (delta && delta.getCount() !== count)
-        throw new ProblemError(
-          'gltf.counts',
-          `A morph target of part “${part.name}” has ${delta.getCount()} entries for ${count} vertices. Export it again.`,
-          part.name,
-        );
-      // Spread out, sparse deltas are mostly zeros that were made here.
-      if (delta && !(sparseChecked && delta.getSparse()) && firstNotFinite(floatsOf(delta)) >= 0)
-        throw new ProblemError(
-          'gltf.not-finite',
-          `A morph target of part “${part.name}” holds values that are not numbers. Export it again.`,
-          part.name,
-        );
-    }
+    checkMorphs(part, count, sparseChecked);
     checkInfluences(part, findings);
   }
   if (!skeletonOf(document).joints.length)
@@ -81,6 +74,28 @@ export function checkContent(document: Document, path: string, sparseChecked = f
       where: path,
     });
   return findings;
+}
+
+function checkMorphs(part: Part, count: number, sparseChecked: boolean): void {
+  part.prim.listTargets().forEach((target, i) => {
+    const name = `Morph “${part.morphNames[i]}” of part “${part.name}”`;
+    for (const semantic of target.listSemantics()) {
+      const delta = target.getAttribute(semantic);
+      if (delta && delta.getCount() !== count)
+        throw new ProblemError(
+          'gltf.counts',
+          `${name} has ${delta.getCount()} entries of ${semantic} for ${count} vertices. Export it again.`,
+          part.name,
+        );
+      // Spread out, sparse deltas are mostly zeros that were made here.
+      if (delta && !(sparseChecked && delta.getSparse()) && firstNotFinite(floatsOf(delta)) >= 0)
+        throw new ProblemError(
+          'gltf.not-finite',
+          `${name} holds values of ${semantic} that are not numbers. Export it again.`,
+          part.name,
+        );
+    }
+  });
 }
 
 /**

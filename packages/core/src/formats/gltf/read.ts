@@ -31,7 +31,6 @@ async function codecsFor({ extensionsUsed = [] }: GLTF.IGLTF): Promise<Record<st
   return codecs;
 }
 
-/** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
 /**
  * Reads glTF 2.0, binary or JSON (Khronos glTF 2.0 specification). References are checked before anything is
  * built, numbers after.
@@ -57,6 +56,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   checkExtensions(json, main.path);
   deinterleave(json, resources, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER]);
   const sparseChecked = checkSparse(json, (buffer) => resources[json.buffers?.[buffer]?.uri ?? GLB_BUFFER], main.path);
+  placeSparse(json);
   let document: Document;
   try {
     document = await (await createGltfIO(await codecsFor(json))).readJSON({ json, resources } as JSONDocument);
@@ -75,6 +75,16 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   return { document, findings, used };
 }
 
+/** Where sparse lists don't say an offset of their own, the library would take that of the numbers they change. */
+function placeSparse(json: GLTF.IGLTF): void {
+  for (const { sparse } of json.accessors ?? []) {
+    if (!sparse) continue;
+    sparse.indices.byteOffset ??= 0;
+    sparse.values.byteOffset ??= 0;
+  }
+}
+
+/** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */
 function dropCompression(document: Document): void {
   for (const extension of document.getRoot().listExtensionsUsed())
     if (COMPRESSION.has(extension.extensionName)) extension.dispose();
