@@ -1,6 +1,6 @@
 // `dimetra test`: type check, format, lint, unit tests and browser tests; ends with `N passed, N failed`.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { constants, setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, root } from './build.mjs';
@@ -40,42 +40,29 @@ const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-')),
 step('Format', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format']);
 step('Lint', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--diagnostic-level=error']);
 build('node');
-const vitest = (name, project, files = []) => [
+const vitest = (project) => [
   join(root, 'node_modules/vitest/vitest.mjs'),
   'run',
   '--project',
   project,
   '--reporter=default',
   '--reporter=json',
-  `--outputFile.json=${join(folder, `${name}.json`)}`,
-  ...files,
+  `--outputFile.json=${join(folder, `${project}.json`)}`,
 ];
-// Browser tests wait for pages half of their time: two rows of them run side by side, each with an application of its own,
-// and the unit tests, of the lowest priority, take what is left of the machine.
-const SECOND = ['morphs', 'storage', 'benches', 'backup', 'survives'].map((name) => `tests/e2e/${name}.test.ts`),
-  FIRST = readdirSync(join(root, 'tests/e2e'))
-    .filter((file) => file.endsWith('.test.ts'))
-    .map((file) => `tests/e2e/${file}`)
-    .filter((file) => !SECOND.includes(file));
-const unit = aside('unit', vitest('unit', 'unit'));
-setPriority(unit.pid, constants.priority.PRIORITY_LOW);
+// Browser tests wait for pages half of their time: the unit tests, of lower priority, take what is left of the machine then.
+const unit = aside('unit', vitest('unit'));
+setPriority(unit.pid, constants.priority.PRIORITY_BELOW_NORMAL);
 build('web');
-process.stdout.write('\n== Tests: e2e (and unit, and the rest of e2e, told afterwards)\n');
-const second = aside('e2e-second', vitest('e2e-second', 'e2e', SECOND)),
-  browser = spawn(process.execPath, vitest('e2e', 'e2e', FIRST), { cwd: root, stdio: 'inherit' });
-await Promise.all([unit.ended, second.ended, new Promise((done) => browser.on('exit', done))]);
-for (const { title, file } of [
-  { title: 'unit', file: unit.file },
-  { title: 'e2e, second row', file: second.file },
-]) {
-  process.stdout.write(`\n== Tests: ${title}\n`);
-  process.stdout.write(readFileSync(file));
-}
+process.stdout.write('\n== Tests: e2e (and unit, told afterwards)\n');
+const browser = spawn(process.execPath, vitest('e2e'), { cwd: root, stdio: 'inherit' });
+await Promise.all([unit.ended, new Promise((done) => browser.on('exit', done))]);
+process.stdout.write('\n== Tests: unit\n');
+process.stdout.write(readFileSync(unit.file));
 process.stdout.write('\n== Type check\n');
 if ((await types.ended) === 0) passed++;
 else failed++;
 process.stdout.write(readFileSync(types.file));
-for (const project of ['unit', 'e2e', 'e2e-second']) {
+for (const project of ['unit', 'e2e']) {
   try {
     const result = JSON.parse(readFileSync(join(folder, `${project}.json`), 'utf8'));
     passed += result.numPassedTests;

@@ -291,6 +291,10 @@ describe('opening one character after the other', () => {
         { timeout: 120_000 },
         results.get(people.get(name) ?? '') ?? '',
       );
+      await page.waitForFunction(() => {
+        const { drawn, stands, result } = document.querySelector<HTMLElement>('.stage canvas')?.dataset ?? {};
+        return drawn === `${stands} ${result}`;
+      });
       await page.waitForSelector('.stage canvas[data-dressed="true"]');
       await drawn(page);
       return page.$eval('.stage canvas', ({ dataset }: HTMLElement) => ({
@@ -305,8 +309,14 @@ describe('opening one character after the other', () => {
     await open(names[0]);
     for (const round of rounds) for (const name of names) round.push(await open(name));
     for (const { maps } of rounds[0]) expect(maps).toBeGreaterThan(5);
-    // The second time round as much as the first.
-    expect(rounds[1]).toEqual(rounds[0]);
+    // The second time round as much as the first. On a busy machine a map may come while the first are counted; then once
+    // more: what leaks grows every time.
+    if (JSON.stringify(rounds[1]) !== JSON.stringify(rounds[0])) {
+      rounds.push([]);
+      for (const name of names) rounds[2].push(await open(name));
+    }
+    const [before, after] = rounds.slice(-2);
+    expect(after).toEqual(before);
     expect(await page.evaluate(() => document.querySelectorAll('canvas').length)).toBeLessThan(8);
   });
 });

@@ -11,6 +11,8 @@ export interface OnStage {
   readonly scenes: Record<Side, THREE.Scene>;
   readonly figures: Record<Side, StageFigure | null>;
   readonly state: StageState | null;
+  /** Looks at a side with the camera where that side is seen from. */
+  readonly level: { at<T>(side: Side, camera: THREE.Camera, look: () => T): T };
   /** Place of the wipe, 0 … 1 of the width. */
   readonly wipe: number;
 }
@@ -30,14 +32,16 @@ export class Picking {
     let best = 12,
       found: number = -1;
     const p = new THREE.Vector3();
-    figure.bones.forEach((bone, i) => {
-      p.setFromMatrixPosition(bone.matrixWorld).project(this.on.camera);
-      const off = Math.hypot(left + ((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
-      if (p.z < 1 && off < best) {
-        best = off;
-        found = i;
-      }
-    });
+    this.on.level.at(side, this.on.camera, () =>
+      figure.bones.forEach((bone, i) => {
+        p.setFromMatrixPosition(bone.matrixWorld).project(this.on.camera);
+        const off = Math.hypot(left + ((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
+        if (p.z < 1 && off < best) {
+          best = off;
+          found = i;
+        }
+      }),
+    );
     return found < 0 ? null : { side, joint: found, name: figure.skeleton.joints[found].getName() };
   }
 
@@ -54,10 +58,10 @@ export class Picking {
     this.aim(width / height);
     const tip = new THREE.Vector3().setFromMatrixPosition(figure.bones[grip.joint].matrixWorld),
       root = new THREE.Vector3().setFromMatrixPosition(figure.bones[above].matrixWorld);
-    const depth = tip.clone().project(this.on.camera).z;
-    const wanted = new THREE.Vector3(((x - left) / width) * 2 - 1, 1 - (y / height) * 2, depth).unproject(
-      this.on.camera,
-    );
+    const wanted = this.on.level.at(grip.side, this.on.camera, () => {
+      const depth = tip.clone().project(this.on.camera).z;
+      return new THREE.Vector3(((x - left) / width) * 2 - 1, 1 - (y / height) * 2, depth).unproject(this.on.camera);
+    });
     const now = tip.sub(root),
       goal = wanted.sub(root);
     if (now.lengthSq() < 1e-10 || goal.lengthSq() < 1e-10) return null;
@@ -110,7 +114,7 @@ export class Picking {
     this.on.renderer.setScissorTest(false);
     this.on.renderer.autoClear = true;
     this.on.renderer.setClearColor(0, 0);
-    this.on.renderer.render(this.on.scenes[side], this.on.camera);
+    this.on.level.at(side, this.on.camera, () => this.on.renderer.render(this.on.scenes[side], this.on.camera));
     const pixel = new Uint8Array(4);
     this.on.renderer.readRenderTargetPixels(target, 0, 0, 1, 1, pixel);
     this.on.renderer.setRenderTarget(null);

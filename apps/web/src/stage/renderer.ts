@@ -12,7 +12,8 @@ import { backFaces, channelMaterial, isChannel, lookMaterial, wireOf } from './l
 import { paint } from './painting.ts';
 import { type OnStage, Picking } from './picking.ts';
 import { Posing } from './posing.ts';
-import { type Shot, shotOf } from './shots.ts';
+import { isWhole, type Shot, shotOf } from './shots.ts';
+import { Level } from './level.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { Snapshots } from './snapshots.ts';
 import { SIDE_COLOR, type Side, type StageState } from './state.ts';
@@ -50,6 +51,7 @@ export class StageRenderer implements OnStage {
   private readonly difference = new DifferencePass();
   private readonly posing = new Posing(this.figures);
   private readonly snapshots = new Snapshots(this);
+  readonly level = new Level(this);
   /** What lies under a point of the canvas. */
   readonly picking = new Picking(this);
   private waiting = false;
@@ -116,11 +118,14 @@ export class StageRenderer implements OnStage {
     this.figures[side] = figure;
     if (figure) this.scenes[side].add(figure.group);
     if (this.state) this.apply(this.state);
+    this.level.put(this.place);
     this.draw();
   }
 
   apply(state: StageState): void {
+    const before = this.state;
     this.state = state;
+    if (before?.view !== state.view || before.mixed !== state.mixed) this.level.put(this.place);
     for (const side of ['source', 'result'] as const) {
       const figure = this.figures[side];
       if (!figure) {
@@ -147,7 +152,7 @@ export class StageRenderer implements OnStage {
   /** Two rest poses are compared, posed and played from the one the character came in; side by side each stands in its own. */
   private pose(figure: StageFigure, side: Side, state: StageState): void {
     const moving = state.pose !== null || state.clip !== null || state.turned[side].size > 0,
-      close = !['figure', 'behind'].includes(this.place);
+      close = !isWhole(this.place);
     this.posing.pose(figure, side, state, moving || close || ['wipe', 'overlay', 'difference'].includes(state.view));
   }
 
@@ -222,8 +227,10 @@ export class StageRenderer implements OnStage {
     const { source, result } = this.figures,
       figure = (this.state?.view === 'result' ? result : source) ?? source ?? result;
     if (!figure) return;
-    const { target, direction, distance: usual, height } = shotOf(figure, to),
-      whole = to === 'figure' || to === 'behind';
+    this.level.put(to);
+    const { direction, distance: usual, height } = shotOf(figure, to),
+      target = this.level.placeOf(figure, to),
+      whole = isWhole(to);
     // A single figure stands larger than one of a pair: it steps back and up, or its feet are behind the bars.
     const wide = whole && this.aspect() > 1,
       distance = wide ? usual * 1.07 : usual;
@@ -286,7 +293,7 @@ export class StageRenderer implements OnStage {
       this.camera.updateProjectionMatrix();
       this.renderer.autoClear = clear;
       this.renderer.setScissor(x, 0, w, height);
-      this.renderer.render(this.scenes[side], this.camera);
+      this.level.at(side, this.camera, () => this.renderer.render(this.scenes[side], this.camera));
     };
     this.camera.clearViewOffset();
     if (view === 'pair') {
@@ -318,7 +325,8 @@ export class StageRenderer implements OnStage {
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
     if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
-    // For tests: what is held for figures that are gone would grow these.
+    // For tests: what is held for figures that are gone would grow these; of whom they are told.
+    this.canvas.dataset.drawn = `${this.canvas.dataset.stands ?? ''} ${this.canvas.dataset.result ?? ''}`;
     this.canvas.dataset.textures = String(this.renderer.info.memory.textures);
     this.canvas.dataset.maps = String(mapsInUse());
     this.dressing.begin();
@@ -354,6 +362,8 @@ export class StageRenderer implements OnStage {
     return { at: this.camera.position.toArray(), to: this.controls.target.toArray() };
   }
   putCamera({ at, to }: { at: readonly number[]; to: readonly number[] }): void {
+    // Said in places of the figures.
+    this.level.off();
     this.camera.position.set(at[0], at[1], at[2]);
     this.controls.target.set(to[0], to[1], to[2]);
     this.controls.update();

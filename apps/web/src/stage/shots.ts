@@ -92,3 +92,36 @@ function sizeOf(
     return { height: tall, width: tall, middle: new THREE.Vector3(head.x, foot.y + 0.44 * tall, head.z) };
   return { height: size.y || 1.7, width: size.x, middle: bounds.getCenter(new THREE.Vector3()) };
 }
+
+/** Shots of a figure as a whole; all others are close up. */
+export const isWhole = (to: Shot): boolean => to === 'figure' || to === 'behind' || to === 'side';
+
+/**
+ * How far what lies around a place has moved, the mean.
+ * @param moved how far vertices went, in their mesh: part id → xyz @param wide metres around the place
+ */
+export function movedNear(
+  figure: StageFigure,
+  moved: ReadonlyMap<string, Float32Array>,
+  place: THREE.Vector3,
+  wide: number,
+): THREE.Vector3 {
+  const sum = new THREE.Vector3();
+  let count = 0;
+  for (const { part } of figure.parts) {
+    const rest = part.prim.getAttribute('POSITION')?.getArray(),
+      offset = moved.get(part.id);
+    if (!rest || !offset) continue;
+    for (let i = 0; i < offset.length; i += 3) {
+      const x = rest[i] - place.x,
+        y = rest[i + 1] - place.y,
+        z = rest[i + 2] - place.z;
+      if (x * x + y * y + z * z > wide * wide) continue;
+      count++;
+      sum.x += offset[i];
+      sum.y += offset[i + 1];
+      sum.z += offset[i + 2];
+    }
+  }
+  return count ? sum.divideScalar(count) : sum;
+}

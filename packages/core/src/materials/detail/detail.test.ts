@@ -24,6 +24,9 @@ const low = (more: Partial<Ball> = {}) => ballDocument({ columns: 48, rows: 32, 
 const fine = (radius: Ball['radius'], more: Partial<Ball> = {}) =>
   ballDocument({ columns: 240, rows: 160, radius, ...more });
 
+/** Fine enough for what is only decided by it. */
+const rough = (radius: Ball['radius'], more: Partial<Ball> = {}) => fine(radius, { columns: 120, rows: 80, ...more });
+
 function baked(below: Document, above: Document, size = 256) {
   const { surface, sheets, height } = sheetsOf(below, []),
     over = fineSurface(above, surface),
@@ -197,39 +200,39 @@ describe('the step for fine detail', () => {
   });
   it('chooses a map as fine as the model', async () => {
     const document = low();
-    await run(document, fine(waves), { size: 'found' });
-    // 240 edges around, two texels each.
-    expect((await mapOf(document)).width).toBe(512);
+    await run(document, rough(waves), { size: 'found' });
+    // 120 edges around, two texels each.
+    expect((await mapOf(document)).width).toBe(256);
   });
   it('lays a map of something else on top, and leaves one that holds the same', async () => {
     const document = await withMap(low(), grain(512));
-    expect((await run(document, fine(waves))).findings[0]).toMatchObject({
+    expect((await run(document, rough(waves))).findings[0]).toMatchObject({
       code: 'materials.detail-made',
       message: expect.stringContaining('lies on top'),
     });
     const both = await mapOf(document),
-      { pixels, known } = baked(low(), fine(waves));
+      { pixels, known } = baked(low(), rough(waves));
     expect(shareHeld({ pixels, known }, both)).toBeGreaterThan(0.9);
     expect(shareHeld({ pixels: grain(512), known }, both)).toBeGreaterThan(0.85);
     // Again: now it is there.
     const before = listParts(document)[0].material?.getNormalTexture();
-    expect((await run(document, fine(waves))).findings.map(({ code }) => code)).toEqual(['materials.detail-kept-own']);
+    expect((await run(document, rough(waves))).findings.map(({ code }) => code)).toEqual(['materials.detail-kept-own']);
     expect(listParts(document)[0].material?.getNormalTexture()).toBe(before);
   });
   it('says when the finer model holds nothing more, lies elsewhere, is empty or covers nothing that was named', async () => {
     const same = low();
-    expect((await run(same, fine(smooth))).findings.map(({ code }) => code)).toEqual(['materials.finer-same']);
+    expect((await run(same, rough(smooth))).findings.map(({ code }) => code)).toEqual(['materials.finer-same']);
     expect(listParts(same)[0].material?.getNormalTexture()).toBeNull();
-    await expect(run(low(), fine(waves, { place: ([x, y, z]) => [x + 3, y, z] }))).rejects.toMatchObject({
+    await expect(run(low(), rough(waves, { place: ([x, y, z]) => [x + 3, y, z] }))).rejects.toMatchObject({
       code: 'materials.finer-elsewhere',
     });
-    await expect(run(low(), fine(waves, { material: 'hair' }))).rejects.toMatchObject({
+    await expect(run(low(), rough(waves, { material: 'hair' }))).rejects.toMatchObject({
       code: 'materials.finer-empty',
     });
-    expect((await run(low(), fine(waves), { materials: ['boots'] })).findings[0].code).toBe(
+    expect((await run(low(), rough(waves), { materials: ['boots'] })).findings[0].code).toBe(
       'materials.finer-covers-nothing',
     );
-    expect((await run(low({ repeats: 4 }), fine(waves))).findings[0].code).toBe('materials.detail-repeated');
+    expect((await run(low({ repeats: 4 }), rough(waves))).findings[0].code).toBe('materials.detail-repeated');
     await expect(
       detailStep.run(low(), { materials: [], size: '512', own: 'found', from: 'x' } as never, SHIPPED_TARGETS[0], {
         ...testContext(),
@@ -263,8 +266,8 @@ function unlike(a: Picture, b: Picture): number {
 
 it('looks like the finer model once it wears the map, drawn by what knows nothing of baking', async () => {
   const document = low(),
-    [finer, plain] = await Promise.all([pictured(fine(waves)), pictured(document)]);
-  await run(document, fine(waves), { size: '1024' });
+    [finer, plain] = await Promise.all([pictured(rough(waves)), pictured(document)]);
+  await run(document, rough(waves), { size: '1024' });
   expect(unlike(await pictured(document), finer)).toBeLessThan(0.3 * unlike(plain, finer));
 });
 
