@@ -1,3 +1,18 @@
+/**
+ * Cotangent of a triangle's corner c between a and b; obtuse ones count as right, slivers as steep as {@link STEEPEST}.
+ * @param p xyz per vertex
+ */
+export function cotangentAt(p: ArrayLike<number>, a: number, b: number, c: number): number {
+  const ux = p[a * 3] - p[c * 3],
+    uy = p[a * 3 + 1] - p[c * 3 + 1],
+    uz = p[a * 3 + 2] - p[c * 3 + 2],
+    vx = p[b * 3] - p[c * 3],
+    vy = p[b * 3 + 1] - p[c * 3 + 1],
+    vz = p[b * 3 + 2] - p[c * 3 + 2],
+    area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
+  return area > 0 ? Math.max(0, Math.min(STEEPEST, (ux * vx + uy * vy + uz * vz) / area)) : 0;
+}
+
 /** Cotangent Laplacian of a triangle surface, as rows of neighbours behind each other. */
 export interface Laplacian {
   /** Points: places that differ; corners at one place are one point. */

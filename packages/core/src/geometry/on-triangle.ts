@@ -96,3 +96,20 @@ export function closestOnTriangle(
   hit.distanceSquared = Infinity;
   closestOn(positions, indices, triangle * 3, x, y, z, hit);
 }
+
+/** What three corners' values, xyz per vertex, are between them. @param v @param w shares of corners 2 and 3 */
+export function betweenCorners(
+  out: Float64Array,
+  values: Float32Array,
+  indices: Uint32Array,
+  triangle: number,
+  v: number,
+  w: number,
+): Float64Array {
+  const a = indices[triangle * 3] * 3,
+    b = indices[triangle * 3 + 1] * 3,
+    c = indices[triangle * 3 + 2] * 3,
+    u = 1 - v - w;
+  for (let k = 0; k < 3; k++) out[k] = values[a + k] * u + values[b + k] * v + values[c + k] * w;
+  return out;
+}

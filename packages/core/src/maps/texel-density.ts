@@ -43,7 +43,8 @@ function within(uv: Float32Array): boolean {
   for (let i = 0; i < uv.length; i++) if (!(uv[i] >= -OUTSIDE && uv[i] <= 1 + OUTSIDE)) return false;
   return true;
 }
-const areaInMap = (uv: Float32Array, a: number, b: number, c: number): number =>
+/** Area of a triangle in its map, of the whole map. @param uv two per vertex */
+export const areaInMap = (uv: Float32Array, a: number, b: number, c: number): number =>
   Math.abs(
     (uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) -
       (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2]),

@@ -61,7 +61,10 @@ export interface ImageCodec {
     operations: readonly ImageOperation[],
     covered?: (width: number, height: number) => Uint8Array | null,
   ): Promise<{ bytes: Uint8Array; mimeType: ImageMime }>;
-  /** The first channel as fine as the file has it, for maps of heights. A codec that can't leaves this out. @throws ProblemError image.unreadable */
+  /**
+   * The first channel as fine as the file has it, for maps of heights. A codec that can't leaves this out.
+   * @throws ProblemError image.unreadable
+   */
   heights?(bytes: Uint8Array): Promise<Heights>;
   /** As KTX 2.0, sides being multiples of four. A codec that can't leaves this out. @throws ProblemError image.unreadable */
   pack?(bytes: Uint8Array, as: PackOperation): Promise<Packed>;

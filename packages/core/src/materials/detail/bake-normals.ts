@@ -1,5 +1,5 @@
 import { bleedOutward, type Pixels } from '../../pixels/index.ts';
-import { degreesOf, vertexTangents } from '../../geometry/index.ts';
+import { betweenCorners, degreesOf, vertexTangents } from '../../geometry/index.ts';
 import type { Cage } from './cage.ts';
 import type { FineSurface, Surface } from './fine-surface.ts';
 
@@ -238,11 +238,7 @@ function lookFor(
     if (!(tree.closest(x, y, z, hint) <= 1.5 * reach) || hit.triangle < 0) return -1;
     ({ triangle, v, w } = hit);
   }
-  const a = indices[triangle * 3] * 3,
-    b = indices[triangle * 3 + 1] * 3,
-    c = indices[triangle * 3 + 2] * 3,
-    u = 1 - v - w;
-  for (let k = 0; k < 3; k++) out[k] = normals[a + k] * u + normals[b + k] * v + normals[c + k] * w;
+  betweenCorners(out, normals, indices, triangle, v, w);
   const l = Math.sqrt(out[0] * out[0] + out[1] * out[1] + out[2] * out[2]);
   // A surface that looks away is another one.
   if (!(out[0] * nx + out[1] * ny + out[2] * nz > 0.1 * l)) return -1;

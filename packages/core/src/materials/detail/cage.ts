@@ -1,3 +1,4 @@
+import { betweenCorners } from '../../geometry/index.ts';
 import type { FineSurface, Surface } from './fine-surface.ts';
 
 /** How far from each vertex, along its normal both ways, the finer surface is looked for. */
@@ -73,17 +74,12 @@ function reachOfVertices(reach: Float32Array, low: Surface, fine: FineSurface, f
   }
 }
 
+const at = new Float64Array(3);
+
 /** From a point of the finer surface to whatever lies nearest below it. */
-function ownDistance(low: Surface, { positions: p, indices }: Surface, triangle: number, v: number, w: number): number {
-  const a = indices[triangle * 3] * 3,
-    b = indices[triangle * 3 + 1] * 3,
-    c = indices[triangle * 3 + 2] * 3,
-    u = 1 - v - w;
-  return low.tree.closest(
-    p[a] * u + p[b] * v + p[c] * w,
-    p[a + 1] * u + p[b + 1] * v + p[c + 1] * w,
-    p[a + 2] * u + p[b + 2] * v + p[c + 2] * w,
-  );
+function ownDistance(low: Surface, { positions, indices }: Surface, triangle: number, v: number, w: number): number {
+  betweenCorners(at, positions, indices, triangle, v, w);
+  return low.tree.closest(at[0], at[1], at[2]);
 }
 
 /** Cosine between a surface's direction at a place of one of its triangles and the normal of a vertex elsewhere. */
@@ -95,13 +91,10 @@ function agreement(
   n: Float32Array,
   vertex: number,
 ): number {
-  const a = indices[triangle * 3] * 3,
-    b = indices[triangle * 3 + 1] * 3,
-    c = indices[triangle * 3 + 2] * 3,
-    u = 1 - v - w,
-    x = normals[a] * u + normals[b] * v + normals[c] * w,
-    y = normals[a + 1] * u + normals[b + 1] * v + normals[c + 1] * w,
-    z = normals[a + 2] * u + normals[b + 2] * v + normals[c + 2] * w,
+  betweenCorners(at, normals, indices, triangle, v, w);
+  const x = at[0],
+    y = at[1],
+    z = at[2],
     l = Math.sqrt(x * x + y * y + z * z) || 1;
   return (x * n[vertex * 3] + y * n[vertex * 3 + 1] + z * n[vertex * 3 + 2]) / l;
 }

@@ -1,6 +1,7 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { createDeformer, floatsOf, kindsOf, textureFile } from '../../character/index.ts';
-import { RayTree, triangleArea } from '../../geometry/index.ts';
+import { heightOf, RayTree, triangleArea } from '../../geometry/index.ts';
+import { areaInMap } from '../../maps/index.ts';
 import type { Stretch } from './bake-normals.ts';
 import { hasShape, type Surface } from './fine-surface.ts';
 
@@ -70,24 +71,12 @@ export function sheetsOf(
     }
   }
   for (const [sheet, { map, surface }] of areas) sheet.mapsPerMetre = surface > 0 ? Math.sqrt(map / surface) : 0;
-  let low = Infinity,
-    high = -Infinity;
-  for (let i = 1; i < positions.length; i += 3) {
-    low = Math.min(low, positions[i]);
-    high = Math.max(high, positions[i]);
-  }
   return {
     surface: { positions, normals, indices, tree: new RayTree(positions, indices) },
     sheets,
-    height: high > low ? high - low : 0,
+    height: heightOf(positions),
   };
 }
-
-const areaInMap = (uv: Float32Array, a: number, b: number, c: number): number =>
-  Math.abs(
-    (uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) -
-      (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2]),
-  ) / 2;
 
 /** A file's name without folder, ending and the channel it is of. */
 const nameOf = (texture: Texture | null): string =>

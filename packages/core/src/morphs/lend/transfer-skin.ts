@@ -1,4 +1,4 @@
-import type { SparseFactor } from '../../geometry/index.ts';
+import { cotangentAt, type SparseFactor } from '../../geometry/index.ts';
 import type { SkinMesh } from '../mix/skin-mesh.ts';
 
 /** A surface whose triangles are known on two figures: the one that moves, and the one that shall. */
@@ -10,9 +10,6 @@ export interface Transfer {
   rest: Float32Array;
   places: Float32Array;
 }
-
-/** A cotangent beyond this belongs to a sliver, whose word would drown all others. */
-const STEEPEST = 20;
 
 /**
  * Deformation transfer (Sumner & Popović 2004) in its Poisson form (Botsch et al. 2006), screened: every triangle shall be
@@ -63,7 +60,7 @@ function addSide(
   b: number,
   c: number,
 ): void {
-  const weight = 0.5 * cotangent(rest, a, b, c),
+  const weight = 0.5 * cotangentAt(rest, a, b, c),
     [i, j] = [pointOf[a], pointOf[b]],
     x = rest[a * 3] - rest[b * 3],
     y = rest[a * 3 + 1] - rest[b * 3 + 1],
@@ -74,17 +71,6 @@ function addSide(
     out[k][i] += wanted;
     out[k][j] -= wanted;
   }
-}
-
-function cotangent(p: Float32Array, a: number, b: number, c: number): number {
-  const ux = p[a * 3] - p[c * 3],
-    uy = p[a * 3 + 1] - p[c * 3 + 1],
-    uz = p[a * 3 + 2] - p[c * 3 + 2],
-    vx = p[b * 3] - p[c * 3],
-    vy = p[b * 3 + 1] - p[c * 3 + 1],
-    vz = p[b * 3 + 2] - p[c * 3 + 2],
-    area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
-  return area > 0 ? Math.max(0, Math.min(STEEPEST, (ux * vx + uy * vy + uz * vz) / area)) : 0;
 }
 
 /**
