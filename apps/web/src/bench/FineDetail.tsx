@@ -1,6 +1,6 @@
-import { MultiSelect } from '@mantine/core';
 import { useDesk } from '../stage/context.ts';
 import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
+import { ChooseMany } from '../step/ChooseMany.tsx';
 import { FindingList } from '../step/FindingList.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -24,16 +24,12 @@ export function FineDetail() {
         />
         <Setting step={STEP} name="size" />
         <Setting step={STEP} name="own" />
-        <MultiSelect
-          size="xs"
+        <ChooseMany
           label="Materials"
-          w="100%"
-          searchable
-          clearable
-          placeholder={settings.materials?.length ? undefined : 'all that it covers'}
-          value={settings.materials ?? []}
-          onChange={(value) => set('materials', value.length ? value : undefined)}
-          data={[...new Set([...names, ...(settings.materials ?? [])])]}
+          none="all that it covers"
+          names={names}
+          value={settings.materials}
+          onChange={(value) => set('materials', value)}
         />
       </StepCard>
       <FindingList findings={run?.steps.find((step) => step.id === STEP)?.findings ?? []} />

@@ -1,6 +1,5 @@
 import { Button, NativeSelect } from '@mantine/core';
 import type { SlotChoice } from '@dimetra/core';
-import { useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
 import type { Region, RegionHit } from '../figure/regions.ts';
 import { numbers, words } from '../shared/columns.ts';
@@ -8,6 +7,7 @@ import { DataTable } from '../shared/DataTable.tsx';
 import { count } from '../shared/format.ts';
 import { settingChanged, settingsOf } from '../store/recipe-slice.ts';
 import { useAppDispatch, useAppSelector } from '../store/store.ts';
+import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { facePicked, lookChosen } from '../store/view-slice.ts';
 
 const STEP = 'intake.assemble',
@@ -19,10 +19,8 @@ export const useSlotChoices = (): SlotChoice[] =>
 /** Faces that the run would give another material, as regions on the stage; any other region by a click. */
 export function MaterialRegions() {
   const {
-    character,
     regions: { misplaced, chosen, error },
   } = useDesk();
-  const { data: cast = [] } = useCharactersQuery();
   const reference = useAppSelector((state) => settingsOf(state.recipe.recipe, STEP).reference);
   const dispatch = useAppDispatch();
   const look = useAppSelector((state) => state.view.look),
@@ -59,20 +57,12 @@ export function MaterialRegions() {
         </p>
       )}
       {shown && (
-        <NativeSelect
-          size="xs"
+        <ChooseCharacter
           label="Compare with a figure of the same texture layout"
-          value={reference ?? ''}
-          onChange={(event) =>
-            dispatch(settingChanged({ step: STEP, setting: 'reference', value: event.target.value || undefined }))
-          }
-          data={[
-            { value: '', label: 'none' },
-            ...cast.filter((row) => row.id !== character.id).map((row) => ({ value: row.revisionId, label: row.name })),
-            ...(reference && !cast.some((row) => row.revisionId === reference)
-              ? [{ value: reference, label: 'an earlier revision' }]
-              : []),
-          ]}
+          none="none"
+          w="100%"
+          value={reference}
+          onChange={(value) => dispatch(settingChanged({ step: STEP, setting: 'reference', value }))}
         />
       )}
       {shown && error && <p role="alert">{error}</p>}

@@ -1,9 +1,9 @@
-import { MultiSelect } from '@mantine/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
+import { ChooseMany } from '../step/ChooseMany.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
@@ -21,7 +21,6 @@ export function TakeWeights() {
     gives = settings.donor
       ? (donor?.revision.summary.parts.map((part) => part.name) ?? [])
       : names.filter((name) => !settings.to?.includes(name));
-  const list = (value: string[]) => (value.length ? value : undefined);
   const findings = run?.steps.find((step) => step.id === STEP)?.findings ?? [];
   return (
     <>
@@ -33,27 +32,19 @@ export function TakeWeights() {
           onChange={(revision) => set('donor', revision)}
         />
         <Setting step={STEP} name="reachCm" />
-        <MultiSelect
-          size="xs"
+        <ChooseMany
           label="Its parts"
-          w="100%"
-          searchable
-          clearable
-          placeholder={settings.from?.length ? undefined : 'the skin'}
-          value={settings.from ?? []}
-          onChange={(value) => set('from', list(value))}
-          data={[...new Set([...gives, ...(settings.from ?? [])])]}
+          none="the skin"
+          names={gives}
+          value={settings.from}
+          onChange={(value) => set('from', value)}
         />
-        <MultiSelect
-          size="xs"
+        <ChooseMany
           label="Onto"
-          w="100%"
-          searchable
-          clearable
-          placeholder={settings.to?.length ? undefined : 'what no joint moves'}
-          value={settings.to ?? []}
-          onChange={(value) => set('to', list(value))}
-          data={[...new Set([...names, ...(settings.to ?? [])])]}
+          none="what no joint moves"
+          names={names}
+          value={settings.to}
+          onChange={(value) => set('to', value)}
         />
       </StepCard>
       {findings.map((finding) => (

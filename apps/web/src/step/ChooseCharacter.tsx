@@ -15,7 +15,7 @@ export function ChooseCharacter({
   /** What it says while none is chosen. */
   none: string;
   onChange(revision: string | undefined): void;
-  w?: number;
+  w?: number | string;
 }) {
   const { character } = useDesk(),
     { data: cast = [] } = useCharactersQuery(),
