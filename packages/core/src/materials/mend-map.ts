@@ -13,7 +13,7 @@ import {
   withThird,
 } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
-import { normalsOfBump } from './place-kept.ts';
+import { normalsOfBump } from './place-heights.ts';
 
 /** Puts one map right, everywhere it is read the same way. @returns whether anything changed */
 export async function mendMap(

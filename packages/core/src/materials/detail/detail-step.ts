@@ -1,27 +1,20 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { findMapFaults, type MapFault } from '../../maps/index.ts';
 import { type Measure, measure } from '../../measures.ts';
-import { OpenedOnce } from '../../pixels/index.ts';
 import { type Finding, throwIfAborted } from '../../problem.ts';
 import { worded } from '../../settings.ts';
 import { defineStep, otherCharacter, type StepContext } from '../../step.ts';
-import { DerivedMaps } from '../derived-maps.ts';
-import { mendMap } from '../mend-map.ts';
 import { type Baked, bakeNormals } from './bake-normals.ts';
 import { findCage } from './cage.ts';
-import { fineSurface, type Surface } from './fine-surface.ts';
+import { fineSurface } from './fine-surface.ts';
 import { layDetail } from './lay-detail.ts';
-import { type Sheet, sheetsOf } from './sheets.ts';
+import { meanEdge, sizeFor } from './map-size.ts';
+import { rightWayRound } from './right-way-round.ts';
+import { sheetsOf } from './sheets.ts';
 import { isCovered, notWorth, refuseFine, toldOfSheet } from './tell-detail.ts';
 
 /** Beyond this part of the body's height two surfaces don't belong together. */
 const FARTHEST = 0.02;
-/** Sides of maps that are chosen by themselves, texels. */
-const SMALLEST = 256,
-  LARGEST = 4096;
-/** Texels on an edge of the finer mesh: what it holds is seen, and not its triangles. */
-const TEXELS_AN_EDGE = 2;
 
 const DetailSettings = v.object({
   /** The finer model, as the application or the command line names it. */
@@ -144,37 +137,3 @@ const anyReach = (reach: Float32Array, from: number, count: number): boolean => 
   for (let v = from; v < from + count; v++) if (reach[v] > 0) return true;
   return false;
 };
-
-/** As many texels as the finer mesh has something to say to; a power of two. */
-function sizeFor(mapsPerMetre: number, edge: number): number {
-  if (!(mapsPerMetre > 0) || !(edge > 0)) return SMALLEST;
-  let size = SMALLEST;
-  while (size < LARGEST && size * mapsPerMetre * edge < TEXELS_AN_EDGE) size *= 2;
-  return size;
-}
-
-function meanEdge({ positions: p, indices }: Surface): number {
-  let sum = 0;
-  for (let t = 0; t < indices.length; t += 3) {
-    const a = indices[t] * 3,
-      b = indices[t + 1] * 3;
-    sum += Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
-  }
-  return indices.length ? (sum * 3) / indices.length : 0;
-}
-
-/** Normal maps that came the wrong way round are put right first: what lies under them would be turned with them. */
-async function rightWayRound(document: Document, sheets: readonly Sheet[], context: StepContext): Promise<OpenedOnce> {
-  const opened = new OpenedOnce(context.images);
-  if (!sheets.some(({ own }) => own)) return opened;
-  const work = new DerivedMaps(document, context),
-    isOwn = (fault: MapFault) =>
-      fault.sure && fault.channel === 'normal' && sheets.some(({ own }) => own === fault.texture);
-  for (const fault of (await findMapFaults(document, context.images)).filter(isOwn)) {
-    const before = fault.texture;
-    if (!(await mendMap(document, work, fault, 0))) continue;
-    for (const sheet of sheets) if (sheet.own === before) sheet.own = sheet.materials[0].getNormalTexture();
-  }
-  await work.written();
-  return opened;
-}
