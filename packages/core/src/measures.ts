@@ -12,7 +12,7 @@ const MEASURES = {
   'detail-maps': ['maps of fine detail', ''],
   'detail-of-finer': ['directions of the finer model off the mesh, mean', '°'],
   'finer-lies-off': ['finer model lies off by at most', 'mm'],
-  'detail-missing': ['of the detail maps found nothing', '%'],
+  'detail-missing': ['detail maps without a counterpart', '%'],
   'blended-materials': ['blended materials', ''],
   'cut-out-materials': ['cut-out materials', ''],
   'triangles-ordered': ['triangles put in order', ''],

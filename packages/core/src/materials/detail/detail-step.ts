@@ -96,7 +96,7 @@ async function carryOut(
     const size = settings.size === 'found' ? sizeFor(sheet.mapsPerMetre, edge) : Number(settings.size),
       baked = bakeNormals(surface, sheet.stretches, fine, cage, size, stop);
     if (!isCovered(baked)) continue;
-    const why = notWorth(sheet, baked, other.name);
+    const why = notWorth(sheet, baked, other.name, settings.materials.length > 0);
     if (why) {
       findings.push(why);
       continue;

@@ -232,7 +232,14 @@ describe('the step for fine detail', () => {
     expect((await run(low(), rough(waves), { materials: ['boots'] })).findings[0].code).toBe(
       'materials.finer-covers-nothing',
     );
-    expect((await run(low({ repeats: 4 }), rough(waves))).findings[0].code).toBe('materials.detail-repeated');
+    // A warning where somebody asked for it by name.
+    const [told] = (await run(low({ repeats: 4 }), rough(waves))).findings;
+    expect(told).toMatchObject({ code: 'materials.detail-repeated', severity: 'info' });
+    expect(told.measured).toBeGreaterThan(0.25);
+    expect(told.measured).toBeLessThanOrEqual(1);
+    expect((await run(low({ repeats: 4 }), rough(waves), { materials: ['skin'] })).findings[0].severity).toBe(
+      'warning',
+    );
     await expect(
       detailStep.run(low(), { materials: [], size: '512', own: 'found', from: 'x' } as never, SHIPPED_TARGETS[0], {
         ...testContext(),

@@ -33,16 +33,16 @@ export function refuseFine(fine: FineSurface, height: number, name: string): voi
 /** Whether the finer model is about a sheet at all. */
 export const isCovered = ({ texels, missing }: Baked): boolean => texels > 0 && texels - missing >= COVERED * texels;
 
-/** Why nothing is kept of what was baked for a sheet; null where it is worth a map. */
-export function notWorth({ name }: Sheet, baked: Baked, from: string): Finding | null {
+/** Why nothing is kept of what was baked for a sheet; null where it is worth a map. @param asked whether somebody named it */
+export function notWorth({ name }: Sheet, baked: Baked, from: string, asked: boolean): Finding | null {
   const filled = baked.texels - baked.missing;
   if (baked.disputed > REPEATED * filled)
     return {
       code: 'materials.detail-repeated',
-      severity: 'warning',
-      message: `“${name}” repeats its map over the surface: ${percent(baked.disputed / filled)} of the texels lie on places that want different directions. It gets no detail; give it texture places of its own first.`,
+      severity: asked ? 'warning' : 'info',
+      message: `“${name}” has several places of the surface on the same texels, and ${percent(Math.min(1, baked.disputed / baked.shared))} of them want different directions. It gets no detail; give it texture places of its own first.`,
       where: name,
-      measured: baked.disputed / filled,
+      measured: Math.min(1, baked.disputed / baked.shared),
     };
   if (baked.telling < WORTH)
     return {
