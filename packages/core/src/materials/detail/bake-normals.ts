@@ -21,9 +21,10 @@ export interface Baked {
   /** Texels under some triangle, and those of them where the finer surface has nothing. */
   texels: number;
   missing: number;
-  /** Texels that another place on the surface wears too, each as often, and how many of these want another direction. */
+  /** Texels that another place on the surface wears too, each as often. */
   shared: number;
-  disputed: number;
+  /** Degrees by which such places want another direction than the map has, the mean. */
+  disputedDegrees: number;
   /** Degrees between the finer surface and the one below: the mean, and the share of texels with more than {@link TELLING}. */
   meanDegrees: number;
   telling: number;
@@ -32,8 +33,6 @@ export interface Baked {
 /** Degrees from which a direction is more than rounding and the choice of smoothing. */
 export const TELLING = 2;
 const TELLING_COSINE = 0.99939;
-/** Cosine from which two places that share a texel are said to want different things: ten degrees. */
-const DISPUTED = 0.985;
 /** Of texels that are shared one in as many is asked: who tiles a map shares each of them a hundred times. */
 const SHARED_ASKED = 5;
 /** Rings carried over the borders of islands, texels: what is seen of them in the coarser mip levels. */
@@ -60,12 +59,13 @@ export function bakeNormals(
     data[i] = data[i + 1] = 128;
     data[i + 2] = data[i + 3] = 255;
   }
-  const out = { texels: 0, missing: 0, shared: 0, disputed: 0, meanDegrees: 0, telling: 0 },
+  const out = { texels: 0, missing: 0, shared: 0, disputedDegrees: 0, meanDegrees: 0, telling: 0 },
     place = new Float64Array(10),
     found = new Float64Array(3),
     local = new Float64Array(3),
     around = new Float64Array(6);
   let degrees = 0,
+    asked = 0,
     rows = 0;
   for (const stretch of stretches) {
     const { firstVertex, vertices, firstTriangle, triangles, uv } = stretch,
@@ -104,7 +104,8 @@ export function bakeNormals(
         }
         intoFrame(local, found, place, hand[t]);
         if (again) {
-          if (!agrees(data, at, local)) out.disputed += SHARED_ASKED;
+          out.disputedDegrees += degreesOff(data, at, local);
+          asked++;
           return;
         }
         if (known[at] === 2) out.missing--;
@@ -120,6 +121,7 @@ export function bakeNormals(
   const filled = out.texels - out.missing;
   out.meanDegrees = filled ? degrees / filled : 0;
   out.telling = filled ? out.telling / filled : 0;
+  out.disputedDegrees /= Math.max(1, asked);
   // What lies level because nothing was found is not carried outward as a finding, nor overwritten.
   for (let i = 0; i < known.length; i++) if (known[i] === 2) known[i] = 3;
   bleedOutward(data, size, size, 4, known, OVER_BORDERS);
@@ -199,9 +201,11 @@ const write = (data: Uint8Array, at: number, d: Float64Array): void => {
   for (let k = 0; k < 3; k++) data[at * 4 + k] = Math.round((d[k] + 1) * 127.5);
 };
 
-const agrees = (data: Uint8Array, at: number, d: Float64Array): boolean => {
+/** Degrees between a direction and what the map has. */
+const degreesOff = (data: Uint8Array, at: number, d: Float64Array): number => {
   const x = data[at * 4] / 127.5 - 1,
     y = data[at * 4 + 1] / 127.5 - 1,
-    z = data[at * 4 + 2] / 127.5 - 1;
-  return x * d[0] + y * d[1] + z * d[2] > DISPUTED * Math.sqrt(x * x + y * y + z * z);
+    z = data[at * 4 + 2] / 127.5 - 1,
+    cosine = Math.min(1, (x * d[0] + y * d[1] + z * d[2]) / Math.sqrt(x * x + y * y + z * z));
+  return degreesOf(Math.sqrt(1 - cosine * cosine), cosine);
 };

@@ -11,8 +11,9 @@ const ELSEWHERE = 0.01;
 const COVERED = 0.3;
 /** Less of a sheet with another direction is nothing to keep a map for, of texels. */
 const WORTH = 0.003;
-/** More of a sheet's texels in dispute: its map is repeated over the surface and can't hold one place of it. */
-const REPEATED = 0.25;
+/** As many of a sheet's texels that several places wear matter, and they can't be served together where these want to differ from the map by as much of what it holds. */
+const SEVERAL = 0.25,
+  DISPUTED = 0.5;
 
 /** @throws ProblemError materials.finer-empty, materials.finer-elsewhere */
 export function refuseFine(fine: FineSurface, height: number, name: string): void {
@@ -36,13 +37,15 @@ export const isCovered = ({ texels, missing }: Baked): boolean => texels > 0 && 
 /** Why nothing is kept of what was baked for a sheet; null where it is worth a map. @param asked whether somebody named it */
 export function notWorth({ name }: Sheet, baked: Baked, from: string, asked: boolean): Finding | null {
   const filled = baked.texels - baked.missing;
-  if (baked.disputed > REPEATED * filled)
+  const disputed = baked.meanDegrees ? baked.disputedDegrees / baked.meanDegrees : 0;
+  if (baked.shared > SEVERAL * filled && disputed > DISPUTED)
     return {
       code: 'materials.detail-repeated',
       severity: asked ? 'warning' : 'info',
-      message: `“${name}” has several places of the surface on the same texels, and ${percent(Math.min(1, baked.disputed / baked.shared))} of them want different directions. It gets no detail; give it texture places of its own first.`,
+      message: `“${name}” has several places of the surface on the same texels, which want directions that differ by ${baked.disputedDegrees.toFixed(1)}°, while all detail there is ${baked.meanDegrees.toFixed(1)}° in the mean. It gets none; give it texture places of its own first.`,
       where: name,
-      measured: Math.min(1, baked.disputed / baked.shared),
+      measured: baked.disputedDegrees,
+      limit: DISPUTED * baked.meanDegrees,
     };
   if (baked.telling < WORTH)
     return {
