@@ -136,7 +136,10 @@ export function MapTable() {
           )}
         </FileButton>
       </div>
-      <div className="grid" style={{ gridTemplateColumns: `minmax(96px, 1fr) repeat(${channels.length}, minmax(28px, 56px))` }}>
+      <div
+        className="grid"
+        style={{ gridTemplateColumns: `minmax(96px, 1fr) repeat(${channels.length}, minmax(28px, 56px))` }}
+      >
         <span />
         {channels.map((channel) => (
           <span key={channel} className="head" title={channelWords(channel)}>
