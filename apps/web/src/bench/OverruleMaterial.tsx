@@ -69,6 +69,7 @@ export function OverruleMaterial({ name }: { name: string }) {
             { value: 'OPAQUE', label: 'Opaque' },
             { value: 'MASK', label: 'Cut-out' },
             { value: 'BLEND', label: 'Blended' },
+            { value: 'PASSES', label: 'Cut-out, soft edge blended' },
           ]}
         />
       </div>

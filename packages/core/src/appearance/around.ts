@@ -1,11 +1,12 @@
-import { createDeformer, type Deformer, type Part } from '../character/index.ts';
 import type { Document } from '@gltf-transform/core';
+import { createDeformer, type Deformer, type Part } from '../character/index.ts';
 import { type Camera, lookAt } from './camera.ts';
 import { PLAIN } from './material.ts';
 import { Raster } from './raster.ts';
 import { middlesOf, type Scene } from './scene.ts';
 
-const SIZE = 192;
+/** Pixels along a picture. */
+export const SIZE = 192;
 /** Degrees around and above: from all sides, from above, and from below into hems and sleeves. */
 const SIDES: readonly (readonly [yaw: number, pitch: number])[] = [
   ...[0, 60, 120, 180, 240, 300].map((yaw) => [yaw, 8] as const),
@@ -31,11 +32,28 @@ export function lookAround(
   filter: (part: Part) => boolean,
   tell: (seen: Seen, drawn: { deformer: Deformer; partOf: Uint16Array }) => void,
 ): { deformer: Deformer; partOf: Uint16Array } {
+  const { scene, ...drawn } = sceneAround(document, filter);
+  if (!scene) return drawn;
+  const raster = new Raster(SIZE),
+    middles = middlesOf(scene);
+  for (const camera of camerasAround(scene)) {
+    raster.draw(scene, camera, middles);
+    const both = raster.solid.slice();
+    raster.redraw({ ...scene, materials: FRONTS }, camera, middles);
+    tell({ both, fronts: raster.solid }, drawn);
+  }
+  return drawn;
+}
+
+/** A figure at rest as if all of it were solid and seen from both sides; no scene where nothing is drawn. */
+export function sceneAround(
+  document: Document,
+  filter: (part: Part) => boolean,
+): { scene: Scene | null; deformer: Deformer; partOf: Uint16Array } {
   const deformer = createDeformer(document, filter, false),
     { ranges, indices, vertices } = deformer,
-    partOf = new Uint16Array(indices.length / 3),
-    drawn = { deformer, partOf };
-  if (!vertices) return drawn;
+    partOf = new Uint16Array(indices.length / 3);
+  if (!vertices) return { scene: null, deformer, partOf };
   for (const [id, { firstTriangle, triangles }] of ranges.entries())
     partOf.fill(id, firstTriangle, firstTriangle + triangles);
   const scene: Scene = {
@@ -49,18 +67,11 @@ export function lookAround(
     parts: ranges.map(({ part, ...range }) => ({ name: part.name, role: part.role, material: 0, ...range })),
     materials: BOTH_SIDES,
   };
-  const raster = new Raster(SIZE),
-    middles = middlesOf(scene);
-  for (const camera of cameras(scene)) {
-    raster.draw(scene, camera, middles);
-    const both = raster.solid.slice();
-    raster.redraw({ ...scene, materials: FRONTS }, camera, middles);
-    tell({ both, fronts: raster.solid }, drawn);
-  }
-  return drawn;
+  return { scene, deformer, partOf };
 }
 
-function cameras({ position, vertices }: Scene): Camera[] {
+/** From ten sides of the whole and of its head. */
+export function camerasAround({ position, vertices }: Scene): Camera[] {
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < vertices * 3; i++) {

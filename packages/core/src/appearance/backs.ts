@@ -28,22 +28,3 @@ export function backsMissed(document: Document): Map<Material | null, number> {
   );
   return new Map([...seen].map(([material, { back, all }]) => [material, all < LEAST_SEEN ? 0 : back / all]));
 }
-
-/** Pixels that show each triangle of each part, by the part's id, over ten sides of the figure and of its head. */
-export function trianglesSeen(document: Document): Map<string, Float64Array> {
-  const out = new Map<string, Float64Array>();
-  lookAround(
-    document,
-    ({ kind }) => !CLEAR_KINDS.includes(kind),
-    ({ both }, { deformer, partOf }) => {
-      for (const triangle of both) {
-        if (triangle < 0) continue;
-        const { part, firstTriangle, triangles } = deformer.ranges[partOf[triangle]];
-        let counts = out.get(part.id);
-        if (!counts) out.set(part.id, (counts = new Float64Array(triangles)));
-        counts[triangle - firstTriangle]++;
-      }
-    },
-  );
-  return out;
-}

@@ -40,6 +40,12 @@ export async function createScene(deformer: Deformer, maps: Maps, reading = AS_I
     partOf.fill(id, range.firstTriangle, range.firstTriangle + range.triangles);
     parts.push({ name: part.name, role: part.role, material, ...range });
   }
+  for (const [core, edge] of twoPasses(ranges.map(({ part }) => part))) {
+    const [a, b] = [places.get(core.material) as number, places.get(edge.material) as number];
+    materials[a] = { ...materials[a], core: true };
+    // What shows of either is one material's.
+    materials[b] = { ...materials[b], name: materials[a].name };
+  }
   const scene: Scene = {
     vertices,
     position: new Float32Array(vertices * 3),
@@ -53,6 +59,23 @@ export async function createScene(deformer: Deformer, maps: Maps, reading = AS_I
   };
   poseScene(scene, deformer);
   return scene;
+}
+
+/** Parts that are drawn twice: cut out, and from the same vertices with the same map once more, blended. */
+export function twoPasses(parts: readonly Part[]): [core: Part, edge: Part][] {
+  const edges = new Map<unknown, Part>();
+  for (const part of parts)
+    if (part.material?.getAlphaMode() === 'BLEND') edges.set(part.prim.getAttribute('POSITION'), part);
+  return parts.flatMap((part): [Part, Part][] => {
+    const edge = edges.get(part.prim.getAttribute('POSITION')),
+      { material } = part;
+    return edge &&
+      material?.getAlphaMode() === 'MASK' &&
+      edge.node === part.node &&
+      edge.material?.getBaseColorTexture() === material.getBaseColorTexture()
+      ? [[part, edge]]
+      : [];
+  });
 }
 
 function read(part: Part, maps: Maps, reading: Reading): Promise<SceneMaterial> | SceneMaterial {

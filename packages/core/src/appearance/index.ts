@@ -12,4 +12,5 @@ export { GROUND } from './lab.ts';
 export { cropOf } from './crop.ts';
 export { cameraOf, standardViews, type View } from './views.ts';
 export type { PictureRegion } from './regions.ts';
-export { backsMissed, trianglesSeen } from './backs.ts';
+export { backsMissed } from './backs.ts';
+export { STRAND_LAYERS, type StrandPixels, strandsSeen } from './strands-seen.ts';

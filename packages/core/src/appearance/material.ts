@@ -31,6 +31,7 @@ export const PLAIN: SceneMaterial = {
   occlusion: null,
   glow: null,
   coverage: null,
+  core: false,
   solid: true,
   sets: 0,
 };
@@ -102,6 +103,7 @@ export async function sceneMaterial(
     occlusion,
     glow,
     coverage,
+    core: false,
     solid:
       mode === 'OPAQUE' ||
       (mode === 'BLEND' && opacity * (base && image ? await maps.leastAlpha(image) : 1) >= AS_SOLID),

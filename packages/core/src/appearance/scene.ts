@@ -42,6 +42,8 @@ export interface SceneMaterial {
   glow: Slot | null;
   /** Of a cut-out: how much of each texel it covers. */
   coverage: Slot | null;
+  /** The cut-out core of what is blended once more after it: together they mean what is blended. */
+  core: boolean;
   /** Lets so little through everywhere that it is drawn as solid. */
   solid: boolean;
   /** Sets of UVs that its maps lie by, a bit each. */

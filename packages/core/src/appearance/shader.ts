@@ -70,6 +70,7 @@ export class Shader {
       this.look(m.coverage, false);
       meant = sampled[3];
     }
+    if (m.core) meant = 0;
     if (m.solid) alpha = meant = 1;
     this.alpha = alpha;
     this.meant = meant;

@@ -1,11 +1,12 @@
-import { describe, expect, it } from 'vitest';
 import { Document } from '@gltf-transform/core';
-import { createDeformer, skeletonOf, jointPosition } from '../character/index.ts';
-import { stickFigure } from '../testing/stick-figure.ts';
+import { describe, expect, it } from 'vitest';
+import { createDeformer, jointPosition, skeletonOf } from '../character/index.ts';
 import { testContext } from '../testing/context.ts';
-import { backsMissed, trianglesSeen } from './backs.ts';
+import { stickFigure } from '../testing/stick-figure.ts';
+import { backsMissed } from './backs.ts';
 import { createScene } from './from-document.ts';
 import { Maps } from './maps.ts';
+import { STRAND_LAYERS, strandsSeen } from './strands-seen.ts';
 import { standardViews } from './views.ts';
 
 async function viewsOf(nearestM: number) {
@@ -78,10 +79,58 @@ describe('back faces', () => {
     expect(missed.get(cloth ?? null)).toBeGreaterThan(0.3);
     expect(missed.get(body ?? null) ?? 0).toBeLessThan(0.04);
   });
-  it('and fronts are counted by triangle where they are seen', () => {
-    const seen = trianglesSeen(flag()),
-      counts = seen.get('Flag');
-    expect(counts).toHaveLength(2);
-    expect(Math.min(...(counts ?? [0]))).toBeGreaterThan(20);
+});
+
+describe('strands', () => {
+  it('are told by pixel, those in front first, and not through what is solid', () => {
+    const document = flag(),
+      [sheet] = document
+        .getRoot()
+        .listMeshes()
+        .flatMap((mesh) => (mesh.getName() === 'Flag' ? mesh.listPrimitives() : []));
+    // Three layers of hair, and one behind a board.
+    const layer = (z: number) => [0, 2, z, 0.8, 2, z, 0.8, 2.6, z, 0, 2.6, z],
+      points = Float32Array.from([0, -0.01, 0.01, -0.2].flatMap(layer));
+    sheet
+      .setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(points))
+      .setAttribute('NORMAL', null)
+      .setIndices(
+        document
+          .createAccessor()
+          .setType('SCALAR')
+          .setArray(Uint16Array.from([0, 4, 8, 12].flatMap((v) => [v, v + 1, v + 2, v, v + 2, v + 3]))),
+      );
+    sheet.getMaterial()?.setName('Hair');
+    const board = document
+      .createPrimitive()
+      .setAttribute(
+        'POSITION',
+        document
+          .createAccessor()
+          .setType('VEC3')
+          .setArray(Float32Array.of(-3, -1, -0.1, 4, -1, -0.1, 4, 5, -0.1, -3, 5, -0.1)),
+      )
+      .setIndices(
+        document
+          .createAccessor()
+          .setType('SCALAR')
+          .setArray(Uint16Array.of(0, 1, 2, 0, 2, 3)),
+      )
+      .setMaterial(document.createMaterial('Board_Cloth'));
+    document
+      .getRoot()
+      .listScenes()[0]
+      .addChild(document.createNode('Board').setMesh(document.createMesh('Board').addPrimitive(board)));
+    const seen = strandsSeen(document).get('Flag') ?? new Int32Array(0),
+      rows = Array.from({ length: seen.length / STRAND_LAYERS }, (_, i) => [
+        ...seen.subarray(i * STRAND_LAYERS, (i + 1) * STRAND_LAYERS),
+      ]);
+    const layers = (row: readonly number[]) => row.map((t) => (t < 0 ? -1 : t >> 1)).join(' '),
+      kinds = new Set(rows.map(layers));
+    expect(rows.length).toBeGreaterThan(500);
+    // From the front and from behind; the one behind the board is seen from there alone, and hides none through it.
+    expect(kinds).toContain('2 0 1 -1');
+    expect(kinds).toContain('3 -1 -1 -1');
+    expect([...kinds].filter((kind) => kind.includes('3'))).toEqual(['3 -1 -1 -1']);
   });
 });

@@ -7,6 +7,8 @@ const KEY = 'dimetra';
 const OWN = {
   /** Material: channel that glTF has no place for → name of the texture. */
   maps: v.record(v.string(), v.string()),
+  /** Material: drawn in two passes, a solid core and after it a soft edge; this one is the core. */
+  passes: v.literal(2),
   /** Image: the path it arrived under, where it is stored as a piece. */
   file: v.string(),
   /** Image: arrived beside the model without being named by it. */
@@ -16,25 +18,28 @@ const OWN = {
 };
 type Own = { [K in keyof typeof OWN]: v.InferOutput<(typeof OWN)[K]> };
 /** Where characters that were stored before have it. */
-const BEFORE: Record<keyof Own, string> = {
+const BEFORE: Partial<Record<keyof Own, string>> = {
   maps: 'dimetraMaps',
   file: 'dimetraFile',
   loose: 'dimetraLoose',
   operations: 'dimetraImage',
 };
 
+/** A key that nobody has where a field never stood elsewhere. */
+const before = (field: keyof Own): string => BEFORE[field] ?? KEY;
+
 type Extras = Record<string, unknown>;
 const ours = (extras: Extras): Extras => (v.is(v.record(v.string(), v.unknown()), extras[KEY]) ? extras[KEY] : {});
 
 /** A field of ours in extras; undefined where it isn't there or isn't what it should be. */
 function ownIn<K extends keyof Own>(extras: Extras, field: K): Own[K] | undefined {
-  const parsed = v.safeParse(OWN[field], ours(extras)[field] ?? extras[BEFORE[field]]);
+  const parsed = v.safeParse(OWN[field], ours(extras)[field] ?? extras[before(field)]);
   return parsed.success ? (parsed.output as Own[K]) : undefined;
 }
 
 /** Extras with a field of ours set, or without it; what others keep there stays. */
 export function withOwn<K extends keyof Own>(extras: Extras, field: K, value: Own[K] | undefined): Extras {
-  const { [KEY]: _, [BEFORE[field]]: __, ...others } = extras,
+  const { [KEY]: _, [before(field)]: __, ...others } = extras,
     { [field]: ___, ...left } = ours(extras),
     own = value === undefined ? left : { ...left, [field]: value };
   return Object.keys(own).length ? { ...others, [KEY]: own } : others;

@@ -1,6 +1,6 @@
 import type { Document, Material } from '@gltf-transform/core';
-import { CLEAR_KINDS, kindsOf, listParts, SOLID_KINDS, STRAND_KINDS, type MaterialKind } from '../character/index.ts';
 import { backsMissed } from '../appearance/index.ts';
+import { CLEAR_KINDS, kindsOf, listParts, type MaterialKind, SOLID_KINDS, STRAND_KINDS } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
 
 /** What a map's alpha really holds, from its histogram. */
@@ -85,6 +85,8 @@ export interface AlphaDecision {
   alphaMode: 'OPAQUE' | 'MASK' | 'BLEND';
   alphaCutoff: number;
   doubleSided: boolean;
+  /** Where it would be cut, were it cut out. */
+  cutIfCut: number;
   /** What wears it can't be shown on the target at all. */
   leaveOut: boolean;
   why: string;
@@ -125,7 +127,16 @@ export function decideAlpha(
     why: string,
     alphaCutoff = 0.5,
     leaveOut = false,
-  ): AlphaDecision => ({ material, kind, alphaMode, alphaCutoff, doubleSided, leaveOut, why });
+  ): AlphaDecision => ({
+    material,
+    kind,
+    alphaMode,
+    alphaCutoff,
+    cutIfCut: alphaMode === 'MASK' ? alphaCutoff : cutKeepingCoverage(found),
+    doubleSided,
+    leaveOut,
+    why,
+  });
   // What lies under the cut everywhere would be cut away whole.
   const vanishes =
     (!found || found.pattern === 'none' || found.pattern === 'constant' || found.pattern === 'empty') &&

@@ -5,6 +5,7 @@ export * from './kinds-step.ts';
 export { NO_TREATMENT, treatmentsOf, treatStep } from './treat-step.ts';
 export * from './treatment.ts';
 export { modelStep } from './model-step.ts';
+export { softEdgeStep } from './soft-edge-step.ts';
 export { strandOrderStep } from './strand-order-step.ts';
 export { findKinds, recogniseKinds, SURE_OF_KIND } from './find-kinds.ts';
 export { detailStep } from './detail/detail-step.ts';

@@ -1,12 +1,17 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { createDeformer, type Deformer, listParts, type Part, trianglesOf } from '../character/index.ts';
-import { TriangleTree } from '../geometry/index.ts';
+import {
+  createDeformer,
+  type Ground,
+  groundOf,
+  heightAbove,
+  isUnderStrands,
+  listParts,
+  type Part,
+  trianglesOf,
+} from '../character/index.ts';
 import { measure } from '../measures.ts';
 import { defineStep } from '../step.ts';
-
-/** What strands lie on. */
-const GROUND = new Set(['head', 'scalp', 'body']);
 
 /** Strands that are blended on the target: what a usual engine draws in the order of their triangles. */
 const blendedStrands = (document: Document): Part[] =>
@@ -26,46 +31,21 @@ export const strandOrderStep = defineStep({
   reads: () => null,
   applies: (document) => blendedStrands(document).length > 0,
   async run(document) {
-    const deformer = createDeformer(document, () => true, false),
-      positions = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
-      ground = groundOf(deformer, positions);
-    let ordered = 0;
-    for (const part of ground ? blendedStrands(document) : []) {
-      const range = deformer.ranges.find((one) => one.part.prim === part.prim && one.part.node === part.node);
-      if (range) ordered += putInOrder(document, part, positions, range.firstVertex, ground as Ground);
-    }
-    return { measures: [measure('triangles-ordered', 0, ordered)], findings: [] };
+    return { measures: [measure('triangles-ordered', 0, orderStrands(document))], findings: [] };
   },
 });
 
-interface Ground {
-  tree: TriangleTree;
-  positions: Float32Array;
-  corners: Uint32Array;
-}
-
-/** How far a point lies from the ground, metres; below nought under it. */
-function heightAbove({ tree, positions, corners }: Ground, x: number, y: number, z: number): number {
-  const far = tree.closest(x, y, z),
-    [a, b, c] = [0, 1, 2].map((k) => corners[tree.hit.triangle * 3 + k] * 3),
-    edge = (to: number, k: number) => positions[to + k] - positions[a + k];
-  const nx = edge(b, 1) * edge(c, 2) - edge(b, 2) * edge(c, 1),
-    ny = edge(b, 2) * edge(c, 0) - edge(b, 0) * edge(c, 2),
-    nz = edge(b, 0) * edge(c, 1) - edge(b, 1) * edge(c, 0);
-  const above = nx * (x - positions[a]) + ny * (y - positions[a + 1]) + nz * (z - positions[a + 2]);
-  return above < 0 ? -far : far;
-}
-
-/** The surfaces that strands lie on; null where there are none. */
-function groundOf({ ranges, indices }: Deformer, positions: Float32Array): Ground | null {
-  const solid = ranges.filter(({ part }) => GROUND.has(part.role) && part.material?.getAlphaMode() !== 'BLEND'),
-    corners = new Uint32Array(solid.reduce((sum, { triangles }) => sum + triangles * 3, 0));
-  let at = 0;
-  for (const { firstTriangle, triangles } of solid) {
-    corners.set(indices.subarray(firstTriangle * 3, (firstTriangle + triangles) * 3), at);
-    at += triangles * 3;
+/** Puts the triangles of all blended hair in order. @returns those that are in another place than before */
+export function orderStrands(document: Document): number {
+  const deformer = createDeformer(document, () => true, false),
+    positions = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    ground = groundOf(deformer, positions, isUnderStrands);
+  let ordered = 0;
+  for (const part of ground ? blendedStrands(document) : []) {
+    const range = deformer.ranges.find((one) => one.part.prim === part.prim && one.part.node === part.node);
+    if (range) ordered += putInOrder(document, part, positions, range.firstVertex, ground as Ground);
   }
-  return corners.length ? { tree: new TriangleTree(positions, corners), positions, corners } : null;
+  return ordered;
 }
 
 /** @returns triangles that are in another place than before */

@@ -7,6 +7,7 @@ import {
   materialsStep,
   modelStep,
   treatStep,
+  softEdgeStep,
   strandOrderStep,
 } from '../materials/index.ts';
 import {
@@ -58,6 +59,7 @@ const IN_ORDER = [
   materialsStep,
   texturesStep,
   reduceStep,
+  softEdgeStep,
   strandOrderStep,
 ] as const;
 type Steps = (typeof IN_ORDER)[number];

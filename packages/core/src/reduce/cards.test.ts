@@ -1,5 +1,6 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { STRAND_LAYERS, type StrandPixels } from '../appearance/index.ts';
 import { type CardMesh, simplifyCards } from './cards.ts';
 
 /** Cards side by side, each of so many segments, bent by `bend` metres in their middle. */
@@ -39,7 +40,11 @@ function reach({ positions }: CardMesh, indices: Uint32Array): Map<number, [numb
   }
   return out;
 }
-const even = (n: number) => new Float64Array(n).fill(5);
+/** Five pixels for each triangle, on which nothing else lies. */
+const even = (n: number) => onPixels(Array.from({ length: n * 5 }, (_, i) => [Math.floor(i / 5)]));
+/** Triangles by pixel, from the front on. */
+const onPixels = (layers: readonly (readonly number[])[]): StrandPixels =>
+  Int32Array.from(layers.flatMap((row) => Array.from({ length: STRAND_LAYERS }, (_, k) => row[k] ?? -1)));
 
 beforeAll(() => MeshoptSimplifier.ready);
 
@@ -62,11 +67,34 @@ describe('hair of cards', () => {
   });
   it('lets those go first that are seen least, where not even two triangles a card are left', () => {
     const mesh = cards(50, 4, () => 0.001),
-      seen = new Float64Array(mesh.triangles).map((_, t) => (t < 25 * 8 ? 40 : 0)),
+      seen = onPixels(Array.from({ length: 25 * 8 * 40 }, (_, i) => [Math.floor(i / 40)])),
       kept = simplifyCards(mesh, 60, seen) as Uint32Array,
       there = [...reach(mesh, kept).keys()];
     for (let card = 0; card < 25; card++) expect(there).toContain(card);
     expect(kept.length / 3).toBeLessThanOrEqual(60);
+  });
+  it('keeps what no other card covers, however little of it shows, before what lies under others', () => {
+    const mesh = cards(60, 4, () => 0.001);
+    // Twenty stand alone on a few pixels each; the others lie four deep on many.
+    const alone = Array.from({ length: 20 * 8 }, (_, t) => [t]),
+      deep = Array.from({ length: 10 * 8 * 6 }, (_, i) => {
+        const t = 160 + Math.floor(i / 6);
+        return [t, t + 80, t + 160, t + 240].filter((one) => one < mesh.triangles);
+      });
+    const kept = simplifyCards(mesh, 70, onPixels([...alone, ...deep])) as Uint32Array,
+      there = new Set(reach(mesh, kept).keys());
+    for (let card = 0; card < 20; card++) expect(there.has(card)).toBe(true);
+    expect(there.size).toBeLessThan(40);
+  });
+  it('keeps segments where fewer would sink into what the cards lie on', () => {
+    const mesh = cards(40, 8, () => 0.004),
+      // A skull that bends as the cards do, a millimetre below them.
+      above = (_x: number, y: number, z: number) => z > Math.sin((y / 0.1) * Math.PI) * 0.004 - 0.001,
+      count = (isAbove?: CardMesh['isAbove']) =>
+        new Set(reach(mesh, simplifyCards({ ...mesh, isAbove }, 120, even(mesh.triangles)) as Uint32Array).keys()).size;
+    expect(count()).toBe(40);
+    // Two triangles a card would lie below it: fewer cards, of more triangles each.
+    expect(count(above)).toBeLessThan(40);
   });
   it('leaves what must stay, and surfaces that are no cards, alone', () => {
     const mesh = cards(40, 6, () => 0.001);

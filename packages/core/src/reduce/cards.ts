@@ -1,4 +1,9 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
+import TinyQueue from 'tinyqueue';
+import type { StrandPixels } from '../appearance/index.ts';
+import { triangleArea } from '../geometry/index.ts';
+import { LOOKED } from './places.ts';
+import { StrandCover } from './strand-cover.ts';
 
 /** Fewer islands, or larger ones, are no cards but a surface. */
 const LEAST_CARDS = 24,
@@ -9,39 +14,62 @@ const FAR_OFF = 0.006;
 const ENDS = 0.02;
 
 export interface CardMesh {
+  /** At rest, metres. */
   positions: Float32Array;
   uv: Float32Array | null;
   indices: Uint32Array;
   /** 1 for vertices that have to stay. */
   lock: Uint8Array;
+  /** Whether a place shows at all, or lies in what the cards lie on; everywhere where left out. */
+  isAbove?(x: number, y: number, z: number): boolean;
 }
 
-/** One way to draw a card, and what is lost by it. */
+/** One way to draw a card, and how near it comes to the card as it was, 0 … 1. */
 interface Level {
   indices: Uint32Array;
-  worth: number;
+  like: number;
 }
 
 /**
  * Brings a mesh of many small cards, as hair is made of, to a number of triangles. Reduced as one surface whole cards
  * would go where they are thin; here every card keeps its ends and loses segments on its way, and only where not even
- * that is enough the cards go that are seen least.
- * @param seen pixels that show each triangle, over some views
+ * that is enough the cards go that cover least of what no other covers. Chosen greedily by what a triangle gains; since a
+ * card gains less the more are there, an old gain is an upper bound and only the best is asked again (Minoux 1978).
+ * @param seen what shows of the strands
  * @returns indices, or null where it is no such mesh
  */
-export function simplifyCards(mesh: CardMesh, target: number, seen: Float64Array): Uint32Array | null {
+export function simplifyCards(mesh: CardMesh, target: number, seen: StrandPixels): Uint32Array | null {
   const cards = islandsOf(mesh.indices, mesh.positions.length / 3);
   if (cards.length < LEAST_CARDS || mesh.indices.length / 3 / cards.length > MOST_TRIANGLES) return null;
-  const worth = worthOf(mesh, cards, seen),
-    ladders = cards.map((triangles, card) => ladderOf(mesh, triangles, worth[card])),
-    chosen = new Int32Array(cards.length).fill(-1),
-    steps = ladders.flatMap((levels, card) => worthwhile(levels).map((step) => ({ ...step, card })));
-  steps.sort((a, b) => b.gain - a.gain || a.card - b.card || a.level - b.level);
+  const cardOf = new Int32Array(mesh.indices.length / 3);
+  cards.forEach((triangles, card) => triangles.forEach((t) => (cardOf[t] = card)));
+  const cover = new StrandCover(seen, cardOf, cards.length),
+    ladders = cards.map((triangles) => ladderOf(mesh, triangles)),
+    ways = ladders.map(worthwhile),
+    chosen = new Int32Array(cards.length).fill(-1);
+  const asked = (card: number, step: number): Asked => {
+    const { level, cost } = ways[card][step];
+    return { card, step, gain: cover.gain(card, ladders[card][level].like) / cost };
+  };
+  const queue = new TinyQueue<Asked>(
+    ways.flatMap((steps, card) => (steps.length ? [asked(card, 0)] : [])),
+    before,
+  );
   let left = target;
-  for (const { card, from, level, cost } of steps) {
-    if (cost > left || chosen[card] !== from) continue;
+  for (let best = queue.pop(); best; best = queue.pop()) {
+    const { card, step } = best,
+      { level, cost } = ways[card][step];
+    if (cost > left) continue;
+    const now = asked(card, step),
+      next = queue.peek();
+    if (next && before(now, next) > 0) {
+      queue.push(now);
+      continue;
+    }
+    cover.put(card, ladders[card][level].like);
     chosen[card] = level;
     left -= cost;
+    if (step + 1 < ways[card].length) queue.push(asked(card, step + 1));
   }
   const kept = ladders.flatMap((levels, card) => (chosen[card] < 0 ? [] : [levels[chosen[card]].indices])),
     out = new Uint32Array(kept.reduce((sum, indices) => sum + indices.length, 0));
@@ -53,58 +81,35 @@ export function simplifyCards(mesh: CardMesh, target: number, seen: Float64Array
   return out;
 }
 
-/** Metres along a place where cards stand in for each other. */
-const PLACE = 0.02;
-/** What a card that no view shows is worth, against the root of the pixels of others. */
-const UNSEEN = 2;
-
-/**
- * What cards are worth: the root of what is seen of each, and less for each card of the same place that is seen better.
- * So no place is left bare, what is covered neither, while another has all.
- */
-function worthOf({ positions, indices }: CardMesh, cards: readonly number[][], seen: Float64Array): Float64Array {
-  const pixels = cards.map((triangles) => triangles.reduce((sum, t) => sum + seen[t], 0)),
-    places = new Map<string, number[]>();
-  cards.forEach((triangles, card) => {
-    const middle = [0, 0, 0];
-    for (const t of triangles)
-      for (let k = 0; k < 9; k++) middle[k % 3] += positions[indices[t * 3 + Math.floor(k / 3)] * 3 + (k % 3)];
-    const key = middle.map((sum) => Math.floor(sum / (triangles.length * 3) / PLACE)).join(' ');
-    places.set(key, [...(places.get(key) ?? []), card]);
-  });
-  const out = new Float64Array(cards.length);
-  for (const there of places.values()) {
-    there.sort((a, b) => pixels[b] - pixels[a] || a - b);
-    there.forEach((card, rank) => {
-      out[card] = (Math.sqrt(pixels[card]) + UNSEEN) / (1 + rank);
-    });
-  }
-  return out;
+/** A step of a card, and what each of its triangles gains. */
+interface Asked {
+  card: number;
+  step: number;
+  gain: number;
 }
+const before = (a: Asked, b: Asked): number => b.gain - a.gain || a.card - b.card;
 
 interface Step {
-  /** Level before, −1 for a card that isn't drawn, and after. */
-  from: number;
   level: number;
-  /** Triangles that it takes, and what each of them gains. */
+  /** Triangles that it takes more than the one before. */
   cost: number;
   gain: number;
 }
 
 /** Steps up the ladder, each of which gains less a triangle than the one before: levels that a later one makes pointless are left out. */
 function worthwhile(levels: readonly Level[]): Step[] {
-  const steps: Step[] = [];
+  const steps: Step[] = [],
+    count = (level: number) => (level < 0 ? 0 : levels[level].indices.length / 3),
+    like = (level: number) => (level < 0 ? 0 : levels[level].like);
   const between = (from: number, level: number): Step => {
-    const before =
-        from < 0 ? { worth: 0, triangles: 0 } : { ...levels[from], triangles: levels[from].indices.length / 3 },
-      cost = Math.max(1, levels[level].indices.length / 3 - before.triangles);
-    return { from, level, cost, gain: (levels[level].worth - before.worth) / cost };
+    const cost = Math.max(1, count(level) - count(from));
+    return { level, cost, gain: (like(level) - like(from)) / cost };
   };
   for (let level = 0; level < levels.length; level++) {
     let step = between(steps.at(-1)?.level ?? -1, level);
     for (let last = steps.at(-1); last && last.gain <= step.gain; last = steps.at(-1)) {
       steps.pop();
-      step = between(last.from, level);
+      step = between(steps.at(-1)?.level ?? -1, level);
     }
     steps.push(step);
   }
@@ -135,8 +140,9 @@ function islandsOf(indices: Uint32Array, vertices: number): number[][] {
 }
 
 /** A card from as few triangles as its ends allow up to all it has. */
-function ladderOf({ positions, uv, indices, lock }: CardMesh, triangles: readonly number[], worth: number): Level[] {
-  const place = new Map<number, number>(),
+function ladderOf(mesh: CardMesh, triangles: readonly number[]): Level[] {
+  const { positions, uv, indices, lock } = mesh,
+    place = new Map<number, number>(),
     own: number[] = [];
   const local = Uint32Array.from(
     triangles.flatMap((t) => {
@@ -157,7 +163,8 @@ function ladderOf({ positions, uv, indices, lock }: CardMesh, triangles: readonl
   });
   const back = (found: Uint32Array) => found.map((i) => own[i]),
     scale = MeshoptSimplifier.getScale(points, 3);
-  const levels: Level[] = [{ indices: back(local), worth }];
+  const levels: Level[] = [{ indices: back(local), like: 1 }],
+    shows = shareAbove(mesh, levels[0].indices);
   for (let last = triangles.length, asked = last >> 1; asked >= 1; asked = Math.min(last, asked) >> 1) {
     const [found, error] = MeshoptSimplifier.simplifyWithAttributes(
       local,
@@ -173,10 +180,29 @@ function ladderOf({ positions, uv, indices, lock }: CardMesh, triangles: readonl
     );
     const count = found.length / 3;
     if (count >= last || !count) break;
-    levels.unshift({ indices: back(found), worth: worth * nearness(error * scale) });
+    const indices = back(found),
+      sunk = shows ? Math.min(1, shareAbove(mesh, indices) / shows) : 1;
+    levels.unshift({ indices, like: nearness(error * scale) * sunk });
     last = count;
   }
   return levels;
+}
+
+/** Share of a card's surface that doesn't lie in what is below: with fewer segments it cuts through where that bends. */
+function shareAbove({ positions, isAbove }: CardMesh, indices: Uint32Array): number {
+  if (!isAbove) return 1;
+  let above = 0,
+    all = 0;
+  for (let t = 0; t < indices.length; t += 3) {
+    const [a, b, c] = [0, 1, 2].map((k) => indices[t + k] * 3),
+      size = triangleArea(positions, indices[t], indices[t + 1], indices[t + 2]) / LOOKED.length;
+    for (const [p, q, r] of LOOKED) {
+      const at = (k: number) => p * positions[a + k] + q * positions[b + k] + r * positions[c + k];
+      all += size;
+      if (isAbove(at(0), at(1), at(2))) above += size;
+    }
+  }
+  return all ? above / all : 0;
 }
 
 /** How much a card counts that lies so far off where it was, metres. */

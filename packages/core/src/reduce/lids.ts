@@ -2,6 +2,7 @@ import type { Document, Primitive } from '@gltf-transform/core';
 import { createDeformer, floatsOf, trianglesOf } from '../character/index.ts';
 import { weldByPlace } from '../geometry/index.ts';
 import { depthAt, type Eyeball, eyeballs, far } from './eyeball.ts';
+import { LOOKED, type Shares, standsAlike } from './places.ts';
 
 type Point = [number, number, number];
 
@@ -32,7 +33,6 @@ export function liftLids(document: Document): { vertices: number; mostMm: number
     if (part.kind !== 'skin' || seen.has(prim) || !position) continue;
     seen.add(prim);
     const own = floatsOf(position);
-    // Only where the mesh stands in the character as it is: elsewhere outwards is another direction in it.
     if (!standsAlike(own, rest.subarray(firstVertex * 3, (firstVertex + vertices) * 3))) continue;
     for (const ball of balls) {
       const lid = lidOver(ball, prim, own);
@@ -40,11 +40,6 @@ export function liftLids(document: Document): { vertices: number; mostMm: number
     }
   }
   return told;
-}
-
-function standsAlike(own: Float32Array, there: Float32Array): boolean {
-  for (let i = 0; i < own.length; i++) if (Math.abs(own[i] - there[i]) > 1e-5) return false;
-  return true;
 }
 
 /** What of a part may come to lie over an eyeball. */
@@ -102,20 +97,6 @@ function liftMorphs(
   }
 }
 
-/** Places of a triangle that are looked at: corners, middles of edges, the middle, and between it and the corners. */
-const LOOKED: readonly Readonly<Point>[] = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-  [0.5, 0.5, 0],
-  [0, 0.5, 0.5],
-  [0.5, 0, 0.5],
-  [1 / 3, 1 / 3, 1 / 3],
-  [0.6, 0.2, 0.2],
-  [0.2, 0.6, 0.2],
-  [0.2, 0.2, 0.6],
-];
-
 /** For each point of a lid how far it has to be moved outwards; of several triangles that ask the most. */
 function missingAt(lid: Lid, delta: Float32Array, ball: Eyeball): Map<number, Point> {
   const out = new Map<number, Point>();
@@ -139,7 +120,7 @@ function missingAt(lid: Lid, delta: Float32Array, ball: Eyeball): Map<number, Po
 
 /** The place of a triangle that lies deepest in the ball, of those that are clear of it at rest; null where none does. */
 function deepestOf(lid: Lid, t: number, delta: Float32Array, ball: Eyeball) {
-  let found: { depth: number; shares: Readonly<Point>; at: Point } | null = null;
+  let found: { depth: number; shares: Shares; at: Point } | null = null;
   for (const shares of LOOKED) {
     const at = placeOf(lid, t, shares, delta),
       depth = depthAt(ball, at);
@@ -149,7 +130,7 @@ function deepestOf(lid: Lid, t: number, delta: Float32Array, ball: Eyeball) {
   return found;
 }
 
-function placeOf({ rest, triangles }: Lid, t: number, shares: Readonly<Point>, delta: Float32Array | null): Point {
+function placeOf({ rest, triangles }: Lid, t: number, shares: Shares, delta: Float32Array | null): Point {
   const out: Point = [0, 0, 0];
   for (let c = 0; c < 3; c++) {
     const v = triangles[t + c] * 3;

@@ -1,12 +1,16 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { listParts } from '../character/index.ts';
-import { measure, type Measure } from '../measures.ts';
+import { listParts, type Part, passesOf } from '../character/index.ts';
+import { type Measure, measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
-import { budgetById, shareBudget, type PartBudget } from './budget.ts';
+import { budgetById, type PartBudget, shareBudget } from './budget.ts';
+import { keepBelow, lookUnderCaps } from './keep-below.ts';
 import { liftLids } from './lids.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
+
+/** Triangles as they are drawn: hair in two passes is drawn twice. */
+const drawn = ({ triangles, material }: Part): number => triangles * passesOf(material);
 
 type Reduced = Awaited<ReturnType<typeof simplifyParts>>;
 
@@ -21,13 +25,13 @@ async function takeFromOthers(
   let now = first;
   for (let round = 0; round < 3; round++) {
     const parts = listParts(document);
-    const total = parts.reduce((sum, part) => sum + part.triangles, 0),
+    const total = parts.reduce((sum, part) => sum + drawn(part), 0),
       over = total - budget;
     if (over <= 0) break;
     const stuck = new Set(now.parts.filter((row) => row.to > row.asked * 1.02 + 2).map((row) => row.id));
     const fixed = new Set(rows.filter((row) => row.fixed).map((row) => row.id));
     const giving = parts.filter((part) => !stuck.has(part.id) && !fixed.has(part.id) && part.triangles > 60);
-    const has = giving.reduce((sum, part) => sum + part.triangles, 0);
+    const has = giving.reduce((sum, part) => sum + drawn(part), 0);
     if (has <= over) break;
     const next = await simplifyParts(
       document,
@@ -73,18 +77,28 @@ export const reduceStep = defineStep({
   applies: () => true,
   async run(document, settings, target, context) {
     const parts = listParts(document);
-    const before = parts.reduce((sum, part) => sum + part.triangles, 0);
+    const before = parts.reduce((sum, part) => sum + drawn(part), 0),
+      passes = new Map(parts.map(({ id, material }) => [id, passesOf(material)]));
     const vertices = parts.reduce((sum, part) => sum + part.vertices, 0);
     const budget = Math.min(settings.triangles ?? target.triangles.max, before);
     const rows = shareBudget(
-      parts.map((part) => ({ id: part.id, triangles: part.triangles, role: part.role })),
+      parts.map((part) => ({ id: part.id, triangles: drawn(part), role: part.role })),
       budget,
-      settings.parts,
+      Object.fromEntries(Object.entries(settings.parts).map(([id, count]) => [id, count * (passes.get(id) ?? 1)])),
       settings.importance,
       target.appearance.nearestM,
-    );
+    ).map((row) => ({ ...row, to: Math.floor(row.to / (passes.get(row.id) ?? 1)) }));
+    const lain = before > budget ? lookUnderCaps(document) : null;
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
+    const below = lain ? keepBelow(document, lain) : { vertices: 0, mostMm: 0 };
+    if (below.vertices)
+      findings.push({
+        code: 'reduce.below',
+        severity: 'info',
+        message: `Skin with fewer triangles would have come through the scalp; where nobody sees it, it was moved below it by up to ${below.mostMm.toFixed(1)} mm.`,
+        measured: Number(below.mostMm.toFixed(2)),
+      });
     const lids = before > budget ? liftLids(document) : { vertices: 0, mostMm: 0 };
     if (lids.vertices)
       findings.push({
@@ -98,7 +112,7 @@ export const reduceStep = defineStep({
       measure(
         'triangles',
         before,
-        after.reduce((sum, part) => sum + part.triangles, 0),
+        after.reduce((sum, part) => sum + drawn(part), 0),
       ),
       measure(
         'vertices',

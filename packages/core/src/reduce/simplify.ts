@@ -1,6 +1,5 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
-import { trianglesSeen } from '../appearance/index.ts';
 import {
   floatsOf,
   influencesOf,
@@ -11,9 +10,10 @@ import {
   trianglesOf,
 } from '../character/index.ts';
 import { hashOf } from '../geometry/index.ts';
-import { type Finding, throwIfAborted, type StopSignal } from '../problem.ts';
+import { type Finding, type StopSignal, throwIfAborted } from '../problem.ts';
 import { simplifyCards } from './cards.ts';
 import { morphComponents, weightAttributes } from './components.ts';
+import { lookAtStrands, type StrandLook } from './look-at-strands.ts';
 
 /** meshoptimizer takes at most this many attribute values per vertex. */
 const MOST_ATTRIBUTES = 32;
@@ -69,11 +69,8 @@ export async function simplifyParts(
   const shared = sharedVertices(parts);
   const done = new Map<Primitive, PartReduced>();
   // Looked at once, and only where there are strands to be reduced.
-  let looked: Map<string, Float64Array> | null = null;
-  const seenOf = (part: Part) => {
-    looked ??= trianglesSeen(document);
-    return looked.get(part.id) ?? new Float64Array(part.triangles);
-  };
+  let looked: StrandLook | null = null;
+  const look = () => (looked ??= lookAtStrands(document));
   for (const [i, part] of parts.entries()) {
     throwIfAborted(signal);
     progress(i / parts.length, `reducing ${part.name}`);
@@ -91,7 +88,7 @@ export async function simplifyParts(
         asked,
         shared.get(part.prim) as Uint8Array,
         optionsFor(part, options),
-        seenOf,
+        look,
       );
       if (row.to > asked * 1.02 + 2)
         findings.push({
@@ -180,7 +177,7 @@ function simplifyPart(
   asked: number,
   lock: Uint8Array,
   options: SimplifyOptions,
-  seenOf: (part: Part) => Float64Array,
+  look: () => StrandLook,
 ): number {
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
@@ -190,8 +187,12 @@ function simplifyPart(
   const indices = trianglesOf(prim).slice();
   if (STRAND_KINDS.includes(part.kind)) {
     const uv = prim.getAttribute('TEXCOORD_0'),
-      mesh = { positions, uv: uv && floatsOf(uv), indices, lock },
-      cards = simplifyCards(mesh, Math.max(0, Math.floor(asked)), seenOf(part));
+      places = look().places(part),
+      mesh = { positions: places, uv: uv && floatsOf(uv), indices, lock, isAbove: look().isAbove },
+      cards =
+        places.length === positions.length
+          ? simplifyCards(mesh, Math.max(0, Math.floor(asked)), look().seen(part))
+          : null;
     if (cards) {
       keepVertices(document, prim, cards);
       return cards.length / 3;
