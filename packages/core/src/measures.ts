@@ -15,6 +15,7 @@ const MEASURES = {
   'detail-missing': ['detail maps without a counterpart', '%'],
   'blended-materials': ['blended materials', ''],
   'cut-out-materials': ['cut-out materials', ''],
+  'eye-layers': ['layers made for the eyes', ''],
   'soft-edges': ['parts with a soft edge', ''],
   'triangles-ordered': ['triangles put in order', ''],
   'kinds-said': ['materials said to be something else', ''],

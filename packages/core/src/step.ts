@@ -75,6 +75,26 @@ export const defineStep = <const Id extends string, S extends v.GenericSchema>(
 ): StepDefinition<S, Id> => step;
 
 /**
+ * What steps share that do only what somebody asks for, by the recipe or the target: they apply where something is asked, and
+ * the source undergoes it too, since what is meant is no loss.
+ * @param byTarget whether the target asks by itself, where nothing is set
+ */
+export const meant = <S>(
+  asked: (settings: S, target: Target, document: Document) => boolean,
+  carryOut: (document: Document, settings: S, target: Target, context: StepContext) => unknown,
+  byTarget: (target: Target, document: Document) => boolean = () => false,
+) => ({
+  applies: (document: Document, target: Target, settings?: S): boolean =>
+    settings === undefined ? byTarget(target, document) : asked(settings, target, document),
+  reference: {
+    needed: (document: Document, settings: S, _stance: unknown, target: Target): boolean =>
+      asked(settings, target, document),
+    undergo: async (document: Document, settings: S, target: Target, context: StepContext): Promise<void> =>
+      void (await carryOut(document, settings, target, context)),
+  },
+});
+
+/**
  * Another character that a setting names.
  * @param wanted begins the sentence where others can't be reached: “Weights should come from another character”
  * @param who begins it where this one can't be opened: “The character that weights should come from”

@@ -22,6 +22,8 @@ export interface Head {
 }
 
 const MOUTH_Y = 47;
+/** How far from its middle the cornea lifts a closed lid, millimetres. */
+const CORNEA = 6.8;
 
 /** One person's head: base surface, strokes, nose, lids on their eyeballs, lips and the bag behind them. Millimetres. */
 export function buildHead(layout: HeadLayout, change: Partial<Traits> = {}): Head {
@@ -73,7 +75,9 @@ export function buildHead(layout: HeadLayout, change: Partial<Traits> = {}): Hea
         const near = 1 - step(0.6, 1, out);
         const inside = Math.exp(-((dx / 15.5) ** 4 + ((dy + 0.5) / 11) ** 4));
         const ball = softMax(z, lerp(z - 6, EZ + lidShell(dx, dy, shell), Math.min(1, inside * 1.5)), 2.2);
-        z = lerp(z, ball - 0.9 * p.blink * inside, near);
+        // Closed lids lie close to the white, and go over the cornea, which stands out before it.
+        const over = Math.max(0, 1 - (dx * dx + dy * dy) / (CORNEA * CORNEA));
+        z = lerp(z, ball + (1.6 * over - 0.9) * p.blink * inside, near);
         const c = Math.max(-W - 1, Math.min(W + 1, dx));
         const crease = upperOpen(c) + p.crease * (0.55 + 0.45 * Math.max(0, 1 - (dx / W) ** 2)) - p.blink;
         const width = step(-W - 3, -W + 6, dx) * (1 - step(W - 1, W + 6, dx));

@@ -1,6 +1,7 @@
 export * from './arrays.ts';
 export * from './deform.ts';
 export * from './dossier.ts';
+export * from './eyeball.ts';
 export * from './free-name.ts';
 export * from './ground.ts';
 export * from './own-extras.ts';
@@ -14,6 +15,7 @@ export * from './maps.ts';
 export * from './morph-names.ts';
 export * from './parts.ts';
 export * from './passes.ts';
+export * from './stands-alike.ts';
 export * from './bend-vertex.ts';
 export * from './move-under.ts';
 export * from './copy-primitive.ts';

@@ -10,6 +10,7 @@ export const KIND_WORDS: readonly [MaterialKind, RegExp][] = [
     'tear',
     /^(tear|tears|tearline|tearlines|lacrimal|waterline|eyemoisture|traene|traenen|larme|larmes|lagrima|lagrimas)$/,
   ],
+  ['shade', /^(eyeocclusion|lidshade|eyeshade|eyeshadow|lidshadow|augenschatten|lidschatten)$/],
   ['lash', /^(lash|lashes|eyelash|eyelashes|wimper|wimpern|cils|pestana|pestanas|ciglia|cilios|wimpers)$/],
   [
     'brow',

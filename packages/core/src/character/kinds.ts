@@ -82,6 +82,7 @@ export function partRoleOf(
     eye: 'eyes',
     cornea: 'cornea',
     tear: 'tears',
+    shade: 'tears',
     lash: 'lashes',
     brow: 'brows',
     scalp: 'scalp',

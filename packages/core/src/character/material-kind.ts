@@ -5,6 +5,7 @@ export const MATERIAL_KINDS = [
   'eye',
   'cornea',
   'tear',
+  'shade',
   'lash',
   'brow',
   'scalp',
@@ -27,7 +28,7 @@ export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
 export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow', 'scalp'];
-export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'glass'];
+export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'shade', 'glass'];
 /** Parts of a body with nothing behind them to be seen through. */
 export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'gums', 'tongue', 'nail'];
 /** Kinds that may be metal through and through. */

@@ -60,7 +60,7 @@ export function bodyRegions(
 
 /** What a part is tells it, where it lies in one region whole. */
 function partRegion({ kind, role }: Part): Region | null {
-  if (['eye', 'cornea', 'tear', 'lash'].includes(kind)) return 'eyes';
+  if (['eye', 'cornea', 'tear', 'shade', 'lash'].includes(kind)) return 'eyes';
   if (kind === 'brow') return 'brow';
   if (['teeth', 'gums', 'tongue', 'lips'].includes(kind)) return 'mouth';
   if (kind === 'hair' || kind === 'scalp') return 'skull';

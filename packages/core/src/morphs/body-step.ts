@@ -2,9 +2,8 @@ import * as v from 'valibot';
 import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
+import { defineStep, meant } from '../step.ts';
 import type { Target } from '../targets/index.ts';
-import { meant } from './meant.ts';
 import { type BodyReached, type BodyWanted, reachBody } from './body/reach-body.ts';
 
 const BodySettings = v.object({

@@ -4,8 +4,7 @@ import { listMorphNames, listParts, type Part } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
-import { meant } from './meant.ts';
+import { defineStep, meant } from '../step.ts';
 import { carriedAs, type Carried, carryMorphs, ON_FACE } from './carry.ts';
 import { morphRows } from './morph-rows.ts';
 

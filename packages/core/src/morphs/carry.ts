@@ -21,7 +21,7 @@ const CLOSE: Carrying = { reach: 0.02, rounds: 0, rooted: true },
   LOOSE: Carrying = { reach: 0.06, rounds: 8, rooted: false };
 
 /** Lies on the face and moves with whatever that does. */
-export const ON_FACE: readonly MaterialKind[] = ['lash', 'brow', 'tear', 'beard'];
+export const ON_FACE: readonly MaterialKind[] = ['lash', 'brow', 'tear', 'shade', 'beard'];
 const CLOSE_KINDS: readonly MaterialKind[] = [...ON_FACE, 'hair', 'scalp', 'nail'],
   LOOSE_KINDS: readonly MaterialKind[] = ['cloth', 'knit', 'leather', 'rubber', 'plastic', 'metal', 'glass', 'other'],
   SKIN: readonly MaterialKind[] = ['skin', 'lips'];

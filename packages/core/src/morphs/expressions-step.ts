@@ -4,14 +4,13 @@ import { listMorphNames } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep, type StepContext } from '../step.ts';
+import { defineStep, meant, type StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { ExpressionSetSchema, expressionSetOf } from '../targets/index.ts';
 import { findExpressions, type FoundExpression, type FoundHow } from './find-expressions.ts';
 import { byJoints } from './joint-expressions.ts';
 import { lendExpressions, NOTHING_LENT } from './lend/lend-expressions.ts';
 import { makeExpressions } from './make-expressions.ts';
-import { meant } from './meant.ts';
 
 const ExpressionSettings = v.object({
   /** Id of a set that ships, or a set of one's own; the target's where left out. */

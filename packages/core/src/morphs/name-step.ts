@@ -2,9 +2,8 @@ import * as v from 'valibot';
 import { listMorphNames } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
+import { defineStep, meant } from '../step.ts';
 import { MORPH_PATTERN, type Target } from '../targets/index.ts';
-import { meant } from './meant.ts';
 import { type MorphNaming, nameMorphs } from './name-morphs.ts';
 
 const NameSettings = v.object({

@@ -4,8 +4,7 @@ import { listMorphNames } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep } from '../step.ts';
-import { meant } from './meant.ts';
+import { defineStep, meant } from '../step.ts';
 import { halvesOf, joinHalves, pairsOfHalves, splitMorphs } from './split.ts';
 
 const SplitSettings = v.object({

@@ -3,6 +3,7 @@ import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake
 import {
   channelsStep,
   detailStep,
+  eyesStep,
   kindsStep,
   materialsStep,
   modelStep,
@@ -53,6 +54,7 @@ const IN_ORDER = [
   expressionsStep,
   dropStep,
   nameStep,
+  eyesStep,
   channelsStep,
   treatStep,
   modelStep,

@@ -2,15 +2,16 @@ import type { Document } from '@gltf-transform/core';
 import {
   createDeformer,
   type Deformer,
+  far,
   floatsOf,
   type Ground,
   groundOf,
   heightAbove,
   type Part,
+  standsAlike,
 } from '../character/index.ts';
 import { weldByPlace } from '../geometry/index.ts';
-import { far } from './eyeball.ts';
-import { LOOKED, type Shares, standsAlike } from './places.ts';
+import { LOOKED, type Shares } from './places.ts';
 
 type Point = [number, number, number];
 

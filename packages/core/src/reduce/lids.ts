@@ -1,8 +1,16 @@
 import type { Document, Primitive } from '@gltf-transform/core';
-import { createDeformer, floatsOf, trianglesOf } from '../character/index.ts';
+import {
+  createDeformer,
+  depthAt,
+  type Eyeball,
+  eyeballs,
+  far,
+  floatsOf,
+  standsAlike,
+  trianglesOf,
+} from '../character/index.ts';
 import { weldByPlace } from '../geometry/index.ts';
-import { depthAt, type Eyeball, eyeballs, far } from './eyeball.ts';
-import { LOOKED, type Shares, standsAlike } from './places.ts';
+import { LOOKED, type Shares } from './places.ts';
 
 type Point = [number, number, number];
 

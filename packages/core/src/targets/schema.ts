@@ -72,6 +72,8 @@ export const TargetSchema = v.object({
     blendAllowed: v.boolean(),
     /** What of a material beyond metallic–roughness the target understands; all of it where left out. The rest is folded in or taken out. */
     understands: v.optional(v.array(v.picklist(MATERIAL_FEATURES))),
+    /** What eyes get where they have none of it: a line of water along the lids, a soft shade under them. */
+    eyeLayers: v.optional(v.array(v.picklist(['tear', 'shade'])), []),
     /** A description of all materials as MaterialX, beside the model. */
     materialX: v.optional(v.boolean(), false),
   }),

@@ -32,7 +32,7 @@ const SHIPPED: TargetInput[] = [
     triangles: { max: 80_000 },
     influences: { max: 8 },
     joints: { keep: 'all', names: 'roles' },
-    materials: { max: 32, hair: 'blend', blendAllowed: true },
+    materials: { max: 32, hair: 'blend', blendAllowed: true, eyeLayers: ['tear', 'shade'] },
     textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 },
     morphs: { max: 256 },
     appearance: { nearestM: 0.4, other: 3000, changed: 8000, cover: 40 },

@@ -25,7 +25,8 @@ export function followWhole(
       kind === 'brow' ||
       kind === 'lash' ||
       kind === 'scalp' ||
-      kind === 'tear'
+      kind === 'tear' ||
+      kind === 'shade'
     )
       return head;
     if (kind === 'teeth' || kind === 'gums' || kind === 'tongue')

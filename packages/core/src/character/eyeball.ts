@@ -1,5 +1,7 @@
-import { type Deformer, type Part, trianglesOf } from '../character/index.ts';
 import { hangingTogether, weldByPlace } from '../geometry/index.ts';
+import { trianglesOf } from './arrays.ts';
+import type { Deformer } from './deform.ts';
+import type { Part } from './parts.ts';
 
 /** The front half of an eyeball as it is seen from its middle: how far out it reaches in each direction. */
 export interface Eyeball {
