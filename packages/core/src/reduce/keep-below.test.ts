@@ -115,6 +115,18 @@ describe('skin under a scalp', () => {
     expect(told.vertices).toBeGreaterThan(20);
     expect(told.mostMm).toBeLessThanOrEqual(4.0001);
   });
+  it('is moved alike on a figure that stands elsewhere than its mesh has it', () => {
+    const lifted = (document: Document) => {
+        for (const node of document.getRoot().listNodes()) node.setTranslation([0.1, 1.5, 0]);
+        return document;
+      },
+      before = lookUnderCaps(lifted(fine())),
+      document = lifted(coarse());
+    if (!before) throw new Error('there is a scalp');
+    keepBelow(document, before);
+    for (const node of document.getRoot().listNodes()) node.setTranslation([0, 0, 0]);
+    expect(through(document)).toBeLessThan(4);
+  });
   it('moves nothing that can be seen, and nothing where nothing comes through', () => {
     const before = lookUnderCaps(fine()),
       document = coarse(),

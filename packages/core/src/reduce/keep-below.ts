@@ -8,7 +8,7 @@ import {
   groundOf,
   heightAbove,
   type Part,
-  standsAlike,
+  standsOff,
 } from '../character/index.ts';
 import { weldByPlace } from '../geometry/index.ts';
 import { LOOKED, type Shares } from './places.ts';
@@ -95,7 +95,8 @@ export function keepBelow(document: Document, before: Layers): { vertices: numbe
   for (const { part, firstVertex, vertices } of deformer.ranges) {
     const accessor = part.prim.getAttribute('POSITION'),
       there = rest.subarray(firstVertex * 3, (firstVertex + vertices) * 3);
-    if (!accessor || !standsAlike(floatsOf(accessor), there)) continue;
+    const off = accessor && standsOff(floatsOf(accessor), there);
+    if (!off) continue;
     const moved = now.slice(firstVertex * 3, (firstVertex + vertices) * 3);
     let most = 0;
     for (let v = 0; v < moved.length; v += 3) {
@@ -105,6 +106,7 @@ export function keepBelow(document: Document, before: Layers): { vertices: numbe
     }
     if (!most) continue;
     told.mostMm = Math.max(told.mostMm, most * 1000);
+    for (let i = 0; i < moved.length; i++) moved[i] -= off[i % 3];
     part.prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
   }
   return told;

@@ -6,7 +6,7 @@ import {
   eyeballs,
   far,
   floatsOf,
-  standsAlike,
+  standsOff,
   trianglesOf,
 } from '../character/index.ts';
 import { weldByPlace } from '../geometry/index.ts';
@@ -41,9 +41,10 @@ export function liftLids(document: Document): { vertices: number; mostMm: number
     if (part.kind !== 'skin' || seen.has(prim) || !position) continue;
     seen.add(prim);
     const own = floatsOf(position);
-    if (!standsAlike(own, rest.subarray(firstVertex * 3, (firstVertex + vertices) * 3))) continue;
+    const there = rest.slice(firstVertex * 3, (firstVertex + vertices) * 3);
+    if (!standsOff(own, there)) continue;
     for (const ball of balls) {
-      const lid = lidOver(ball, prim, own);
+      const lid = lidOver(ball, prim, there);
       if (lid.triangles.length) liftMorphs(document, prim, lid, ball, told);
     }
   }

@@ -7,12 +7,11 @@ import {
   influencesOf,
   listMorphNames,
   listParts,
-  standsAlike,
   writeInfluences,
 } from '../../character/index.ts';
 import { vertexNormals } from '../../geometry/index.ts';
 import type { ImageCodec } from '../../pixels/index.ts';
-import { AROUND, type Gaze, gazeOf, type OnLid, type Opening, openingsOf, placeOf, type Vector } from './opening.ts';
+import { AROUND, type Gaze, gazeOf, type OnLid, type Opening, openingsOf, placeOf } from './opening.ts';
 import { SHADE, stripAt, stripFaces, WATER } from './strips.ts';
 
 /** What can lie between lids and eyeball. */
@@ -63,28 +62,65 @@ export async function addEyeLayers(
   return out;
 }
 
-/** The part that has the lids. */
+/** Where what hangs on the lids belongs. */
 interface Head {
   node: Node;
   skin: Skin | null;
-  influences: Influences | null;
-  firstVertex: number;
+  /** How far it stands from where its mesh has it, metres. */
+  off: readonly number[];
+  /** What moves a place on the lids: places of joints in the skin, and weights that sum to one. */
+  influences(place: OnLid): [joint: number, weight: number][];
 }
 
+/** Null where lids don't stand where their meshes have them: what is made there would bend otherwise. */
 function headOf({ deformer, rest }: Gaze, openings: readonly Opening[]): Head | null {
-  const vertices = openings.flatMap(({ margin }) => margin.flatMap(({ corners }) => corners)),
-    range = deformer.ranges.find(
-      ({ firstVertex, vertices: count }) => vertices[0] >= firstVertex && vertices[0] < firstVertex + count,
-    ),
-    position = range?.part.prim.getAttribute('POSITION');
-  if (!range || !position) return null;
-  const { part, firstVertex } = range,
-    end = firstVertex + range.vertices;
-  // Lids of several surfaces would need weights of several skins.
-  if (vertices.some((v) => v < firstVertex || v >= end)) return null;
-  if (!standsAlike(floatsOf(position), rest.subarray(firstVertex * 3, end * 3))) return null;
-  return { node: part.node, skin: part.node.getSkin(), influences: influencesOf(part.prim), firstVertex };
+  const partOf = (v: number) =>
+      deformer.ranges.find(({ firstVertex, vertices }) => v >= firstVertex && v < firstVertex + vertices),
+    lids = new Set(openings.flatMap(({ margin }) => margin.flatMap(({ corners }) => corners))),
+    meshes = new Map([...lids].map((v) => [v, partOf(v)]));
+  const own = new Map(
+    [...new Set(meshes.values())].flatMap((range) => {
+      const position = range?.part.prim.getAttribute('POSITION');
+      return range && position
+        ? [[range, { at: floatsOf(position), influences: influencesOf(range.part.prim) }] as const]
+        : [];
+    }),
+  );
+  let off: number[] | null = null;
+  for (const [v, range] of meshes) {
+    const mesh = range && own.get(range);
+    if (!range || !mesh) return null;
+    const here = [0, 1, 2].map((k) => rest[v * 3 + k] - mesh.at[(v - range.firstVertex) * 3 + k]);
+    off ??= here;
+    for (let k = 0; k < 3; k++) if (Math.abs(here[k] - off[k]) > 1e-5) return null;
+  }
+  const [first] = meshes.values();
+  if (!first || !off) return null;
+  const { node } = first.part,
+    skin = node.getSkin(),
+    place = new Map(skin?.listJoints().map((joint, i) => [joint, i]));
+  const influences = ({ corners, shares }: OnLid) => {
+    const sum = new Map<number, number>();
+    corners.forEach((v, c) => {
+      const range = meshes.get(v),
+        found = range && own.get(range)?.influences,
+        joints = range?.part.node.getSkin()?.listJoints() ?? [];
+      if (!found || !range) return;
+      const { perVertex } = found;
+      for (let n = 0, o = (v - range.firstVertex) * perVertex; n < perVertex; n++, o++) {
+        const joint = place.get(joints[found.joints[o]]);
+        if (joint !== undefined && found.weights[o] > 0)
+          sum.set(joint, (sum.get(joint) ?? 0) + found.weights[o] * shares[c]);
+      }
+    });
+    const strongest = [...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, MOST_JOINTS),
+      total = strongest.reduce((all, [, weight]) => all + weight, 0) || 1;
+    return strongest.map(([joint, weight]): [number, number] => [joint, weight / total]);
+  };
+  return { node, skin, off, influences };
 }
+/** Joints that a place hangs on at most; a target's limit comes later. */
+const MOST_JOINTS = 8;
 
 function addLayer(
   document: Document,
@@ -92,7 +128,7 @@ function addLayer(
   material: Material,
   gaze: Gaze,
   openings: readonly Opening[],
-  { node, skin, influences, firstVertex }: Head,
+  { node, skin, off, influences }: Head,
 ): { part: string; triangles: number; morphs: number } {
   const rows = ROWS[layer],
     columns = AROUND + 1,
@@ -115,7 +151,7 @@ function addLayer(
   const vec = (array: Float32Array<ArrayBuffer>, type: 'VEC2' | 'VEC3') =>
     document.createAccessor().setType(type).setArray(array);
   const base = Float32Array.from(cornersAt(gaze.rest)),
-    normals = closedNormals(base, faces, columns, rows.length),
+    normals = closedNormals(base, faces, columns),
     uv = Float32Array.from(
       openings.flatMap(() =>
         rows.flatMap((_, r) => Array.from({ length: columns }, (__, i) => [i / AROUND, r / (rows.length - 1)]).flat()),
@@ -124,20 +160,24 @@ function addLayer(
   const prim = document
     .createPrimitive()
     .setMaterial(material)
-    .setAttribute('POSITION', vec(base, 'VEC3'))
+    .setAttribute(
+      'POSITION',
+      vec(
+        base.map((x, i) => x - off[i % 3]),
+        'VEC3',
+      ),
+    )
     .setAttribute('NORMAL', vec(Float32Array.from(normals), 'VEC3'))
     .setAttribute('TEXCOORD_0', vec(uv, 'VEC2'))
     .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(faces)));
-  if (skin && influences)
+  if (skin)
     writeInfluences(
       document,
       prim,
-      influencesAt(
+      packed(
         openings.flatMap(({ margin }) =>
-          rows.flatMap(() => Array.from({ length: columns }, (_, i) => margin[i % AROUND])),
+          rows.flatMap(() => Array.from({ length: columns }, (_, i) => influences(margin[i % AROUND]))),
         ),
-        influences,
-        firstVertex,
       ),
     );
   const names: string[] = [],
@@ -183,38 +223,28 @@ function addLayer(
 const STILL = 2e-6;
 
 /** Normals that go on over the seam. */
-function closedNormals(positions: Float32Array, faces: readonly number[], columns: number, rows: number): Float32Array {
+function closedNormals(positions: Float32Array, faces: readonly number[], columns: number): Float32Array {
   const normals = vertexNormals(positions, faces);
   for (let first = 0; first < positions.length / 3; first += columns)
     for (let k = 0; k < 3; k++) {
       const [a, b] = [first * 3 + k, (first + columns - 1) * 3 + k];
       normals[a] = normals[b] = (normals[a] + normals[b]) / 2;
     }
-  void rows;
   return normals;
 }
 
-/** Influences of places on the lids: those of their three corners by their shares, the strongest eight. */
-function influencesAt(places: readonly OnLid[], { joints, weights, perVertex }: Influences, first: number): Influences {
-  const most = 8,
-    out: Influences = {
-      perVertex: most,
-      joints: new Uint16Array(places.length * most),
-      weights: new Float32Array(places.length * most),
-    };
-  places.forEach(({ corners, shares }, at) => {
-    const sum = new Map<number, number>();
-    corners.forEach((v, c) => {
-      for (let n = 0, o = (v - first) * perVertex; n < perVertex; n++, o++)
-        if (weights[o] > 0) sum.set(joints[o], (sum.get(joints[o]) ?? 0) + weights[o] * shares[c]);
-    });
-    const strongest = [...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, most),
-      total = strongest.reduce((all, [, weight]) => all + weight, 0) || 1;
-    strongest.forEach(([joint, weight], n) => {
-      out.joints[at * most + n] = joint;
-      out.weights[at * most + n] = weight / total;
-    });
-  });
+function packed(rows: readonly (readonly [number, number])[][]): Influences {
+  const out: Influences = {
+    perVertex: MOST_JOINTS,
+    joints: new Uint16Array(rows.length * MOST_JOINTS),
+    weights: new Float32Array(rows.length * MOST_JOINTS),
+  };
+  rows.forEach((row, v) =>
+    row.forEach(([joint, weight], n) => {
+      out.joints[v * MOST_JOINTS + n] = joint;
+      out.weights[v * MOST_JOINTS + n] = weight;
+    }),
+  );
   return out;
 }
 
@@ -261,5 +291,3 @@ async function materialOf(document: Document, layer: EyeLayer, images: ImageCode
   material.getBaseColorTextureInfo()?.setWrapS(33071).setWrapT(33071);
   return material;
 }
-
-export type { Vector };

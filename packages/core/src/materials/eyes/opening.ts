@@ -30,6 +30,8 @@ export interface Gaze {
   balls: RayTree;
 }
 
+/** Of some three hundred places on an eye so many have to be seen: closed ones show a slit. */
+const LEAST_SEEN = 24;
 /** Points around an opening. */
 export const AROUND = 40;
 /** Rays begin so far from the middle, in radii. */
@@ -125,7 +127,7 @@ function axisOf(gaze: Gaze, ball: Eyeball): Vector | null {
       sum[0] += i * step;
       sum[1] += j * step;
     }
-  if (seen < 8) return null;
+  if (seen < LEAST_SEEN) return null;
   const [x, y] = sum.map((total) => total / seen);
   if (isCovered(gaze, look, x, y)) return null;
   return unit([
