@@ -43,7 +43,7 @@ export function simplifyCards(mesh: CardMesh, target: number, seen: StrandPixels
   if (cards.length < LEAST_CARDS || mesh.indices.length / 3 / cards.length > MOST_TRIANGLES) return null;
   const cardOf = new Int32Array(mesh.indices.length / 3);
   cards.forEach((triangles, card) => triangles.forEach((t) => (cardOf[t] = card)));
-  const cover = new StrandCover(seen, cardOf, cards.length),
+  const cover = new StrandCover(seen, cardOf, placesOf(mesh, cards)),
     ladders = cards.map((triangles) => ladderOf(mesh, triangles)),
     ways = ladders.map(worthwhile),
     chosen = new Int32Array(cards.length).fill(-1);
@@ -79,6 +79,34 @@ export function simplifyCards(mesh: CardMesh, target: number, seen: StrandPixels
     at += indices.length;
   }
   return out;
+}
+
+/** Metres along a place where cards stand in for each other. */
+const PLACE = 0.015;
+
+/** Places that each card passes, numbered as they come. */
+function placesOf({ positions, indices }: CardMesh, cards: readonly number[][]): number[][] {
+  const numbers = new Map<string, number>();
+  return cards.map((triangles) => {
+    const own = new Set<number>();
+    for (const t of triangles) {
+      const key = [0, 1, 2]
+        .map((k) =>
+          Math.floor(
+            (positions[indices[t * 3] * 3 + k] +
+              positions[indices[t * 3 + 1] * 3 + k] +
+              positions[indices[t * 3 + 2] * 3 + k]) /
+              3 /
+              PLACE,
+          ),
+        )
+        .join(' ');
+      let number = numbers.get(key);
+      if (number === undefined) numbers.set(key, (number = numbers.size));
+      own.add(number);
+    }
+    return [...own];
+  });
 }
 
 /** A step of a card, and what each of its triangles gains. */

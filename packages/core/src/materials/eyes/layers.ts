@@ -9,7 +9,7 @@ import {
   listParts,
   writeInfluences,
 } from '../../character/index.ts';
-import { vertexNormals } from '../../geometry/index.ts';
+import { unit, vertexNormals } from '../../geometry/index.ts';
 import type { ImageCodec } from '../../pixels/index.ts';
 import { AROUND, type Gaze, gazeOf, type OnLid, type Opening, openingsOf, placeOf } from './opening.ts';
 import { SHADE, stripAt, stripFaces, WATER } from './strips.ts';
@@ -225,11 +225,12 @@ const STILL = 2e-6;
 /** Normals that go on over the seam. */
 function closedNormals(positions: Float32Array, faces: readonly number[], columns: number): Float32Array {
   const normals = vertexNormals(positions, faces);
-  for (let first = 0; first < positions.length / 3; first += columns)
-    for (let k = 0; k < 3; k++) {
-      const [a, b] = [first * 3 + k, (first + columns - 1) * 3 + k];
-      normals[a] = normals[b] = (normals[a] + normals[b]) / 2;
-    }
+  for (let first = 0; first < positions.length / 3; first += columns) {
+    const [a, b] = [first * 3, (first + columns - 1) * 3],
+      mean = unit([0, 1, 2].map((k) => normals[a + k] + normals[b + k]));
+    normals.set(mean, a);
+    normals.set(mean, b);
+  }
   return normals;
 }
 
