@@ -1,6 +1,6 @@
 import type { Browser } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
-import { drawn, openBrowser, openPage, press } from './browser.ts';
+import { drawn, openBrowser, openPage, press, shows } from './browser.ts';
 
 const address = inject('address');
 let browser: Browser, close: () => Promise<void>;
@@ -166,14 +166,12 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
     );
     label?.click();
   }, reading);
-  const recipeNow = async () => {
+  const recipeNow = async (who = 'Crane operator') => {
     const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as {
         name: string;
         conversions: { id: string; targetId: string }[];
       }[],
-      id = people
-        .find((row) => row.name === 'Crane operator')
-        ?.conversions.find((entry) => entry.targetId === 'headset-deck')?.id,
+      id = people.find((row) => row.name === who)?.conversions.find((entry) => entry.targetId === 'headset-deck')?.id,
       { recipe } = (await (await fetch(`${address}/api/v1/conversions/${id}`)).json()) as {
         recipe: { steps: { id: string; settings: Record<string, unknown> }[] };
       };
@@ -192,7 +190,52 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
       worn: { Overalls_Cloth: 'cloth-matt-changed' },
       own: [{ id: 'cloth-matt-changed', channels: { roughness: { least: 0.5 } } }],
     });
-  expect(errors).toEqual([]);
+  // Kept for all characters, it can be worn by another one's cloth, as a copy in that one's recipe.
+  const kept = async () => (await (await fetch(`${address}/api/v1/treatments`)).json()) as { id: string }[];
+  await press(page, 'Keep for all characters');
+  await expect.poll(kept, { timeout: 30_000 }).toMatchObject([{ id: 'cloth-matt-changed' }]);
+  await shows(page, '[class*=kept]', /Kept for all characters\./);
+  const pilot = ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).find(
+    (row) => row.name === 'Harbour pilot',
+  );
+  await page.goto(`${address}/c/${pilot?.id}/headset-deck/materials`);
+  await page.waitForSelector('[data-material=Jacket_Shell]');
+  await page.click('[data-material=Jacket_Shell]');
+  const card = '[aria-label="Treatment of Jacket_Shell"]';
+  await page.waitForSelector(`${card} optgroup[label="Kept for all characters"]`);
+  await page.select(`${card} select`, 'cloth-matt-changed');
+  await page.waitForSelector(`${card}[data-treatment=cloth-matt-changed]`);
+  await expect
+    .poll(async () => (await recipeNow('Harbour pilot'))('materials.treat'), { timeout: 30_000 })
+    .toMatchObject({ worn: { Jacket_Shell: 'cloth-matt-changed' }, own: [{ id: 'cloth-matt-changed' }] });
+  // All of a kind as one.
+  await press(page, 'All cloth as one');
+  await expect
+    .poll(
+      async () => {
+        const { worn } = (await recipeNow('Harbour pilot'))('materials.treat') as { worn: Record<string, string> };
+        return Object.values(worn).filter((id) => id === 'cloth-matt-changed').length;
+      },
+      { timeout: 30_000 },
+    )
+    .toBeGreaterThan(1);
+  // What can't be kept is refused with a sentence; what is let go stays in the recipes that wear it.
+  const put = async (id: string, body: object) =>
+    await fetch(`${address}/api/v1/treatments/${id}`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+  const mine = { schema: 1, id: 'mine', title: 'Mine', kinds: [], channels: {} };
+  expect((await put('another', mine)).status).toBe(409);
+  expect((await put('skin', { ...mine, id: 'skin' })).status).toBe(409);
+  expect((await put('mine', { ...mine, channels: { ior: 'wet' } })).status).toBe(400);
+  const gone = () => fetch(`${address}/api/v1/treatments/cloth-matt-changed`, { method: 'DELETE' });
+  expect((await gone()).status).toBe(204);
+  expect((await gone()).status).toBe(404);
+  await shows(page, '[class*=kept]', /Keep for all characters/);
+  expect((await recipeNow('Harbour pilot'))('materials.treat')).toMatchObject({ own: [{ id: 'cloth-matt-changed' }] });
+  expect(errors.filter((error) => !/40[049]/.test(error))).toEqual([]);
   await page.close();
 });
 

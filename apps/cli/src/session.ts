@@ -10,13 +10,13 @@ import {
   type StepContext,
 } from '@dimetra/core';
 import { basename } from 'node:path';
-import { readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
+import { createRunCodec, readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
 
 /** Progress on standard error: one line that rewrites itself on a terminal, a line a message elsewhere. */
 export function createContext(): StepContext {
   let last = '';
   return {
-    images: sharpCodec,
+    images: createRunCodec(),
     hash: sha256,
     async character(path) {
       const { document, name } = await openCharacter(path);

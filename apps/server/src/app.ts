@@ -13,6 +13,7 @@ import { compressed } from './http/compressed.ts';
 import { heldToContract } from './http/answers.ts';
 import { conversionRoutes } from './http/conversions.ts';
 import { figureRoutes, type LearnFigure } from './http/figures.ts';
+import { treatmentRoutes } from './http/treatments.ts';
 import { createEvents } from './http/events.ts';
 import { type BringImages, imageRoutes } from './http/images.ts';
 import { openApi } from './http/openapi.ts';
@@ -168,6 +169,7 @@ export async function createApp(options: AppOptions): Promise<{
   );
   api.use(runRoutes(connection, blobs, events.announce));
   api.use(figureRoutes(connection, learn, events.announce));
+  api.use(treatmentRoutes(connection, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) =>
     sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }),

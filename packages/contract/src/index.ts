@@ -8,3 +8,4 @@ export * from './run-states.ts';
 export * from './runs.ts';
 export * from './storage.ts';
 export * from './targets.ts';
+export * from './treatments.ts';

@@ -6,6 +6,7 @@ import { ManifestSchema } from './results.ts';
 import * as runs from './runs.ts';
 import { StoredSchema } from './storage.ts';
 import * as targets from './targets.ts';
+import { TreatmentSchema } from './treatments.ts';
 
 export interface RouteContract {
   method: 'get' | 'post' | 'put' | 'patch' | 'delete';
@@ -171,6 +172,27 @@ export const ROUTES: readonly RouteContract[] = [
     method: 'delete',
     path: '/figures/:id',
     summary: 'Remove a figure that was not shipped',
+    answer: null,
+    status: [204],
+  },
+
+  {
+    method: 'get',
+    path: '/treatments',
+    summary: 'Treatments of materials kept for all characters',
+    answer: v.array(TreatmentSchema),
+  },
+  {
+    method: 'put',
+    path: '/treatments/:id',
+    summary: 'Keep a treatment for all characters, in the place of one of that id',
+    body: TreatmentSchema,
+    answer: TreatmentSchema,
+  },
+  {
+    method: 'delete',
+    path: '/treatments/:id',
+    summary: 'Let a kept treatment go; recipes that wear it have their own copy',
     answer: null,
     status: [204],
   },

@@ -14,77 +14,92 @@ import {
 import sharp, { type Sharp } from 'sharp';
 import { unpackKtx2 } from './ktx2.ts';
 import { packPixels } from './ktx2-write.ts';
+import { openedOnce } from './opened-once.ts';
 
 // A worker process runs several of these side by side; more threads each would only take memory.
 sharp.concurrency(1);
 sharp.cache(false);
 
-/** Image reading and writing by libvips. */
-export const sharpCodec: ImageCodec = {
-  async decode(bytes, maxSize) {
-    if (isKtx2(bytes)) return shrunk(await unpackKtx2(bytes), maxSize);
-    try {
-      let image = sharp(bytes, { limitInputPixels: MOST_PIXELS });
-      if (maxSize)
-        image = image.resize({
-          width: maxSize,
-          height: maxSize,
-          fit: 'inside',
-          withoutEnlargement: true,
-          kernel: 'mitchell',
-        });
-      return await pixelsOf(image);
-    } catch (error) {
-      throw new ProblemError(
-        'image.unreadable',
-        `An image can't be read: ${(error as Error).message}. Save it again as PNG or JPEG.`,
-      );
-    }
-  },
-  async apply(bytes, operations, covered) {
-    try {
-      return await applyOperations(bytes, operations, covered);
-    } catch (error) {
-      throw new ProblemError(
-        'image.unreadable',
-        `An image can't be converted: ${(error as Error).message}. Save it again as PNG or JPEG.`,
-      );
-    }
-  },
-  async heights(bytes) {
-    try {
-      const { depth, channels = 3 } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata();
-      if (depth !== 'ushort') {
-        const { width, height, data } = await sharpCodec.decode(bytes);
-        return { width, height, data: Uint16Array.from({ length: width * height }, (_, i) => data[i * 4] * 257) };
-      }
-      const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS })
-          .toColourspace(channels < 3 ? 'grey16' : 'rgb16')
-          .raw({ depth: 'ushort' })
-          .toBuffer({ resolveWithObject: true }),
-        all = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
-      return {
-        width: info.width,
-        height: info.height,
-        data: Uint16Array.from({ length: info.width * info.height }, (_, i) => all[i * info.channels]),
-      };
-    } catch (error) {
-      throw new ProblemError(
-        'image.unreadable',
-        `An image can't be read: ${(error as Error).message}. Save it again as PNG or TIFF.`,
-      );
-    }
-  },
-  pack: async (bytes, operation) => packPixels(await sharpCodec.decode(bytes), operation),
-  encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
-    const channels = opaque ? 3 : 4;
-    return encodePixels(
-      { width, height, channels, data: opaque ? channelsOf(data, 4, [0, 1, 2]) : data },
-      mimeType,
-      quality,
+/** Opens an image at full size. */
+type Open = (bytes: Uint8Array) => Promise<Pixels>;
+
+const openFully: Open = async (bytes) => {
+  if (isKtx2(bytes)) return unpackKtx2(bytes);
+  try {
+    return await pixelsOf(sharp(bytes, { limitInputPixels: MOST_PIXELS }));
+  } catch (error) {
+    throw new ProblemError(
+      'image.unreadable',
+      `An image can't be read: ${(error as Error).message}. Save it again as PNG or JPEG.`,
     );
-  },
+  }
 };
+
+/** Image reading and writing by libvips; what is asked for is opened anew each time. */
+export const sharpCodec: ImageCodec = codecOf(openFully);
+
+/**
+ * A codec for one run: an image is opened once for all steps, for measuring and for writing, as far as `mostBytes` of
+ * pixels go.
+ * @param heard is told of every image that is opened
+ */
+export const createRunCodec = (mostBytes = OPENED_BYTES, heard: (bytes: Uint8Array) => void = () => {}): ImageCodec =>
+  codecOf(
+    openedOnce((bytes) => {
+      heard(bytes);
+      return openFully(bytes);
+    }, mostBytes),
+  );
+const OPENED_BYTES = 160 * 2 ** 20;
+
+function codecOf(opened: Open): ImageCodec {
+  return {
+    decode: async (bytes, maxSize) => shrunk(await opened(bytes), maxSize),
+    async apply(bytes, operations, covered) {
+      try {
+        return await applyOperations(bytes, operations, covered, opened);
+      } catch (error) {
+        throw new ProblemError(
+          'image.unreadable',
+          `An image can't be converted: ${(error as Error).message}. Save it again as PNG or JPEG.`,
+        );
+      }
+    },
+    async heights(bytes) {
+      try {
+        const { depth, channels = 3 } = await sharp(bytes, { limitInputPixels: MOST_PIXELS }).metadata();
+        if (depth !== 'ushort') {
+          const { width, height, data } = await opened(bytes);
+          return { width, height, data: Uint16Array.from({ length: width * height }, (_, i) => data[i * 4] * 257) };
+        }
+        const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS })
+            .toColourspace(channels < 3 ? 'grey16' : 'rgb16')
+            .raw({ depth: 'ushort' })
+            .toBuffer({ resolveWithObject: true }),
+          all = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
+        return {
+          width: info.width,
+          height: info.height,
+          data: Uint16Array.from({ length: info.width * info.height }, (_, i) => all[i * info.channels]),
+        };
+      } catch (error) {
+        throw new ProblemError(
+          'image.unreadable',
+          `An image can't be read: ${(error as Error).message}. Save it again as PNG or TIFF.`,
+        );
+      }
+    },
+    pack: async (bytes, operation) => packPixels(await opened(bytes), operation),
+    encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
+      const channels = opaque ? 3 : 4;
+      return encodePixels(
+        { width, height, channels, data: opaque ? channelsOf(data, 4, [0, 1, 2]) : data },
+        mimeType,
+        quality,
+      );
+    },
+  };
+}
 
 async function pixelsOf(image: Sharp): Promise<Pixels> {
   const { data, info } = await image
@@ -120,6 +135,7 @@ async function applyOperations(
   bytes: Uint8Array,
   operations: readonly ImageOperation[],
   covered: Covered = () => null,
+  opened: Open = openFully,
 ) {
   const source = sharp(bytes, { limitInputPixels: MOST_PIXELS }),
     meta = await source.metadata();
@@ -127,7 +143,7 @@ async function applyOperations(
   let quality = 90,
     error: { maxError?: number; content?: ImageContent } = {},
     raw: Raw | null = null;
-  const open = async (): Promise<Raw> => (raw ??= await openRaw(bytes));
+  const open = async (): Promise<Raw> => (raw ??= rawOf(await opened(bytes)));
   for (const operation of operations) {
     if (operation.op === 'encode') {
       mimeType = operation.mimeType;
@@ -182,16 +198,11 @@ interface Raw {
   data: Uint8Array;
 }
 
-async function openRaw(bytes: Uint8Array): Promise<Raw> {
-  const { data, info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS })
-    .ensureAlpha()
-    .toColourspace('srgb')
-    .raw({ depth: 'uchar' })
-    .toBuffer({ resolveWithObject: true });
-  const texels = new Uint8Array(data.buffer, data.byteOffset, data.byteLength),
-    { width, height } = info;
-  for (let i = 3; i < texels.length; i += 4) if (texels[i] !== 255) return { width, height, channels: 4, data: texels };
-  return { width, height, channels: 3, data: channelsOf(texels, 4, [0, 1, 2]) };
+/** Pixels of one's own to write into. */
+function rawOf({ width, height, data }: Pixels): Raw {
+  for (let i = 3; i < data.length; i += 4)
+    if (data[i] !== 255) return { width, height, channels: 4, data: Uint8Array.from(data) };
+  return { width, height, channels: 3, data: channelsOf(data, 4, [0, 1, 2]) };
 }
 
 function channelsOf(data: Uint8Array, channels: number, wanted: readonly number[]): Uint8Array {

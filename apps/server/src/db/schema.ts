@@ -1,5 +1,15 @@
 import type { RunState, StepSummary } from '@dimetra/contract';
-import type { Check, CharacterSummary, Figure, Finding, Parity, Recipe, Station, Target } from '@dimetra/core';
+import type {
+  Check,
+  CharacterSummary,
+  Figure,
+  Finding,
+  Parity,
+  Recipe,
+  Station,
+  Target,
+  Treatment,
+} from '@dimetra/core';
 import { sql } from 'drizzle-orm';
 import {
   bigint,
@@ -72,6 +82,13 @@ export const target = pgTable('target', {
 export const figure = pgTable('figure', {
   id: text('id').primaryKey(),
   data: jsonb('data').$type<Figure>().notNull(),
+  createdAt: created(),
+});
+
+/** A treatment of materials that is kept for all characters. */
+export const treatment = pgTable('treatment', {
+  id: text('id').primaryKey(),
+  data: jsonb('data').$type<Treatment>().notNull(),
   createdAt: created(),
 });
 

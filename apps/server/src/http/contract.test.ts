@@ -10,6 +10,7 @@ import { openApi } from './openapi.ts';
 import { pieceRoutes } from './pieces.ts';
 import { runRoutes } from './runs.ts';
 import { targetRoutes } from './targets.ts';
+import { treatmentRoutes } from './treatments.ts';
 
 /** Routers ask for nothing before a request comes. */
 const nothing = {} as never,
@@ -20,6 +21,7 @@ const nothing = {} as never,
     conversionRoutes(nothing, nothing, nothing),
     runRoutes(nothing, nothing, nothing),
     figureRoutes(nothing, nothing, nothing),
+    treatmentRoutes(nothing, nothing),
     pieceRoutes(nothing),
   ];
 const served = routers.flatMap((router) =>

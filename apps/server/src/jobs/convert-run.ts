@@ -12,7 +12,7 @@ import {
   type StepStore,
   type StopSignal,
 } from '@dimetra/core';
-import { sha256, sharpCodec, startAside } from '@dimetra/platform';
+import { createRunCodec, sha256, startAside } from '@dimetra/platform';
 import { and, eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
@@ -80,7 +80,7 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       eyes: look,
       aside: startAside,
       context: {
-        images: sharpCodec,
+        images: createRunCodec(),
         hash: sha256,
         signal: {
           get aborted() {

@@ -14,7 +14,7 @@ import {
   type InputFile,
   type ReadResult,
 } from '@dimetra/core';
-import { sha256, sharpCodec, unpackImage } from '@dimetra/platform';
+import { createRunCodec, sha256, unpackImage } from '@dimetra/platform';
 import { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { figure } from '../db/schema.ts';
@@ -63,7 +63,8 @@ async function keep(
   owner: string,
 ): Promise<IntakeResult> {
   recogniseFigure(read.document, figures);
-  await recogniseKinds(read.document, sharpCodec);
+  const images = createRunCodec();
+  await recogniseKinds(read.document, images);
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
   await blobs.keep(owner, packed.pieces, 'application/octet-stream');
@@ -74,7 +75,7 @@ async function keep(
     findings: [
       ...read.findings,
       ...inspectFindings(read.document, summary),
-      ...(await inspectMaps(read.document, sharpCodec)),
+      ...(await inspectMaps(read.document, images)),
     ],
     used: read.used,
     pieces: [...packed.pieces.keys()],

@@ -1,4 +1,4 @@
-import type { Figure, Recipe, Target } from '@dimetra/core';
+import type { Figure, Recipe, Target, Treatment } from '@dimetra/core';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type {
   CharacterDetail,
@@ -15,7 +15,7 @@ import type {
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api/v1' }),
-  tagTypes: ['characters', 'targets', 'figures', 'runs', 'run', 'conversion'],
+  tagTypes: ['characters', 'targets', 'figures', 'treatments', 'runs', 'run', 'conversion'],
   endpoints: (build) => ({
     production: build.query<{ id: string; name: string }, void>({ query: () => 'production' }),
     characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
@@ -36,6 +36,15 @@ export const api = createApi({
       invalidatesTags: ['characters', 'runs'],
     }),
     targets: build.query<TargetRow[], void>({ query: () => 'targets', providesTags: ['targets'] }),
+    treatments: build.query<Treatment[], void>({ query: () => 'treatments', providesTags: ['treatments'] }),
+    keepTreatment: build.mutation<Treatment, Treatment>({
+      query: (body) => ({ url: `treatments/${body.id}`, method: 'PUT', body }),
+      invalidatesTags: ['treatments'],
+    }),
+    removeTreatment: build.mutation<void, string>({
+      query: (id) => ({ url: `treatments/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['treatments'],
+    }),
     figures: build.query<FigureRow[], void>({ query: () => 'figures', providesTags: ['figures'] }),
     addFigure: build.mutation<FigureRow, unknown>({
       query: (body) => ({ url: 'figures', method: 'POST', body }),
@@ -101,6 +110,9 @@ export const {
   useGoBackMutation,
   useRemoveCharacterMutation,
   useTargetsQuery,
+  useTreatmentsQuery,
+  useKeepTreatmentMutation,
+  useRemoveTreatmentMutation,
   useFiguresQuery,
   useAddFigureMutation,
   useLearnFigureMutation,

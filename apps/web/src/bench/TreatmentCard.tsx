@@ -1,16 +1,21 @@
+import type { ReactNode } from 'react';
 import { Button, ColorInput, MultiSelect, NativeSelect, NumberInput, TextInput } from '@mantine/core';
 import { NO_TREATMENT, parseTreatment, SHIPPED_TREATMENTS, type Treatment, treatmentFor } from '@dimetra/core';
+import { useTreatmentsQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
 import { BringIn, ExportJson } from '../shared/JsonFile.tsx';
 import { useSettings } from '../store/use-settings.ts';
+import { CopyPieces } from './CopyPieces.tsx';
+import { KeepForAll, KeptList } from './KeptTreatments.tsx';
 import { useSaidKinds } from './OverruleMaterial.tsx';
-import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withTint } from './treatment-fields.ts';
+import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withPieces, withTint } from './treatment-fields.ts';
 import styles from './TreatmentCard.module.css';
 
 /** Which treatment a material wears, and what one's own treatments say. */
 export function TreatmentCard({ material }: { material: string }) {
   const { character } = useDesk(),
     kinds = useSaidKinds(),
+    { data: kept = [] } = useTreatmentsQuery(),
     [{ own = [], worn = {}, byKind = true }, set] = useSettings('materials.treat');
   const materials = character.revision.summary.materials,
     kind = kinds[material] ?? materials.find((entry) => entry.name === material)?.kind ?? 'other',
@@ -27,6 +32,18 @@ export function TreatmentCard({ material }: { material: string }) {
     set('worn', Object.keys(next).length ? next : undefined);
   };
   const keep = (treatment: Treatment) => set('own', [...own.filter((entry) => entry.id !== treatment.id), treatment]);
+  const free = kept.filter(({ id }) => !own.some((entry) => entry.id === id)) as Treatment[],
+    kindOf = (name: string) => kinds[name] ?? materials.find((entry) => entry.name === name)?.kind ?? 'other',
+    group = kindOf(material) === 'beard' ? 'hair' : kindOf(material),
+    sameKind = materials
+      .map(({ name }) => name)
+      .filter((name) => (kindOf(name) === 'beard' ? 'hair' : kindOf(name)) === group);
+  /** What is kept for all characters comes along into the recipe when it is worn. */
+  const choose = (id: string) => {
+    const found = free.find((entry) => entry.id === id);
+    if (found) keep(found);
+    wear([material], id || undefined);
+  };
   const copy = () => {
     const title = `${now?.title ?? 'Own treatment'}, changed`.slice(0, 80),
       made: Treatment = {
@@ -55,11 +72,19 @@ export function TreatmentCard({ material }: { material: string }) {
           label="Treatment"
           className={styles.whole}
           value={said ?? ''}
-          onChange={({ target: { value } }) => wear([material], value || undefined)}
+          onChange={({ target: { value } }) => choose(value)}
           data={[
             { value: '', label: `By what it is: ${usual?.title ?? 'none'}` },
             { value: NO_TREATMENT, label: 'None' },
             ...all.map(({ id, title }) => ({ value: id, label: title })),
+            ...(free.length
+              ? [
+                  {
+                    group: 'Kept for all characters',
+                    items: free.map(({ id, title }) => ({ value: id, label: title })),
+                  },
+                ]
+              : []),
           ]}
         />
         <Button size="compact-sm" variant="default" onClick={copy}>
@@ -80,8 +105,22 @@ export function TreatmentCard({ material }: { material: string }) {
             for (const name of names) next[name] = mine.id;
             set('worn', Object.keys(next).length ? next : undefined);
           }}
-        />
+          sameKind={{ kind: group, names: sameKind }}
+        >
+          <CopyPieces
+            from={mine}
+            others={own.filter(({ id }) => id !== mine.id) as Treatment[]}
+            copy={(keys, ids) =>
+              set(
+                'own',
+                own.map((entry) => (ids.includes(entry.id) ? withPieces(entry as Treatment, mine, keys) : entry)),
+              )
+            }
+          />
+          <KeepForAll treatment={mine} take={keep} />
+        </OwnTreatment>
       )}
+      <KeptList />
     </section>
   );
 }
@@ -92,10 +131,13 @@ interface OwnProps {
   worn: string[];
   materials: string[];
   wear(names: string[]): void;
+  /** Materials that are the same as the one at hand. */
+  sameKind: { kind: string; names: string[] };
+  children?: ReactNode;
 }
 
 /** What a treatment of one's own says: a number that isn't there changes nothing. */
-function OwnTreatment({ treatment, change, worn, materials, wear }: OwnProps) {
+function OwnTreatment({ treatment, change, worn, materials, wear, sameKind, children }: OwnProps) {
   return (
     <>
       <div className={styles.row}>
@@ -148,7 +190,23 @@ function OwnTreatment({ treatment, change, worn, materials, wear }: OwnProps) {
           />
         ))}
       </div>
-      <MultiSelect size="xs" label="Worn by" searchable value={worn} onChange={wear} data={materials} />
+      <div className={styles.row}>
+        <MultiSelect
+          size="xs"
+          label="Worn by"
+          className={styles.whole}
+          searchable
+          value={worn}
+          onChange={wear}
+          data={materials}
+        />
+        {sameKind.names.some((name) => !worn.includes(name)) && (
+          <Button size="compact-sm" variant="default" onClick={() => wear([...new Set([...worn, ...sameKind.names])])}>
+            All {sameKind.kind} as one
+          </Button>
+        )}
+      </div>
+      {children}
     </>
   );
 }

@@ -1,6 +1,6 @@
 import { parseTreatment, SHIPPED_TREATMENTS, type Treatment } from '@dimetra/core';
 import { describe, expect, it } from 'vitest';
-import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withTint } from './treatment-fields.ts';
+import { freeId, numberIn, piecesOf, TREATMENT_NUMBERS, tintOf, withNumber, withPieces, withTint } from './treatment-fields.ts';
 
 const empty: Treatment = { schema: 1, id: 'mine', title: 'Mine', kinds: [], channels: {} };
 
@@ -35,6 +35,37 @@ describe('fields of a treatment', () => {
     expect(withTint(tinted, '#80')).toEqual(empty);
     const bright = withNumber(tinted, { channel: 'color', field: 'brightness' }, 2);
     expect(withTint(bright, '').channels.color).toEqual({ strength: 0.5, brightness: 2 });
+  });
+  it('pieces are copied by channel or by number, and leave what else the other says', () => {
+    const from = withTint(
+        withNumber(withNumber(empty, { channel: 'roughness', field: 'least' }, 0.4), { channel: 'ior' }, 1.4),
+        '#804020',
+        0.5,
+      ),
+      bright = withNumber(from, { channel: 'color', field: 'brightness' }, 1.2),
+      to = withNumber(
+        withNumber({ ...empty, id: 'other' }, { channel: 'roughness', field: 'most' }, 0.9),
+        { channel: 'color', field: 'saturation' },
+        0.5,
+      );
+    expect(piecesOf(bright).map(({ key }) => key)).toEqual([
+      'roughness',
+      'ior',
+      'color',
+      'color.tint',
+      'color.brightness',
+    ]);
+    const whole = withPieces(to, bright, ['roughness', 'ior']);
+    expect(whole.id).toBe('other');
+    expect(whole.channels).toEqual({ roughness: { least: 0.4 }, ior: 1.4, color: { strength: 1, saturation: 0.5 } });
+    const tinted = withPieces(to, bright, ['color.tint']);
+    expect(tintOf(tinted)).toBe('#804020');
+    expect(tinted.channels).toMatchObject({ roughness: { most: 0.9 }, color: { strength: 0.5, saturation: 0.5 } });
+    expect(tinted.channels.color?.brightness).toBeUndefined();
+    expect(parseTreatment(tinted)).toEqual(tinted);
+    // What the first doesn't say is not copied.
+    expect(withPieces(to, bright, ['clearcoat'])).toEqual(to);
+    expect(JSON.stringify(to)).not.toContain('ior');
   });
   it('ids are of letters and digits, each once', () => {
     expect(freeId('Hair, wet!', [])).toBe('hair-wet');

@@ -136,6 +136,50 @@ export const tintOf = ({ channels }: Treatment): string => {
     : '';
 };
 
+/** What can be copied from one treatment to another: a whole channel, or one number of it. */
+export interface TreatmentPiece {
+  key: string;
+  label: string;
+}
+
+const CHANNEL_WORDS: Record<keyof TreatmentChannels, string> = {
+  roughness: 'Roughness',
+  metalness: 'Metalness',
+  normal: 'Bumps',
+  color: 'Colour',
+  specular: 'Reflection',
+  ior: 'Refraction',
+  clearcoat: 'Clear coat',
+  sheen: 'Sheen',
+  anisotropy: 'Highlights along strands',
+};
+
+/** What of a treatment can be copied: its channels, and the numbers of those that have several. */
+export function piecesOf(treatment: Treatment): TreatmentPiece[] {
+  return (Object.keys(treatment.channels) as (keyof TreatmentChannels)[]).flatMap((channel) => {
+    const held = treatment.channels[channel];
+    if (held === undefined) return [];
+    const numbers = TREATMENT_NUMBERS.filter(
+        (number) => number.channel === channel && number.field && numberIn(treatment, number) !== undefined,
+      ).map((number) => ({ key: `${channel}.${number.field}`, label: number.label })),
+      tint = channel === 'color' && tintOf(treatment) ? [{ key: 'color.tint', label: 'Tint' }] : [],
+      parts = [...tint, ...numbers];
+    return [{ key: channel, label: `${CHANNEL_WORDS[channel]}, all of it` }, ...(parts.length > 1 ? parts : [])];
+  });
+}
+
+/** `to` with pieces of `from` in the place of its own; what else it says stays. */
+export function withPieces(to: Treatment, from: Treatment, keys: readonly string[]): Treatment {
+  return keys.reduce((treatment, key) => {
+    const [channel, field] = key.split('.') as [keyof TreatmentChannels, string | undefined],
+      held = from.channels[channel];
+    if (held === undefined) return treatment;
+    if (!field) return { ...treatment, channels: { ...treatment.channels, [channel]: held } };
+    if (field === 'tint') return withTint(treatment, tintOf(from), from.channels.color?.strength);
+    return withNumber(treatment, { channel, field }, (held as Fields)[field] as number | undefined);
+  }, to);
+}
+
 /** An id that none has yet, of a title's letters. */
 export function freeId(title: string, taken: readonly string[]): string {
   const base =

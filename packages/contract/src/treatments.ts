@@ -1,0 +1,3 @@
+import { TreatmentSchema } from '@dimetra/core';
+
+export { TreatmentSchema };
