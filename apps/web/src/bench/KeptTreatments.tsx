@@ -1,10 +1,12 @@
 import { ActionIcon, Button } from '@mantine/core';
 import { IconX } from '@tabler/icons-react';
-import type { Treatment } from '@dimetra/core';
+import { parseTreatment, type Treatment } from '@dimetra/core';
 import { sentenceOf, useKeepTreatmentMutation, useRemoveTreatmentMutation, useTreatmentsQuery } from '../api/api.ts';
 import styles from './TreatmentCard.module.css';
 
-const alike = (a: Treatment, b: Treatment): boolean => JSON.stringify(a) === JSON.stringify(b);
+/** Whatever the order in which their fields are written. */
+const alike = (a: Treatment, b: Treatment): boolean =>
+  JSON.stringify(parseTreatment(a)) === JSON.stringify(parseTreatment(b));
 
 /** Keeps a treatment of one's own for all characters, or tells that it is kept, or kept otherwise. */
 export function KeepForAll({ treatment, take }: { treatment: Treatment; take(kept: Treatment): void }) {

@@ -1,6 +1,15 @@
 import { parseTreatment, SHIPPED_TREATMENTS, type Treatment } from '@dimetra/core';
 import { describe, expect, it } from 'vitest';
-import { freeId, numberIn, piecesOf, TREATMENT_NUMBERS, tintOf, withNumber, withPieces, withTint } from './treatment-fields.ts';
+import {
+  freeId,
+  numberIn,
+  piecesOf,
+  TREATMENT_NUMBERS,
+  tintOf,
+  withNumber,
+  withPieces,
+  withTint,
+} from './treatment-fields.ts';
 
 const empty: Treatment = { schema: 1, id: 'mine', title: 'Mine', kinds: [], channels: {} };
 

@@ -46,6 +46,22 @@ export const TREATMENT_NUMBERS: readonly TreatmentNumber[] = [
   { channel: 'clearcoat', field: 'strength', label: 'Clear coat', says: 'Lacquer, wetness.', most: 1, step: 0.05 },
   { channel: 'clearcoat', field: 'roughness', label: 'Roughness of the coat', says: '', most: 1, step: 0.05 },
   {
+    channel: 'shade',
+    field: 'strength',
+    label: 'Shade of what is around',
+    says: 'Occlusion, measured with the mouth open.',
+    most: 1,
+    step: 0.05,
+  },
+  {
+    channel: 'shade',
+    field: 'color',
+    label: 'Shade in its colours',
+    says: 'For engines whose lamps shine into mouths.',
+    most: 1,
+    step: 0.05,
+  },
+  {
     channel: 'anisotropy',
     field: 'strength',
     label: 'Highlights along strands',
@@ -68,12 +84,14 @@ const NEEDS: Partial<Record<keyof TreatmentChannels, Record<string, unknown>>> =
   color: { strength: 1 },
   clearcoat: { strength: 1, roughness: 0 },
   anisotropy: { strength: 0.5, degrees: 0 },
+  shade: { strength: 1, color: 0 },
 };
 const MAIN: Partial<Record<keyof TreatmentChannels, string>> = {
   normal: 'times',
   specular: 'strength',
   clearcoat: 'strength',
   anisotropy: 'strength',
+  shade: 'strength',
 };
 
 type Fields = Record<string, unknown>;
@@ -151,6 +169,7 @@ const CHANNEL_WORDS: Record<keyof TreatmentChannels, string> = {
   ior: 'Refraction',
   clearcoat: 'Clear coat',
   sheen: 'Sheen',
+  shade: 'Shade of what is around',
   anisotropy: 'Highlights along strands',
 };
 

@@ -4,6 +4,7 @@ import { encoded } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
 import { coveredTexels, type Heights, OpenedOnce, type Pixels } from '../pixels/index.ts';
 import { type Laid, laidOut } from '../maps/index.ts';
+import { Openness } from './openness.ts';
 
 /** Images made from others, each once. */
 export class DerivedMaps {
@@ -13,11 +14,14 @@ export class DerivedMaps {
   private readonly put = new Map<Texture, Texture>();
   private figure: { deformer: Deformer; rest: Float32Array } | null = null;
   private readonly opened: OpenedOnce;
+  /** How much light comes to a surface, asked for where something shades it. */
+  readonly openness: Openness;
   constructor(
     private readonly document: Document,
     private readonly context: StepContext,
   ) {
     this.opened = new OpenedOnce(context.images);
+    this.openness = new Openness(document);
   }
   /** An extension of the document, made where it has none of that name. */
   extension<T extends Extension>(type: new (document: Document) => T): T {
@@ -86,13 +90,17 @@ export class DerivedMaps {
       known = this.images.get(key);
     if (known) return known;
     const name = `${(textureFile(texture) || 'map').replace(/^.*\//, '').replace(/\.[^.]+$/, '')}_${what}`;
-    const pixels = make(),
-      fresh = this.document.createTexture(name).setMimeType('image/png').setURI(`${name}.png`);
+    const fresh = this.fresh(name, make());
+    this.images.set(key, fresh);
+    return fresh;
+  }
+  /** An image made from nothing but its pixels. */
+  fresh(name: string, pixels: Pixels): Texture {
+    const fresh = this.document.createTexture(name).setMimeType('image/png').setURI(`${name}.png`);
     const writing = this.write(fresh, pixels);
     // Whoever is stopped before all is written doesn't wait for it.
     writing.catch(() => {});
     this.writing.push(writing);
-    this.images.set(key, fresh);
     this.opened.keep(fresh, pixels);
     return fresh;
   }

@@ -28,6 +28,8 @@ export const TreatmentChannelsSchema = v.object({
   ior: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(4))),
   clearcoat: v.optional(v.object({ strength: share, roughness: v.optional(share, 0) })),
   sheen: v.optional(v.object({ color, roughness: v.optional(share, 0.5) })),
+  /** Dimmed by what is around it, with the mouth open: as occlusion, and how far in its colours too. */
+  shade: v.optional(v.object({ strength: share, color: v.optional(share, 0) })),
   /** Highlights across a direction: strength, and its turn from the texture's u, degrees. */
   anisotropy: v.optional(
     v.object({ strength: share, degrees: v.optional(v.pipe(v.number(), v.minValue(-360), v.maxValue(360)), 0) }),
@@ -76,6 +78,7 @@ export const SHIPPED_TREATMENTS: readonly Treatment[] = [
   shipped('mouth', 'Teeth, gums, tongue, moist', ['teeth', 'gums', 'tongue'], {
     roughness: { least: 0.15, most: 0.6 },
     metalness: { most: 0 },
+    shade: { strength: 1, color: 0.4 },
   }),
   shipped('nail', 'Nails', ['nail'], { roughness: { least: 0.2, most: 0.6 }, metalness: { most: 0 } }),
   shipped('cloth', 'Cloth, matt', ['cloth', 'knit'], { roughness: { least: 0.5 } }),
