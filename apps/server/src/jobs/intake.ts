@@ -6,6 +6,7 @@ import {
   readCharacters,
   recogniseFigure,
   recogniseKinds,
+  recogniseStrands,
   SHIPPED_FIGURES,
   summarise,
   type CharacterSummary,
@@ -65,6 +66,7 @@ async function keep(
   recogniseFigure(read.document, figures);
   const images = createRunCodec();
   await recogniseKinds(read.document, images);
+  await recogniseStrands(read.document, images);
   const summary = summarise(read.document, read.name);
   const packed = await packDocument(await createGltfIO(), read.document, sha256);
   await blobs.keep(owner, packed.pieces, 'application/octet-stream');

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { Button, ColorInput, MultiSelect, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { Button, ColorInput, MultiSelect, NativeSelect, NumberInput, Switch, TextInput } from '@mantine/core';
 import { NO_TREATMENT, parseTreatment, SHIPPED_TREATMENTS, type Treatment, treatmentFor } from '@dimetra/core';
 import { useTreatmentsQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
@@ -8,7 +8,16 @@ import { useSettings } from '../store/use-settings.ts';
 import { CopyPieces } from './CopyPieces.tsx';
 import { KeepForAll, KeptList } from './KeptTreatments.tsx';
 import { useSaidKinds } from './OverruleMaterial.tsx';
-import { freeId, numberIn, TREATMENT_NUMBERS, tintOf, withNumber, withPieces, withTint } from './treatment-fields.ts';
+import {
+  freeId,
+  numberIn,
+  TREATMENT_NUMBERS,
+  tintOf,
+  withAcrossStrands,
+  withNumber,
+  withPieces,
+  withTint,
+} from './treatment-fields.ts';
 import styles from './TreatmentCard.module.css';
 
 /** Which treatment a material wears, and what one's own treatments say. */
@@ -190,6 +199,14 @@ function OwnTreatment({ treatment, change, worn, materials, wear, sameKind, chil
           />
         ))}
       </div>
+      {treatment.channels.anisotropy && (
+        <Switch
+          size="xs"
+          label="Turned across the strands of the map"
+          checked={treatment.channels.anisotropy.acrossStrands}
+          onChange={({ currentTarget: { checked } }) => change(withAcrossStrands(treatment, checked))}
+        />
+      )}
       <div className={styles.row}>
         <MultiSelect
           size="xs"

@@ -83,7 +83,7 @@ export const TREATMENT_NUMBERS: readonly TreatmentNumber[] = [
 const NEEDS: Partial<Record<keyof TreatmentChannels, Record<string, unknown>>> = {
   color: { strength: 1 },
   clearcoat: { strength: 1, roughness: 0 },
-  anisotropy: { strength: 0.5, degrees: 0 },
+  anisotropy: { strength: 0.5, degrees: 0, acrossStrands: false },
   shade: { strength: 1, color: 0 },
 };
 const MAIN: Partial<Record<keyof TreatmentChannels, string>> = {
@@ -153,6 +153,15 @@ export const tintOf = ({ channels }: Treatment): string => {
         .join('')}`
     : '';
 };
+
+/** Whether highlights are turned by the strands of the map. */
+export const withAcrossStrands = (treatment: Treatment, acrossStrands: boolean): Treatment =>
+  treatment.channels.anisotropy
+    ? {
+        ...treatment,
+        channels: { ...treatment.channels, anisotropy: { ...treatment.channels.anisotropy, acrossStrands } },
+      }
+    : treatment;
 
 /** What can be copied from one treatment to another: a whole channel, or one number of it. */
 export interface TreatmentPiece {

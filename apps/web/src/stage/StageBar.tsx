@@ -43,6 +43,7 @@ const LOOK_NAMES: Record<Look, string> = {
   asymmetry: 'Asymmetry',
   'texel density': 'Texel density',
   'back faces': 'Back faces',
+  strands: 'Strands',
   'base colour': 'Base colour',
   'normal map': 'Normal map',
   roughness: 'Roughness',

@@ -1,3 +1,4 @@
+import { ONE_WAY } from '@dimetra/core';
 import * as THREE from 'three';
 
 /** Deviation and weights in steps of lightness, so that they read without colour too. */
@@ -42,6 +43,46 @@ export function lookMaterial(look: 'clay' | 'wire' | 'normals' | 'checker'): THR
     roughness: 0.78,
     side: THREE.DoubleSide,
   });
+}
+
+/** Clay with strokes along the strands of a part's map; without any where its strands run no way that is known. */
+export function strandMaterial(strands: { degrees: number; coherence: number } | undefined): THREE.Material {
+  const clay = lookMaterial('clay') as THREE.MeshStandardMaterial;
+  if (!strands || strands.coherence < ONE_WAY) return clay;
+  clay.map = strokes();
+  clay.map.repeat.set(STROKES_ACROSS, STROKES_ACROSS);
+  // Degrees go against the clock with v upwards; places of a map run down.
+  clay.map.rotation = (-strands.degrees * Math.PI) / 180;
+  clay.color.set(0xffffff);
+  clay.addEventListener('dispose', () => clay.map?.dispose());
+  return clay;
+}
+const STROKES_ACROSS = 12;
+
+/** Strokes that taper towards the right. */
+function strokes(): THREE.Texture {
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = 64;
+  const pen = canvas.getContext('2d') as CanvasRenderingContext2D;
+  pen.fillStyle = '#3b454d';
+  pen.fillRect(0, 0, 64, 64);
+  pen.fillStyle = '#e3c58f';
+  for (const [x, y] of [
+    [2, 10],
+    [-30, 42],
+    [34, 42],
+  ]) {
+    pen.beginPath();
+    pen.moveTo(x, y);
+    pen.lineTo(x, y + 12);
+    pen.lineTo(x + 56, y + 6);
+    pen.fill();
+  }
+  const texture = new THREE.CanvasTexture(canvas);
+  texture.flipY = false;
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
+  texture.colorSpace = THREE.SRGBColorSpace;
+  return texture;
 }
 
 function checker(): THREE.Texture {

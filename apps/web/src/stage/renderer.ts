@@ -1,3 +1,4 @@
+import { ownOf } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -8,7 +9,7 @@ import type { Jump } from '../store/view-slice.ts';
 import { DifferencePass } from './difference.ts';
 import { Dressing } from './dressing.ts';
 import { floor, rod } from './furniture.ts';
-import { backFaces, channelMaterial, isChannel, lookMaterial, wireOf } from './looks.ts';
+import { backFaces, channelMaterial, isChannel, lookMaterial, strandMaterial, wireOf } from './looks.ts';
 import { paint } from './painting.ts';
 import { type OnStage, Picking } from './picking.ts';
 import { Posing } from './posing.ts';
@@ -172,6 +173,9 @@ export class StageRenderer implements OnStage {
         'painted',
         () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide }),
       );
+    } else if (state.look === 'strands') {
+      const strands = part.material ? ownOf(part.material, 'strands') : undefined;
+      mesh.material = this.look(`strands ${own.uuid}`, () => strandMaterial(strands));
     } else if (state.look === 'back faces') mesh.material = this.look('back faces', backFaces);
     else if (isChannel(state.look))
       mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));

@@ -17,6 +17,7 @@ export const LOOKS = [
   'asymmetry',
   'texel density',
   'back faces',
+  'strands',
   'base colour',
   'normal map',
   'roughness',

@@ -9,6 +9,8 @@ const OWN = {
   maps: v.record(v.string(), v.string()),
   /** Material: drawn in two passes, a solid core and after it a soft edge; this one is the core. */
   passes: v.literal(2),
+  /** Material: which way its strands run in the map, degrees from u, and how much of it runs that way. */
+  strands: v.object({ degrees: v.number(), coherence: v.number() }),
   /** Image: the path it arrived under, where it is stored as a piece. */
   file: v.string(),
   /** Image: arrived beside the model without being named by it. */

@@ -2,9 +2,10 @@ import type { Document, Extension, Material, Texture } from '@gltf-transform/cor
 import { createDeformer, type Deformer, textureFile } from '../character/index.ts';
 import { encoded } from '../formats/index.ts';
 import type { StepContext } from '../step.ts';
-import { coveredTexels, type Heights, OpenedOnce, type Pixels } from '../pixels/index.ts';
+import { coveredTexels, type Heights, OpenedOnce, type Pixels, type StrandDirection } from '../pixels/index.ts';
 import { type Laid, laidOut } from '../maps/index.ts';
 import { Openness } from './openness.ts';
+import { strandsOf } from './strands.ts';
 
 /** Images made from others, each once. */
 export class DerivedMaps {
@@ -62,6 +63,10 @@ export class DerivedMaps {
   }
   pixels(texture: Texture): Promise<Pixels | null> {
     return this.opened.of(texture);
+  }
+  /** Which way the strands of a material run. */
+  strands(material: Material): Promise<StrandDirection | null> {
+    return strandsOf(material, this.context.images);
   }
   /** An image's heights as fine as its file has them; in the 256 steps of its pixels where that can't be had. */
   async heights(texture: Texture): Promise<Heights | Pixels | null> {

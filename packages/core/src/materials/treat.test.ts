@@ -45,6 +45,24 @@ const own = (channels: object, id = 'mine') => ({
   worn: { Coat: id },
 });
 
+describe('treatments of hair', () => {
+  const alongV = (i: number) => [(i % 8) & 2 ? 200 : 40, 80, 60, 255];
+  it('turn highlights across the strands of the map, where these run one way', async () => {
+    const { document, material } = dressed('Coat', { color: alongV });
+    await run(document, own({ anisotropy: { strength: 0.6, acrossStrands: true } }));
+    const brushed = material.getExtension<Anisotropy>('KHR_materials_anisotropy');
+    expect(brushed?.getAnisotropyStrength()).toBe(0.6);
+    // Strands along v: across them is along u, which half a turn leaves as it is.
+    expect(Math.abs(Math.sin(brushed?.getAnisotropyRotation() ?? 1))).toBeLessThan(0.02);
+    // Eight texels of noise run no way.
+    const noise = dressed('Coat', {
+      color: (i) => [(i * 7919) % 251, (i * 104_729) % 241, (i * 1_299_709) % 239, 255],
+    });
+    await run(noise.document, own({ anisotropy: { strength: 0.6, acrossStrands: true } }));
+    expect(noise.material.getExtension('KHR_materials_anisotropy')).toBeNull();
+  });
+});
+
 describe('treatments', () => {
   it('hold roughness within bounds, texel by texel, and leave everything else to the last bit', async () => {
     const { document, material } = dressed('Jacket_Cloth', { surface: (i) => [255 - i, i * 4, 7, 255] });

@@ -14,6 +14,7 @@ import {
 import { encodedByte, LINEAR, type Pixels } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
 import { OPENNESS_SIZE } from './openness.ts';
+import { ONE_WAY } from './strands.ts';
 import type { Treatment, TreatmentChannels } from './treatment.ts';
 
 type Held = NonNullable<TreatmentChannels['roughness']>;
@@ -31,7 +32,7 @@ export async function treat(work: DerivedMaps, material: Material, { channels }:
   }
   if (channels.color && (await recolor(work, material, channels.color))) changed.push('colour');
   if (channels.shade && (await shade(work, material, channels.shade))) changed.push('shade of what is around');
-  return [...changed, ...extend(work, material, channels)];
+  return [...changed, ...(await extend(work, material, channels))];
 }
 
 /** A share of texels that nobody would make another image for. */
@@ -207,7 +208,7 @@ function openAt(open: Uint8Array, u: number, v: number): number {
 }
 
 /** What ratified extensions carry; of one that is there already only what is said changes. */
-function extend(work: DerivedMaps, material: Material, channels: TreatmentChannels): string[] {
+async function extend(work: DerivedMaps, material: Material, channels: TreatmentChannels): Promise<string[]> {
   const changed: string[] = [],
     linear = (rgb: readonly number[]) =>
       rgb.map((value) => LINEAR[Math.round(value * 255)]) as [number, number, number];
@@ -240,15 +241,26 @@ function extend(work: DerivedMaps, material: Material, channels: TreatmentChanne
     material.setExtension('KHR_materials_sheen', sheen);
     changed.push('sheen');
   }
-  if (channels.anisotropy) {
+  const turn = channels.anisotropy && (await turnOfHighlights(work, material, channels.anisotropy));
+  if (channels.anisotropy && turn !== undefined && turn !== null) {
     const brushed =
       material.getExtension<Anisotropy>('KHR_materials_anisotropy') ??
       work.extension(KHRMaterialsAnisotropy).createAnisotropy();
-    brushed
-      .setAnisotropyStrength(channels.anisotropy.strength)
-      .setAnisotropyRotation((channels.anisotropy.degrees * Math.PI) / 180);
+    brushed.setAnisotropyStrength(channels.anisotropy.strength).setAnisotropyRotation((turn * Math.PI) / 180);
     material.setExtension('KHR_materials_anisotropy', brushed);
     changed.push('direction of highlights');
   }
   return changed;
+}
+
+/** Degrees from u in which a surface is roughest; null where it should lie across strands that run every way. */
+async function turnOfHighlights(
+  work: DerivedMaps,
+  material: Material,
+  { degrees, acrossStrands }: NonNullable<TreatmentChannels['anisotropy']>,
+): Promise<number | null> {
+  if (!acrossStrands) return degrees;
+  const found = await work.strands(material);
+  // A hair is a cylinder: its normals fan out across it (KHR_materials_anisotropy stretches highlights along the direction).
+  return found && found.coherence >= ONE_WAY ? (found.degrees + 90 + degrees) % 360 : null;
 }

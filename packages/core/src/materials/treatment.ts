@@ -32,7 +32,12 @@ export const TreatmentChannelsSchema = v.object({
   shade: v.optional(v.object({ strength: share, color: v.optional(share, 0) })),
   /** Highlights across a direction: strength, and its turn from the texture's u, degrees. */
   anisotropy: v.optional(
-    v.object({ strength: share, degrees: v.optional(v.pipe(v.number(), v.minValue(-360), v.maxValue(360)), 0) }),
+    v.object({
+      strength: share,
+      degrees: v.optional(v.pipe(v.number(), v.minValue(-360), v.maxValue(360)), 0),
+      /** The turn is found from the map: strands scatter light across themselves. */
+      acrossStrands: v.optional(v.boolean(), false),
+    }),
   ),
 });
 export type TreatmentChannels = v.InferOutput<typeof TreatmentChannelsSchema>;

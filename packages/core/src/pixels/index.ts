@@ -9,3 +9,4 @@ export * from './opened-once.ts';
 export * from './operations.ts';
 export * from './pixels.ts';
 export * from './widen.ts';
+export { type StrandDirection, strandDirection } from './strand-direction.ts';
