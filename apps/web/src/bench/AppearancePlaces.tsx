@@ -81,6 +81,7 @@ export function AppearancePlaces({ rows }: { rows: readonly AppearanceRow[] }) {
               <span className="quiet num">
                 {areaOf(place.region)}, ΔE {place.region.deltaE.toFixed(0)}
                 {place.drawn ? ', as an engine draws it' : ''}
+                {place.region.came ? `, came with “${place.region.came.title}”` : ''}
               </span>
             </span>
           </button>

@@ -57,7 +57,7 @@ export function strandMaterial(strands: { degrees: number; coherence: number } |
   clay.addEventListener('dispose', () => clay.map?.dispose());
   return clay;
 }
-const STROKES_ACROSS = 12;
+const STROKES_ACROSS = 7;
 
 /** Strokes that taper towards the right. */
 function strokes(): THREE.Texture {

@@ -94,6 +94,9 @@ const isConclusion = (value: unknown): value is Conclusion =>
     value,
   );
 
+/** Share of a target's limit from which it is worth finding out with which step a place came. */
+const NEAR_LIMIT = 0.4;
+
 /** Shares of the whole that the three stretches of a conversion take, for progress. */
 const STRETCH = { steps: 0.25, writing: 0.1, parity: 0.55, finish: 0.1 };
 
@@ -106,6 +109,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
   const { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, {
     ...options,
+    keepStages: options.appearance !== false,
     context: stretch(context, 0, STRETCH.steps),
   });
   if (!run.kept) {
@@ -231,7 +235,14 @@ async function measured(
     appearance:
       options.appearance === false
         ? undefined
-        : { nearestM: target.appearance.nearestM, materialsRead, meant: meantChanges(run) },
+        : {
+            nearestM: target.appearance.nearestM,
+            materialsRead,
+            meant: meantChanges(run),
+            stages: run.stages,
+            isHeavy: ({ from, to, weight }) =>
+              weight > NEAR_LIMIT * (from === to ? target.appearance.changed : target.appearance.other),
+          },
     aside: options.aside,
     memory: memoryOf(options),
     sameShapes: reference.bending ? undefined : shapesKey(options, run),

@@ -29,7 +29,7 @@ async function keyOf(
   const [a, b] = await Promise.all([source, result].map((document) => packDocument(io, document, context.hash)));
   return shapesKey(
     { context, recipe, target, code, source: { manifest: a.manifest, document: async () => source } },
-    { steps: [], kept: { key: 'k', manifest: b.manifest }, document: async () => result },
+    { steps: [], stages: [], kept: { key: 'k', manifest: b.manifest }, document: async () => result },
   );
 }
 

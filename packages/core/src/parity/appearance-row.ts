@@ -15,6 +15,8 @@ export interface AppearanceRegion {
   to: string | null;
   /** Share of the region where that is so. */
   share: number;
+  /** Step with which most of it came, where it was worth finding out. */
+  came?: { step: string; title: string };
   /** Step that says it meant this change: no loss. */
   meant?: string;
   /** Pictures of the place, as PNG in a data URI: of the heaviest of all views. */

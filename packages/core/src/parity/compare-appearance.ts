@@ -1,11 +1,12 @@
-import { createScene, type Maps, type Reading, standardViews } from '../appearance/index.ts';
+import { createScene, type Maps, poseScene, type Reading, standardViews } from '../appearance/index.ts';
 import type { Document } from '@gltf-transform/core';
 import { type HumanoidRole, jointPosition, SOLID_KINDS } from '../character/index.ts';
 import { closedEyes } from '../morphs/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
 import { throwIfAborted, type StopSignal } from '../problem.ts';
 import { RANGE_OF_MOTION } from '../rig/index.ts';
-import type { AppearanceRow, MeantChange } from './appearance-row.ts';
+import type { AppearanceRegion, AppearanceRow, MeantChange } from './appearance-row.ts';
+import { findSteps, type Stage } from './came-with.ts';
 import type { Pair, Side } from './pair.ts';
 import { type Sitter, Viewer } from './viewer.ts';
 
@@ -21,6 +22,9 @@ export interface AppearanceOptions {
   only?: readonly string[];
   /** Nothing is posed. */
   still?: boolean;
+  /** What stood after each step, and which places are worth finding out with which they came. */
+  stages?: readonly Stage[];
+  isHeavy?: (region: AppearanceRegion) => boolean;
   /** Materials that steps exchanged on purpose. */
   meant?: readonly MeantChange[];
   /** Called after each view: what else is under way goes on. */
@@ -39,6 +43,8 @@ export async function compareAppearance(
     materialsRead,
     only,
     still,
+    stages = [],
+    isHeavy = () => false,
     meant = [],
     between,
     progress = () => {},
@@ -74,7 +80,13 @@ export async function compareAppearance(
     viewer.look(view);
     await between?.();
   }
-  return viewer.finish();
+  const rows = await viewer.finish();
+  if (stages.length) {
+    // Views ended in whatever pose was last.
+    poseScene(source.scene, pair.source.deformer);
+    await findSteps(rows, source.scene, stages, maps, isHeavy);
+  }
+  return rows;
 }
 
 /** The source with its maps as they were read; what is said of opacity of things that have none was no reading. */

@@ -11,6 +11,13 @@ import type { Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
 import { unknownNames, unknownSettings } from './unknown-names.ts';
 
+/** A document as it stood after a step; nobody may change it. */
+export interface Stage {
+  id: string;
+  title: string;
+  document(): Promise<Document>;
+}
+
 /** What a step did. */
 export interface StepResult {
   id: string;
@@ -61,6 +68,8 @@ export interface RecipeRun {
   kept: KeptDocument | null;
   /** The result, the caller's own to change; built from its pieces where every step was known. */
   document(): Promise<Document>;
+  /** What stood after each step that did something, in order, for whoever asks; only where `keepStages` was said. */
+  stages: Stage[];
 }
 
 export interface RunOptions {
@@ -69,6 +78,8 @@ export interface RunOptions {
   store?: StepStore;
   /** What stands for the code of a step in keys; see {@link codeOf}. */
   code?(id: string): string;
+  /** Whether documents between steps can be asked for afterwards. */
+  keepStages?: boolean;
   /** Hears of every finished step. */
   onStep?: (result: StepResult) => void | Promise<void>;
 }
@@ -90,7 +101,17 @@ export async function runRecipe(
   let kept: KeptDocument | null =
     store && source.manifest ? { key: hashText(stable(source.manifest)), manifest: source.manifest } : null;
   let document: Document | null = null;
-  const steps: StepResult[] = [];
+  const steps: StepResult[] = [],
+    stages: Stage[] = [];
+  const keepStage = (id: string, title: string, standing: KeptDocument | null, made: Document | null) => {
+    if (!options.keepStages) return;
+    const copy = standing ? null : made && copyDocument(made);
+    stages.push({
+      id,
+      title,
+      document: async () => copy ?? (await fromPieces(io, (standing as KeptDocument).manifest, store)),
+    });
+  };
   const open = async () =>
     (document ??=
       !kept || kept.manifest === source.manifest
@@ -118,6 +139,7 @@ export async function runRecipe(
         kept = { key, manifest };
         if (idle) continue;
         document = null;
+        keepStage(did.id, did.title, kept, null);
         const result = { ...did, findings: [...slips, ...did.findings], cached: true, seconds: 0 };
         steps.push(result);
         await onStep?.(result);
@@ -149,13 +171,14 @@ export async function runRecipe(
       kept = { ...kept, manifest: packed.manifest };
       await store?.put({ ...result, ...kept }, packed.pieces);
     }
+    keepStage(id, title, kept, working);
     // What isn't part of the key isn't part of what is kept.
     const told = slips.length ? { ...result, findings: [...slips, ...findings] } : result;
     steps.push(told);
     await onStep?.(told);
   }
   context.progress(1, 'done');
-  return { steps, kept, document: open };
+  return { steps, kept, document: open, stages };
 }
 
 /** Only reached where a result was found in the store, so that there is one. */

@@ -50,9 +50,11 @@ const placeRule =
     return worst && !ok
       ? {
           ...found,
-          message: `${told(worst, loss)}: weight ${weight}, the target allows ${most}.`.replace(/^“?./, (c) =>
-            c.toUpperCase(),
-          ),
+          message:
+            `${told(worst, loss)}: weight ${weight}, the target allows ${most}.${worst.region.came ? ` It came with “${worst.region.came.title}”.` : ''}`.replace(
+              /^“?./,
+              (c) => c.toUpperCase(),
+            ),
         }
       : found;
   };
