@@ -142,27 +142,5 @@ export function scalpCap(head: Head, rows: number, columns: number): Cards {
         d = a + across + 1;
       out.triangles.push(a, d, c, a, c, b);
     }
-  closeCrown(head, out, across);
   return out;
-}
-
-/** Left between the crown and its cap, metres. */
-const CROWN_OFF = 0.0012;
-/** Closes the first row of a cap by a fan around its middle, above whatever of the head lies there. */
-function closeCrown(head: Head, { positions, triangles, uv }: Cards, across: number): void {
-  const middle = [0, 1, 2].map((k) => {
-      let sum = 0;
-      for (let i = 0; i < across; i++) sum += positions[i * 3 + k];
-      return sum / across;
-    }),
-    reach = Math.hypot(middle[0] - positions[0], middle[2] - positions[2]),
-    pole = positions.length / 3;
-  let top = middle[1];
-  for (const point of head.positions) {
-    const [x, y, z] = fromHead(point);
-    if (Math.hypot(x - middle[0], z - middle[2]) < reach) top = Math.max(top, y);
-  }
-  positions.push(middle[0], top + CROWN_OFF, middle[2]);
-  uv.push(0.5, 0);
-  for (let i = 0; i < across; i++) triangles.push(pole, i, i + 1);
 }
