@@ -83,15 +83,22 @@ describe('convert', () => {
         .setMimeType('image/png')
         .setURI('maps/skin.png');
     document.getRoot().listMaterials()[0].setBaseColorTexture(map).setMetallicRoughnessTexture(map);
+    const worn = document.getRoot().listMaterials()[0].getName(),
+      lit = { schema: 1, id: 'lit', title: 'Lit', channels: { lightThrough: { strength: 0.3 } } };
     const { made, sealed, report } = await convert({
       name: 'Stick',
       source: { document: async () => document },
       target: parseTarget({
         ...small,
-        materials: { ...small.materials, materialX: true },
+        materials: { ...small.materials, materialX: true, beyondGltf: true },
         textures: { ...small.textures, beside: { folder: 'engine', layouts: COMMON_LAYOUTS[1].layouts } },
       }),
-      recipe: defaultRecipe(),
+      recipe: {
+        ...defaultRecipe(),
+        steps: defaultRecipe().steps.map((step) =>
+          step.id === 'materials.treat' ? { ...step, settings: { worn: { [worn]: 'lit' }, own: [lit] } } : step,
+        ),
+      },
       created: '2026-01-01',
       context,
       eyes: look,
@@ -109,6 +116,11 @@ describe('convert', () => {
       named = [...text.matchAll(/type="filename" value="([^"]*)"/g)].map(([, path]) => path);
     expect(named).toContain('textures/skin.png');
     for (const path of named) expect(paths).toContain(path);
+    // What glTF has no place for stands in both by its name, and nowhere in the model.
+    expect(sealed.materials).toMatchObject({ [worn]: { light_through: 0.3 } });
+    expect(text).toContain('<property name="light_through" type="float" value="0.3"/>');
+    const model = (made ?? []).find((file) => /\.gl(b|tf)$/.test(file.path))?.bytes;
+    expect(new TextDecoder().decode(model)).not.toContain('light_through');
     // What lies beside counts in the package, and every file stands in the manifest.
     expect(sealed.files.map((file) => file.path)).toEqual(paths.filter((path) => path !== 'manifest.json'));
     expect(report.checks.filter((check) => check.rule.startsWith('delivered.') && !check.ok)).toEqual([]);

@@ -46,6 +46,31 @@ export const TREATMENT_NUMBERS: readonly TreatmentNumber[] = [
   { channel: 'clearcoat', field: 'strength', label: 'Clear coat', says: 'Lacquer, wetness.', most: 1, step: 0.05 },
   { channel: 'clearcoat', field: 'roughness', label: 'Roughness of the coat', says: '', most: 1, step: 0.05 },
   {
+    channel: 'secondHighlight',
+    field: 'strength',
+    label: 'Second highlight',
+    says: 'Of strands; glTF has no place for it: MaterialX and manifest carry it.',
+    most: 1,
+    step: 0.05,
+  },
+  {
+    channel: 'secondHighlight',
+    field: 'degrees',
+    label: 'Along strands by, °',
+    says: 'From the first highlight.',
+    least: -45,
+    most: 45,
+    step: 1,
+  },
+  {
+    channel: 'lightThrough',
+    field: 'strength',
+    label: 'Light from behind',
+    says: 'Through strands; glTF has no place for it: MaterialX and manifest carry it.',
+    most: 1,
+    step: 0.05,
+  },
+  {
     channel: 'shade',
     field: 'strength',
     label: 'Shade of what is around',
@@ -85,6 +110,8 @@ const NEEDS: Partial<Record<keyof TreatmentChannels, Record<string, unknown>>> =
   clearcoat: { strength: 1, roughness: 0 },
   anisotropy: { strength: 0.5, degrees: 0, acrossStrands: false },
   shade: { strength: 1, color: 0 },
+  secondHighlight: { strength: 0.5, color: [1, 1, 1], degrees: 8 },
+  lightThrough: { strength: 0.5, color: [1, 0.9, 0.75] },
 };
 const MAIN: Partial<Record<keyof TreatmentChannels, string>> = {
   normal: 'times',
@@ -92,6 +119,8 @@ const MAIN: Partial<Record<keyof TreatmentChannels, string>> = {
   clearcoat: 'strength',
   anisotropy: 'strength',
   shade: 'strength',
+  secondHighlight: 'strength',
+  lightThrough: 'strength',
 };
 
 type Fields = Record<string, unknown>;
@@ -179,6 +208,8 @@ const CHANNEL_WORDS: Record<keyof TreatmentChannels, string> = {
   clearcoat: 'Clear coat',
   sheen: 'Sheen',
   shade: 'Shade of what is around',
+  secondHighlight: 'Second highlight',
+  lightThrough: 'Light from behind',
   anisotropy: 'Highlights along strands',
 };
 

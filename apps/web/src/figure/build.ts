@@ -7,6 +7,7 @@ import {
   jointRoles,
   listParts,
   mapsOf,
+  ownOf,
   playableClips,
   readDossier,
   roleIndex,
@@ -20,6 +21,7 @@ import {
   type HumanoidRole,
 } from '@dimetra/core';
 import * as THREE from 'three';
+import { addBeyondGltf } from './beyond-gltf.ts';
 import { Dials } from './dials.ts';
 import type { LoadedFigure } from './load.ts';
 import { FigureTextures } from './textures.ts';
@@ -224,5 +226,7 @@ function ownMaterial(part: Part, textures: FigureTextures): THREE.MeshPhysicalMa
     out.depthWrite = !isSeenThrough(part.kind);
   }
   if (m.getAlphaMode() === 'MASK') out.alphaTest = m.getAlphaCutoff();
+  const beyond = ownOf(m, 'beyond');
+  if (beyond) addBeyondGltf(out, beyond, ownOf(m, 'strands')?.degrees ?? 90);
   return out;
 }

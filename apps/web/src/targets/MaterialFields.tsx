@@ -87,11 +87,41 @@ export function MaterialFields({ draft, change }: FieldsProps) {
           onChange={(event) => change({ materials: { ...materials, materialX: event.currentTarget.checked } })}
           className={styles.end}
         />
+        <Switch
+          label="What glTF can’t say, in the manifest"
+          checked={materials.beyondGltf}
+          onChange={({ currentTarget: { checked } }) => change({ materials: { ...materials, beyondGltf: checked } })}
+          className={styles.end}
+        />
+        {EYE_LAYERS.map(({ id, label }) => (
+          <Switch
+            key={id}
+            label={label}
+            checked={materials.eyeLayers.includes(id)}
+            onChange={({ currentTarget: { checked } }) =>
+              change({
+                materials: {
+                  ...materials,
+                  eyeLayers: EYE_LAYERS.map((one) => one.id).filter((one) =>
+                    one === id ? checked : materials.eyeLayers.includes(one),
+                  ),
+                },
+              })
+            }
+            className={styles.end}
+          />
+        ))}
       </div>
       {beside && <Layouts beside={beside} put={put} />}
     </div>
   );
 }
+
+/** What eyes get where they have none of it. */
+const EYE_LAYERS = [
+  { id: 'tear', label: 'Water along the lids, where it is missing' },
+  { id: 'shade', label: 'Shade under the lids, where it is missing' },
+] as const;
 
 /** Each file's name and what its channels hold. */
 function Layouts({ beside, put }: { beside: Beside; put(next: Beside): void }) {

@@ -1,4 +1,5 @@
 export * from './arrays.ts';
+export * from './beyond.ts';
 export * from './deform.ts';
 export * from './dossier.ts';
 export * from './eyeball.ts';

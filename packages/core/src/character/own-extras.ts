@@ -11,6 +11,8 @@ const OWN = {
   passes: v.literal(2),
   /** Material: which way its strands run in the map, degrees from u, and how much of it runs that way. */
   strands: v.object({ degrees: v.number(), coherence: v.number() }),
+  /** Material: parameters by name that glTF has no place for; colours linear. */
+  beyond: v.record(v.string(), v.union([v.number(), v.tuple([v.number(), v.number(), v.number()])])),
   /** Image: the path it arrived under, where it is stored as a piece. */
   file: v.string(),
   /** Image: arrived beside the model without being named by it. */

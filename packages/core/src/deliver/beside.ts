@@ -1,4 +1,5 @@
 import type { Document, Texture } from '@gltf-transform/core';
+import type { BeyondGltf } from '../character/index.ts';
 import { encoded, type InputFile, writeMaterialX } from '../formats/index.ts';
 import { KTX2 } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
@@ -19,6 +20,7 @@ export async function besideModel(
   target: Target,
   character: string,
   context: StepContext,
+  beyond: Readonly<Record<string, BeyondGltf>> = {},
 ): Promise<BesideModel> {
   const out: BesideModel = { files: [], findings: [] },
     { beside } = target.textures;
@@ -35,10 +37,14 @@ export async function besideModel(
   }
   if (target.materials.materialX) {
     const named = new Set<Texture>(),
-      text = writeMaterialX(document, (texture) => {
-        named.add(texture);
-        return readableName(texture);
-      });
+      text = writeMaterialX(
+        document,
+        (texture) => {
+          named.add(texture);
+          return readableName(texture);
+        },
+        beyond,
+      );
     out.files.push({ path: `${character}.mtlx`, bytes: text });
     for (const texture of document.getRoot().listTextures()) {
       const image = texture.getImage(),

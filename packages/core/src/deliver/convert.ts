@@ -1,6 +1,6 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { readDossier, skeletonOf, takeHome, updateDossier, copyDocument } from '../character/index.ts';
+import { beyondOf, readDossier, skeletonOf, takeHome, updateDossier, copyDocument } from '../character/index.ts';
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance, jointRoles } from '../rig/index.ts';
@@ -266,12 +266,14 @@ async function conclude(
   // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
   options.source.release?.();
   let measuringSeconds = seconds;
-  const { origin, materialKinds } = readDossier(document),
+  // Finishing takes out all that is ours.
+  const beyond = beyondOf(document),
+    { origin, materialKinds } = readDossier(document),
     declaredRoles = rolesOf(document);
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
   const model = await modelFiles(document, target, fileNameOf(name)),
-    beside = await besideModel(document, target, fileNameOf(name), context);
+    beside = await besideModel(document, target, fileNameOf(name), context, beyond);
   delivery.unshift(...unwritten);
   delivery.push(...beside.findings);
   // What joints and materials are, is no part of the file; the rules need it all the same.
@@ -320,6 +322,7 @@ async function conclude(
       target: target.id,
       created: options.created,
       origin,
+      ...(target.materials.beyondGltf && Object.keys(beyond).length && { materials: beyond }),
       ...(beside.maps && { maps: beside.maps }),
     },
     context.hash,

@@ -1,5 +1,5 @@
 import type { Document, Texture } from '@gltf-transform/core';
-import { dropOwn, moveUnder, readDossier, removeDossier, textureFile } from '../character/index.ts';
+import { dropOwn, moveUnder, readDossier, removeDossier, textureFile, type BeyondGltf } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
@@ -248,6 +248,8 @@ export interface Manifest {
   target: string;
   created: string;
   origin: unknown;
+  /** What of materials glTF has no place for, by name, where the target asks for it. */
+  materials?: Record<string, BeyondGltf>;
   /** Maps beside the model, material by material, where the target asks for them. */
   maps?: MaterialMaps[];
   files: { path: string; bytes: number; sha256: string }[];

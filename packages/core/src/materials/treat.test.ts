@@ -3,6 +3,7 @@ import type { Anisotropy, Clearcoat, IOR, Sheen, Specular } from '@gltf-transfor
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import * as v from 'valibot';
+import { ownOf } from '../character/index.ts';
 import { writePng } from '../formats/index.ts';
 import { LINEAR, type Pixels } from '../pixels/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
@@ -46,6 +47,21 @@ const own = (channels: object, id = 'mine') => ({
 });
 
 describe('treatments of hair', () => {
+  it('keep by name what glTF has no place for, and nothing else of it changes', async () => {
+    const { document, material } = dressed('Coat', { color: (i) => [i, i, i, 255] });
+    await run(
+      document,
+      own({ secondHighlight: { strength: 0.4, color: [1, 0.5, 0] }, lightThrough: { strength: 0.3 } }),
+    );
+    const beyond = ownOf(material, 'beyond');
+    expect(beyond).toMatchObject({ second_highlight: 0.4, second_highlight_degrees: 8, light_through: 0.3 });
+    expect(beyond?.second_highlight_color).toEqual([1, LINEAR[128], 0]);
+    expect(material.listExtensions()).toEqual([]);
+    // Another treatment that says one of them leaves the other.
+    await run(document, own({ lightThrough: { strength: 0.9 } }));
+    expect(ownOf(material, 'beyond')).toMatchObject({ second_highlight: 0.4, light_through: 0.9 });
+  });
+
   const alongV = (i: number) => [(i % 8) & 2 ? 200 : 40, 80, 60, 255];
   it('turn highlights across the strands of the map, where these run one way', async () => {
     const { document, material } = dressed('Coat', { color: alongV });

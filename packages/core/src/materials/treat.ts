@@ -11,6 +11,7 @@ import {
   type Sheen,
   type Specular,
 } from '@gltf-transform/extensions';
+import { keepOwn, ownOf } from '../character/index.ts';
 import { encodedByte, LINEAR, type Pixels } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
 import { OPENNESS_SIZE } from './openness.ts';
@@ -32,7 +33,7 @@ export async function treat(work: DerivedMaps, material: Material, { channels }:
   }
   if (channels.color && (await recolor(work, material, channels.color))) changed.push('colour');
   if (channels.shade && (await shade(work, material, channels.shade))) changed.push('shade of what is around');
-  return [...changed, ...(await extend(work, material, channels))];
+  return [...changed, ...(await extend(work, material, channels)), ...beyondGltf(material, channels)];
 }
 
 /** A share of texels that nobody would make another image for. */
@@ -207,17 +208,36 @@ function openAt(open: Uint8Array, u: number, v: number): number {
   );
 }
 
+/** What glTF has no place for is kept by name: the stage shows it, MaterialX and manifest carry it. @returns what it was */
+function beyondGltf(material: Material, { secondHighlight, lightThrough }: TreatmentChannels): string[] {
+  if (!secondHighlight && !lightThrough) return [];
+  keepOwn(material, 'beyond', {
+    ...ownOf(material, 'beyond'),
+    ...(secondHighlight && {
+      second_highlight: secondHighlight.strength,
+      second_highlight_color: linearOf(secondHighlight.color),
+      second_highlight_degrees: secondHighlight.degrees,
+    }),
+    ...(lightThrough && {
+      light_through: lightThrough.strength,
+      light_through_color: linearOf(lightThrough.color),
+    }),
+  });
+  return [...(secondHighlight ? ['second highlight'] : []), ...(lightThrough ? ['light from behind'] : [])];
+}
+
+const linearOf = (rgb: readonly number[]): [number, number, number] =>
+  rgb.map((value) => LINEAR[Math.round(value * 255)]) as [number, number, number];
+
 /** What ratified extensions carry; of one that is there already only what is said changes. */
 async function extend(work: DerivedMaps, material: Material, channels: TreatmentChannels): Promise<string[]> {
-  const changed: string[] = [],
-    linear = (rgb: readonly number[]) =>
-      rgb.map((value) => LINEAR[Math.round(value * 255)]) as [number, number, number];
+  const changed: string[] = [];
   if (channels.specular) {
     const specular =
       material.getExtension<Specular>('KHR_materials_specular') ??
       work.extension(KHRMaterialsSpecular).createSpecular();
     specular.setSpecularFactor(channels.specular.strength);
-    if (channels.specular.color) specular.setSpecularColorFactor(linear(channels.specular.color));
+    if (channels.specular.color) specular.setSpecularColorFactor(linearOf(channels.specular.color));
     material.setExtension('KHR_materials_specular', specular);
     changed.push('reflection');
   }
@@ -237,7 +257,7 @@ async function extend(work: DerivedMaps, material: Material, channels: Treatment
   if (channels.sheen) {
     const sheen =
       material.getExtension<Sheen>('KHR_materials_sheen') ?? work.extension(KHRMaterialsSheen).createSheen();
-    sheen.setSheenColorFactor(linear(channels.sheen.color)).setSheenRoughnessFactor(channels.sheen.roughness);
+    sheen.setSheenColorFactor(linearOf(channels.sheen.color)).setSheenRoughnessFactor(channels.sheen.roughness);
     material.setExtension('KHR_materials_sheen', sheen);
     changed.push('sheen');
   }

@@ -28,6 +28,16 @@ export const TreatmentChannelsSchema = v.object({
   ior: v.optional(v.pipe(v.number(), v.minValue(1), v.maxValue(4))),
   clearcoat: v.optional(v.object({ strength: share, roughness: v.optional(share, 0) })),
   sheen: v.optional(v.object({ color, roughness: v.optional(share, 0.5) })),
+  /** Beyond glTF: a second highlight beside the first, moved along the strands by so many degrees. */
+  secondHighlight: v.optional(
+    v.object({
+      strength: share,
+      color: v.optional(color, [1, 1, 1]),
+      degrees: v.optional(v.pipe(v.number(), v.minValue(-45), v.maxValue(45)), 8),
+    }),
+  ),
+  /** Beyond glTF: light that comes through strands from behind. */
+  lightThrough: v.optional(v.object({ strength: share, color: v.optional(color, [1, 0.9, 0.75]) })),
   /** Dimmed by what is around it, with the mouth open: as occlusion, and how far in its colours too. */
   shade: v.optional(v.object({ strength: share, color: v.optional(share, 0) })),
   /** Highlights across a direction: strength, and its turn from the texture's u, degrees. */

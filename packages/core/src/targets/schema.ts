@@ -74,6 +74,8 @@ export const TargetSchema = v.object({
     understands: v.optional(v.array(v.picklist(MATERIAL_FEATURES))),
     /** What eyes get where they have none of it: a line of water along the lids, a soft shade under them. */
     eyeLayers: v.optional(v.array(v.picklist(['tear', 'shade'])), []),
+    /** What glTF has no place for, as named parameters in the manifest. */
+    beyondGltf: v.optional(v.boolean(), false),
     /** A description of all materials as MaterialX, beside the model. */
     materialX: v.optional(v.boolean(), false),
   }),

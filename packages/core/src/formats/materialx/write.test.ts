@@ -150,4 +150,24 @@ describe('MaterialX', () => {
     expect([input(brushed, 'ior').value, input(brushed, 'anisotropy_strength').value]).toEqual(['1.4', '0.5']);
     expect([input(clear, 'alpha').value, input(clear, 'alpha_mode').value]).toEqual(['0.1', '2']);
   });
+  it('carries what neither it nor glTF has a place for as a set of properties', () => {
+    const document = new Document();
+    document.createMaterial('Hair & beard');
+    document.createMaterial('Skin');
+    const root = parsed(
+      writeMaterialX(document, () => '', {
+        'Hair & beard': { second_highlight: 0.4, light_through_color: [1, 0.8, 0.5] },
+      }),
+    );
+    connected(root);
+    const [set, ...others] = root.children.filter(({ tag }) => tag === 'propertyset');
+    expect(others).toEqual([]);
+    expect(set.attributes.doc).toBe('Hair & beard');
+    expect(
+      set.children.map(({ tag, attributes }) => [tag, attributes.name, attributes.type, attributes.value]),
+    ).toEqual([
+      ['property', 'second_highlight', 'float', '0.4'],
+      ['property', 'light_through_color', 'color3', '1, 0.8, 0.5'],
+    ]);
+  });
 });

@@ -1,4 +1,5 @@
 import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
+import type { BeyondGltf } from '../../character/index.ts';
 import type {
   Anisotropy,
   Clearcoat,
@@ -26,8 +27,13 @@ const ALPHA_MODES: Record<string, number> = { OPAQUE: 0, MASK: 1, BLEND: 2 };
  * Every material as MaterialX (specification 1.39) by its node for glTF's surfaces, `gltf_pbr`: each map an image node,
  * factors multiplied in. Texture places are those of the model's own sets.
  * @param pathOf where a map lies, from the document's own folder
+ * @param beyond parameters that neither glTF nor its node has, by material: a set of properties each
  */
-export function writeMaterialX(document: Document, pathOf: (texture: Texture) => string): Uint8Array<ArrayBuffer> {
+export function writeMaterialX(
+  document: Document,
+  pathOf: (texture: Texture) => string,
+  beyond: Readonly<Record<string, BeyondGltf>> = {},
+): Uint8Array<ArrayBuffer> {
   const lines = ['<?xml version="1.0" encoding="utf-8"?>', '<materialx version="1.39" colorspace="lin_rec709">'],
     names = new Set<string>();
   for (const material of document.getRoot().listMaterials()) {
@@ -49,6 +55,16 @@ export function writeMaterialX(document: Document, pathOf: (texture: Texture) =>
       `    <input name="surfaceshader" type="surfaceshader" nodename="SR_${name}"/>`,
       '  </surfacematerial>',
     );
+    const more = Object.entries(beyond[material.getName()] ?? {});
+    if (more.length)
+      lines.push(
+        `  <propertyset name="PS_${name}" doc="${escaped(material.getName())}">`,
+        ...more.map(
+          ([key, value]) =>
+            `    <property name="${key}" type="${typeof value === 'number' ? 'float' : 'color3'}" value="${valueText(value)}"/>`,
+        ),
+        '  </propertyset>',
+      );
   }
   lines.push('</materialx>', '');
   return new TextEncoder().encode(lines.join('\n'));
