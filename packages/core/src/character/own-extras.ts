@@ -7,8 +7,8 @@ const KEY = 'dimetra';
 const OWN = {
   /** Material: channel that glTF has no place for → name of the texture. */
   maps: v.record(v.string(), v.string()),
-  /** Material: drawn in two passes, a solid core and after it a soft edge; this one is the core. */
-  passes: v.literal(2),
+  /** Material: 2 where it is drawn in two passes, a solid core and after it a soft edge, this one being the core; 1 where somebody said that it isn't. */
+  passes: v.picklist([1, 2]),
   /** Material: which way its strands run in the map, degrees from u, and how much of it runs that way. */
   strands: v.object({ degrees: v.number(), coherence: v.number() }),
   /** Material: parameters by name that glTF has no place for; colours linear. */

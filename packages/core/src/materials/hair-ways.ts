@@ -9,8 +9,9 @@ import {
   type Scene,
   standardViews,
 } from '../appearance/index.ts';
-import { copyDocument, createDeformer, type Part } from '../character/index.ts';
+import { copyDocument, createDeformer, type MaterialKind, type Part } from '../character/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
+import type { Finding } from '../problem.ts';
 import { addSoftEdges, markCore } from './second-pass.ts';
 import { orderStrands } from './strand-order-step.ts';
 
@@ -92,6 +93,22 @@ async function sceneWith(
     createDeformer(tried, ({ role }: Part) => !ELSEWHERE.has(role), false),
     maps,
   );
+}
+
+export const isHair = (kind: MaterialKind): boolean => kind === 'hair' || kind === 'beard';
+
+const WAY: Record<HairWay, string> = { BLEND: 'blended', MASK: 'cut out', PASSES: 'drawn in two passes' };
+/** What was chosen, and by which numbers. */
+export function toldWay(drawn: readonly WayDrawn[], hair: readonly Material[]): Finding {
+  const best = bestWay(drawn),
+    figures = drawn.map(({ way, loss }) => `${WAY[way]} ${loss.toFixed(2)}`).join(', ');
+  return {
+    code: 'materials.hair-way',
+    severity: 'info',
+    message: `Hair is ${WAY[best.way]}: drawn by an engine that sorts no triangles it loses least so (mean ΔE ${figures}).`,
+    where: hair.map((material) => material.getName()).join(', '),
+    measured: Number(best.loss.toFixed(3)),
+  };
 }
 
 /** A way has to lose so much less than the usual one of the target to be taken instead. */

@@ -1,13 +1,13 @@
 import type { Document, Material } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
+import { keepOwn, listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { type AlphaDecision, planAlpha } from './alpha.ts';
-import { bestWay, drawHairWays, type HairWay } from './hair-ways.ts';
+import { bestWay, drawHairWays, isHair, toldWay } from './hair-ways.ts';
 import { markCore } from './second-pass.ts';
 
 /** `PASSES`: strands as a cut-out core and a blended edge after it. */
@@ -23,7 +23,7 @@ export const materialsStep = defineStep({
     /** Material name → drawn from both sides, set by hand. */
     doubleSided: worded(v.optional(v.record(v.string(), v.boolean()), {}), { title: 'Both sides', names: 'material' }),
   }),
-  reads: ({ materials, triangles, appearance }) => ({ materials, triangles, nearestM: appearance.nearestM }),
+  reads: ({ materials, appearance }) => ({ materials, nearestM: appearance.nearestM }),
   applies: (document) => document.getRoot().listMaterials().length > 0,
   async run(document, settings, target, context) {
     const { decisions, found } = await planAlpha(document, target.materials, context.images, (fraction) =>
@@ -56,6 +56,7 @@ export const materialsStep = defineStep({
       if (mode === 'PASSES') markCore(material);
       else material.setAlphaMode(mode);
       if (mode === 'MASK') material.setAlphaCutoff(decision.alphaCutoff);
+      if (settings.alphaModes[name] && mode !== 'PASSES' && isHair(decision.kind)) keepOwn(material, 'passes', 1);
       material.setDoubleSided(settings.doubleSided[name] ?? decision.doubleSided);
     }
     const open = decisions.filter(({ material }) => settings.alphaModes[material.getName()] === undefined);
@@ -71,57 +72,21 @@ export const materialsStep = defineStep({
   },
 });
 
-/** Draws all hair alike in the ways that the target leaves open, and takes the one that loses clearly less than the usual. */
+/** Where the target blends hair, all of it alike is drawn blended and cut out, and cut out where that loses clearly less. */
 async function chooseHairWay(
   document: Document,
   decisions: readonly AlphaDecision[],
-  target: Target,
-  context: StepContext,
+  { appearance }: Target,
+  { images }: StepContext,
 ): Promise<Finding[]> {
-  const strands = decisions.filter(
-      ({ kind, alphaMode, leaveOut }) => ['hair', 'beard'].includes(kind) && alphaMode !== 'OPAQUE' && !leaveOut,
-    ),
-    hair = strands.map(({ material }) => material),
-    usual = strands[0]?.alphaMode as HairWay | undefined,
-    ways = usual ? waysFor(document, hair, usual, target) : [];
-  if (!usual || ways.length < 2) return [];
-  const plain = new Map(strands.map(({ material, cutIfCut }) => [material, cutIfCut])),
-    drawn = await drawHairWays(document, hair, ways, plain, {
-      images: context.images,
-      nearestM: target.appearance.nearestM,
-    }),
-    best = bestWay(drawn),
-    figures = drawn.map(({ way, loss }) => `${WAY[way]} ${loss.toFixed(2)}`).join(', ');
-  if (best.way === usual) return [];
-  for (const material of hair) {
-    if (best.way === 'PASSES') markCore(material);
-    else material.setAlphaMode(best.way).setAlphaCutoff(plain.get(material) ?? 0.5);
-  }
-  return [
-    {
-      code: 'materials.hair-way',
-      severity: 'info',
-      message: `Hair is ${WAY[best.way]}: drawn by an engine that sorts no triangles it loses least so (mean ΔE ${figures}).`,
-      where: hair.map((material) => material.getName()).join(', '),
-      measured: Number(best.loss.toFixed(3)),
-    },
-  ];
-}
-const WAY: Record<HairWay, string> = { BLEND: 'blended', MASK: 'cut out', PASSES: 'drawn in two passes' };
-
-/** The usual way first. A second pass is only thought of where its triangles cost no others: with fewer cards hair loses more than a soft edge gains. */
-function waysFor(document: Document, hair: readonly Material[], usual: HairWay, target: Target): HairWay[] {
-  const { blendAllowed, max } = target.materials,
-    parts = listParts(document),
-    count = (list: typeof parts) => list.reduce((sum, { triangles }) => sum + triangles, 0),
-    strands = count(parts.filter(({ material }) => material && hair.includes(material)));
-  const room =
-    count(parts) + strands <= target.triangles.max && document.getRoot().listMaterials().length + hair.length <= max;
-  return [
-    usual,
-    ...(target.materials.hair === 'blend' && usual === 'BLEND' ? (['MASK'] as const) : []),
-    ...(blendAllowed && room ? (['PASSES'] as const) : []),
-  ];
+  const strands = decisions.filter(({ kind, alphaMode }) => isHair(kind) && alphaMode === 'BLEND'),
+    hair = strands.map(({ material }) => material);
+  if (!hair.length) return [];
+  const cuts = new Map(strands.map(({ material, cutIfCut }) => [material, cutIfCut])),
+    drawn = await drawHairWays(document, hair, ['BLEND', 'MASK'], cuts, { images, nearestM: appearance.nearestM });
+  if (bestWay(drawn).way !== 'MASK') return [];
+  for (const material of hair) material.setAlphaMode('MASK').setAlphaCutoff(cuts.get(material) ?? 0.5);
+  return [toldWay(drawn, hair)];
 }
 
 /** Takes off what can't be shown, and remembers why, so that nothing counts as lost. */
