@@ -46,13 +46,15 @@ const SHADING = /* glsl */ `
   // Directions in which u and v grow; v runs down the map.
   vec3 alongU = across * ofDown.y - down * ofAcross.y, alongV = down * ofAcross.x - across * ofDown.x;
   vec3 strand = normalize( strandTurn.x * alongU - strandTurn.y * alongV + 1e-9 );
+  // Square to the smooth normal, so that no triangle shows; then moved along it.
+  strand = normalize( strand - dot( strand, normal ) * normal );
   strand = normalize( strand + secondShift * normal );
   for ( int i = 0; i < NUM_DIR_LIGHTS; i ++ ) {
     vec3 toLight = directionalLights[ i ].direction;
     float facing = clamp( dot( normal, toLight ) * 0.5 + 0.5, 0.0, 1.0 );
     float along = dot( strand, normalize( toLight + geometryViewDir ) );
-    float shine = pow( max( 0.0, 1.0 - along * along ), 24.0 );
-    reflectedLight.directSpecular += directionalLights[ i ].color * secondColor * ( secondStrength * 0.35 * shine * facing );
+    float shine = pow( max( 0.0, 1.0 - along * along ), 40.0 );
+    reflectedLight.directSpecular += directionalLights[ i ].color * secondColor * ( secondStrength * 0.15 * shine * facing );
     float behind = pow( max( 0.0, dot( - toLight, geometryViewDir ) ), 3.0 );
     reflectedLight.directDiffuse += directionalLights[ i ].color * throughColor * diffuseColor.rgb * ( throughStrength * behind );
   }
