@@ -15,6 +15,7 @@ import {
   tintOf,
   withAcrossStrands,
   withNumber,
+  withoutPaintedHighlight,
   withPieces,
   withTint,
 } from './treatment-fields.ts';
@@ -199,6 +200,12 @@ function OwnTreatment({ treatment, change, worn, materials, wear, sameKind, chil
           />
         ))}
       </div>
+      <Switch
+        size="xs"
+        label="A highlight painted across strands is taken out"
+        checked={treatment.channels.color?.noHighlight ?? false}
+        onChange={({ currentTarget: { checked } }) => change(withoutPaintedHighlight(treatment, checked))}
+      />
       {treatment.channels.anisotropy && (
         <Switch
           size="xs"

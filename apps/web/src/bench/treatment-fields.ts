@@ -192,6 +192,17 @@ export const withAcrossStrands = (treatment: Treatment, acrossStrands: boolean):
       }
     : treatment;
 
+/** Whether a highlight painted into the map goes. */
+export function withoutPaintedHighlight(treatment: Treatment, goes: boolean): Treatment {
+  const { noHighlight: _, ...rest } = treatment.channels.color ?? { strength: 1 },
+    color = goes ? { ...rest, noHighlight: true } : rest,
+    { color: __, ...others } = treatment.channels;
+  return {
+    ...treatment,
+    channels: Object.keys(color).some((key) => key !== 'strength') ? { ...others, color } : others,
+  };
+}
+
 /** What can be copied from one treatment to another: a whole channel, or one number of it. */
 export interface TreatmentPiece {
   key: string;

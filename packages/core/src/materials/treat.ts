@@ -12,7 +12,7 @@ import {
   type Specular,
 } from '@gltf-transform/extensions';
 import { keepOwn, ownOf } from '../character/index.ts';
-import { encodedByte, LINEAR, type Pixels } from '../pixels/index.ts';
+import { encodedByte, LINEAR, paintedHighlight, type Pixels, withoutHighlight } from '../pixels/index.ts';
 import type { DerivedMaps } from './derived-maps.ts';
 import { OPENNESS_SIZE } from './openness.ts';
 import { ONE_WAY } from './strands.ts';
@@ -31,6 +31,8 @@ export async function treat(work: DerivedMaps, material: Material, { channels }:
     material.setNormalScale(material.getNormalScale() * channels.normal.times);
     changed.push('normals');
   }
+  if (channels.color?.noHighlight && (await takeOutHighlight(work, material)))
+    changed.push('a painted highlight taken out');
   if (channels.color && (await recolor(work, material, channels.color))) changed.push('colour');
   if (channels.shade && (await shade(work, material, channels.shade))) changed.push('shade of what is around');
   return [...changed, ...(await extend(work, material, channels)), ...beyondGltf(material, channels)];
@@ -98,6 +100,19 @@ async function holdSurface(work: DerivedMaps, material: Material, channels: Trea
 
 const LUMINANCE = [0.2126, 0.7152, 0.0722] as const;
 const luminanceOf = (r: number, g: number, b: number): number => r * LUMINANCE[0] + g * LUMINANCE[1] + b * LUMINANCE[2];
+
+/** A highlight painted across strands that run one way goes. */
+async function takeOutHighlight(work: DerivedMaps, material: Material): Promise<boolean> {
+  const texture = material.getBaseColorTexture(),
+    strands = await work.strands(material),
+    pixels = texture && strands && strands.coherence >= ONE_WAY ? await work.pixels(texture) : null,
+    found = pixels && strands && paintedHighlight(pixels, strands.degrees);
+  if (!texture || !pixels || !strands || !found) return false;
+  material.setBaseColorTexture(
+    work.image(texture, 'unlit', '', () => withoutHighlight(pixels, strands.degrees, found)),
+  );
+  return true;
+}
 
 /** Tint, brightness and saturation in linear light: a tint becomes the mean colour, lights and darks stay what they were to each other. */
 async function recolor(

@@ -21,6 +21,8 @@ export const TreatmentChannelsSchema = v.object({
       strength: v.optional(share, 1),
       brightness: v.optional(times),
       saturation: v.optional(times),
+      /** Takes out a highlight that is painted across the strands: the surface has one of its own. */
+      noHighlight: v.optional(v.boolean()),
     }),
   ),
   /** Strength of reflection of what is no metal. */
@@ -83,7 +85,11 @@ export const SHIPPED_TREATMENTS: readonly Treatment[] = [
     metalness: { most: 0 },
     specular: { strength: 0.3 },
   }),
-  shipped('hair', 'Hair', ['hair', 'beard'], { roughness: { least: 0.3 }, metalness: { most: 0 } }),
+  shipped('hair', 'Hair', ['hair', 'beard'], {
+    roughness: { least: 0.3 },
+    metalness: { most: 0 },
+    color: { noHighlight: true },
+  }),
   shipped('scalp', 'Scalp, matt', ['scalp'], { roughness: { least: 0.6 }, metalness: { most: 0 } }),
   shipped('eye', 'Eyeballs, moist', ['eye'], { roughness: { most: 0.35 }, metalness: { most: 0 } }),
   shipped('clear', 'Cornea and tear line, clear', ['cornea', 'tear'], {

@@ -10,3 +10,4 @@ export * from './operations.ts';
 export * from './pixels.ts';
 export * from './widen.ts';
 export { type StrandDirection, strandDirection } from './strand-direction.ts';
+export { paintedHighlight, type PaintedHighlight, withoutHighlight } from './painted-highlight.ts';
