@@ -46,6 +46,40 @@ describe('checkCharacter', () => {
     expect(blockingChecks(checks)[0].message).toMatch(/the target allows/);
     expect(blockingChecks(checks)[0].station).toBeTruthy();
   });
+  it('says with which step a place came that looks too different', async () => {
+    const document = sound(),
+      parity = await compareCharacters(document, document, { samples: 50 }),
+      region = {
+        pixels: 900,
+        mm2: 400,
+        deltaE: 30,
+        weight: 9e5,
+        at: [0, 1.6, 0.1] as [number, number, number],
+        from: 'Hair',
+        to: 'Hair',
+        share: 1,
+      },
+      loss = { deltaE: { mean: 1, p99: 30 }, structure: 0.5, light: 'front' as const, regions: [] },
+      view = { name: 'head, left', middle: [0, 1.6, 0] as [number, number, number], heightM: 0.3, yaw: 40, pitch: 3 },
+      told = (came?: { step: string; title: string }) =>
+        judge(
+          document,
+          {},
+          {
+            parity: {
+              ...parity,
+              appearance: {
+                ...parity.appearance,
+                views: [{ view, converted: { ...loss, regions: [{ ...region, came }] }, drawn: loss, coverage: [] }],
+              },
+            },
+          },
+        ).find(({ rule }) => rule === 'appearance.changed')?.message;
+    expect(told({ step: 'reduce.simplify', title: 'Triangles to budget' })).toMatch(
+      /the target allows \d+\. It came with “Triangles to budget”\.$/,
+    );
+    expect(told()).toMatch(/the target allows \d+\.$/);
+  });
   it('sees parts that follow no joint, and takes what hangs on one for following it', () => {
     const document = sound(),
       badge = document
