@@ -18,8 +18,8 @@ import { orderStrands } from './strand-order-step.ts';
 /** How hair is drawn: blended, cut out, or a cut-out core with a blended edge after it. */
 export type HairWay = 'BLEND' | 'MASK' | 'PASSES';
 
-/** Pixels along a picture, as in the proof of appearance. */
-const SIZE = 384;
+/** Pixels along a picture: enough to tell ways apart. */
+const SIZE = 256;
 /** Sides from which hair is looked at. */
 const LOOKED_FROM = ['hair, behind', 'hair, above'];
 /** What is worn elsewhere hides no hair. */
