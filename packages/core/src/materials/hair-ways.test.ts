@@ -62,7 +62,7 @@ async function tufted(): Promise<Document> {
   document
     .getRoot()
     .listScenes()[0]
-    .addChild(document.createNode('Hair').setMesh(document.createMesh('Hair').addPrimitive(hair)));
+    .addChild(document.createNode('Hair').setMesh(document.createMesh('Strands').addPrimitive(hair)));
   return document;
 }
 const hairOf = (document: Document) => listParts(document).filter(({ kind }) => kind === 'hair');
