@@ -12,6 +12,7 @@ import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 import { benchConversions } from './conversions.ts';
 import { benchFigure } from './figure.ts';
+import { benchMaps } from './maps.ts';
 import { benchMorphs } from './morphs.ts';
 import { benchStored } from './stored.ts';
 import { median, timed } from './timing.ts';
@@ -75,6 +76,7 @@ const writing = await sideBySide(
 say('Writing, ours ÷ bare glTF-Transform', (writing.ours / writing.bare).toFixed(2), '≤ 1.3');
 
 await benchFigure(say, sideBySide);
+await benchMaps(say);
 const shipped = (id: string) => SHIPPED_TARGETS.find((entry) => entry.id === id) as (typeof SHIPPED_TARGETS)[number],
   target = shipped('bridge-close-up');
 const context = { images: sharpCodec, hash: sha256, progress() {}, log() {} };

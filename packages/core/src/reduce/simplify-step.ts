@@ -92,7 +92,7 @@ export const reduceStep = defineStep({
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const below = lain ? keepBelow(document, lain) : { vertices: 0, mostMm: 0 };
-    if (below.vertices)
+    if (below.mostMm >= 0.05)
       findings.push({
         code: 'reduce.below',
         severity: 'info',
