@@ -63,7 +63,14 @@ export async function benchMaps(say: (name: string, value: string, wanted: strin
       const { bytes } = await images.apply(sources[i], [{ op: 'resize', width: TO, height: TO, content: contents[i] }]);
       texture.setImage(bytes as Uint8Array<ArrayBuffer>);
     }
-    files = (await mapsBeside(document, { folder: '', layouts: [...layouts] }, { character: 'x', target: 'y' }, images)).files.length;
+    files = (
+      await mapsBeside(
+        document,
+        { folder: '', format: 'image/png', layouts: [...layouts] },
+        { character: 'x', target: 'y' },
+        images,
+      )
+    ).files.length;
   };
   const bare = async () => {
     const small: Buffer[] = [];

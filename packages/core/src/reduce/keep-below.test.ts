@@ -1,6 +1,7 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { floatsOf, listParts, trianglesOf } from '../character/index.ts';
+import { addPart } from '../testing/add-part.ts';
 import { keepBelow, lookUnderCaps } from './keep-below.ts';
 
 const R = 0.09,
@@ -25,23 +26,10 @@ function ball(radius: number, rings: number, spokes: number, down: number, turn:
 
 /** A skull of skin and the scalp on its upper half. */
 function skull(skin: ReturnType<typeof ball>, scalp: ReturnType<typeof ball>): Document {
-  const document = new Document(),
-    scene = document.createScene();
+  const document = new Document();
   document.createBuffer();
-  const add = (name: string, material: string, { positions, indices }: ReturnType<typeof ball>) =>
-    scene.addChild(
-      document.createNode(name).setMesh(
-        document.createMesh(name).addPrimitive(
-          document
-            .createPrimitive()
-            .setMaterial(document.createMaterial(material))
-            .setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(Float32Array.from(positions)))
-            .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(indices))),
-        ),
-      ),
-    );
-  add('Head', 'Skin', skin);
-  add('Scalp', 'Scalp', scalp);
+  addPart(document, 'Head', 'Skin', skin);
+  addPart(document, 'Scalp', 'Scalp', scalp);
   return document;
 }
 

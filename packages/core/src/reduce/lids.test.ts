@@ -1,6 +1,7 @@
 import { Document } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import { floatsOf, listParts } from '../character/index.ts';
+import { addPart, vec3 } from '../testing/add-part.ts';
 import { liftLids } from './lids.ts';
 
 const R = 0.012,
@@ -8,20 +9,8 @@ const R = 0.012,
   UP = 1.3 * R;
 /** An eyeball about the origin, and before it a lid of a few large triangles: raised at rest, over the ball with `blink`. */
 function eyed({ columns = 4, rows = 2, gap = 1.02, behind = false } = {}): Document {
-  const document = new Document(),
-    scene = document.createScene();
+  const document = new Document();
   document.createBuffer();
-  const vec3 = (values: readonly number[]) =>
-    document.createAccessor().setType('VEC3').setArray(Float32Array.from(values));
-  const add = (name: string, material: string, positions: number[], indices: number[]) => {
-    const prim = document
-      .createPrimitive()
-      .setMaterial(document.createMaterial(material))
-      .setAttribute('POSITION', vec3(positions))
-      .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(indices)));
-    scene.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(prim)));
-    return prim;
-  };
   const ball: number[] = [],
     faces: number[] = [];
   for (let i = 0; i <= 16; i++)
@@ -31,7 +20,7 @@ function eyed({ columns = 4, rows = 2, gap = 1.02, behind = false } = {}): Docum
       if (i < 16 && j < 24)
         faces.push(i * 25 + j, i * 25 + 25 + j, i * 25 + j + 1, i * 25 + j + 1, i * 25 + 25 + j, i * 25 + 26 + j);
     }
-  add('Eyes', 'Eye', ball, faces);
+  addPart(document, 'Eyes', 'Eye', { positions: ball, indices: faces });
   // Corners of the lid lie a little before the ball, so that its triangles between them cut through it.
   const lid: number[] = [],
     down: number[] = [],
@@ -49,8 +38,8 @@ function eyed({ columns = 4, rows = 2, gap = 1.02, behind = false } = {}): Docum
       const i = r * (columns + 1) + c;
       sheet.push(i, i + 1, i + columns + 2, i, i + columns + 2, i + columns + 1);
     }
-  const prim = add('Head', 'Skin', lid, sheet);
-  prim.addTarget(document.createPrimitiveTarget('blink').setAttribute('POSITION', vec3(down)));
+  const prim = addPart(document, 'Head', 'Skin', { positions: lid, indices: sheet });
+  prim.addTarget(document.createPrimitiveTarget('blink').setAttribute('POSITION', vec3(document, down)));
   prim.listParents().forEach((parent) => {
     if (parent.propertyType === 'Mesh') parent.setExtras({ targetNames: ['blink'] });
   });

@@ -4,6 +4,7 @@ import * as v from 'valibot';
 import { describe, expect, it } from 'vitest';
 import { floatsOf, listParts, morphNamesOf } from '../../character/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../../targets/index.ts';
+import { addPart, vec3 } from '../../testing/add-part.ts';
 import { testContext } from '../../testing/context.ts';
 import { eyesStep } from './eyes-step.ts';
 
@@ -24,20 +25,8 @@ const settings = (given: v.InferInput<typeof eyesStep.settings> = {}) => v.parse
 
 /** Two eyeballs, and over each a shell of skin with an opening that `blink` closes by so much. */
 function face({ open = 1, shut = 0.9 } = {}): Document {
-  const document = new Document(),
-    scene = document.createScene();
+  const document = new Document();
   document.createBuffer();
-  const vec3 = (values: readonly number[]) =>
-    document.createAccessor().setType('VEC3').setArray(Float32Array.from(values));
-  const add = (name: string, material: string, positions: number[], indices: number[]) => {
-    const prim = document
-      .createPrimitive()
-      .setMaterial(document.createMaterial(material))
-      .setAttribute('POSITION', vec3(positions))
-      .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint32Array.from(indices)));
-    scene.addChild(document.createNode(name).setMesh(document.createMesh(name).addPrimitive(prim)));
-    return prim;
-  };
   const ball: number[] = [],
     ballFaces: number[] = [],
     skin: number[] = [],
@@ -71,9 +60,9 @@ function face({ open = 1, shut = 0.9 } = {}): Document {
         if (r < rings) skinFaces.push(at, at + around, next + around, at, next + around, next);
       }
   }
-  add('Eyes', 'Eye', ball, ballFaces);
-  const prim = add('Head', 'Skin', skin, skinFaces);
-  prim.addTarget(document.createPrimitiveTarget('blink').setAttribute('POSITION', vec3(closing)));
+  addPart(document, 'Eyes', 'Eye', { positions: ball, indices: ballFaces });
+  const prim = addPart(document, 'Head', 'Skin', { positions: skin, indices: skinFaces });
+  prim.addTarget(document.createPrimitiveTarget('blink').setAttribute('POSITION', vec3(document, closing)));
   for (const parent of prim.listParents())
     if (parent.propertyType === 'Mesh') parent.setExtras({ targetNames: ['blink'] });
   return document;
