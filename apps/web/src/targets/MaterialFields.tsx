@@ -33,6 +33,8 @@ const same = (one: readonly MapLayout[], other: readonly MapLayout[]) => JSON.st
 export function MaterialFields({ draft, change }: FieldsProps) {
   const { materials, textures } = draft,
     { beside } = textures,
+    // A target that was stored before they were thought of says nothing of them.
+    layers = materials.eyeLayers ?? [],
     common = beside && COMMON_LAYOUTS.findIndex(({ layouts }) => same(layouts, beside.layouts));
   const put = (next: Beside | undefined) => {
     const { beside: _, ...rest } = textures;
@@ -97,13 +99,13 @@ export function MaterialFields({ draft, change }: FieldsProps) {
           <Switch
             key={id}
             label={label}
-            checked={materials.eyeLayers.includes(id)}
+            checked={layers.includes(id)}
             onChange={({ currentTarget: { checked } }) =>
               change({
                 materials: {
                   ...materials,
                   eyeLayers: EYE_LAYERS.map((one) => one.id).filter((one) =>
-                    one === id ? checked : materials.eyeLayers.includes(one),
+                    one === id ? checked : layers.includes(one),
                   ),
                 },
               })

@@ -20,9 +20,13 @@ const EyeSettings = v.object({
 });
 type EyeSettings = v.InferOutput<typeof EyeSettings>;
 
-const askedOf = (settings: EyeSettings, { materials }: Target): EyeLayer[] =>
+/** None where a target was stored before they were thought of. */
+const layersOf = ({ materials }: Target): readonly EyeLayer[] =>
+  (materials.eyeLayers as readonly EyeLayer[] | undefined) ?? [];
+
+const askedOf = (settings: EyeSettings, target: Target): EyeLayer[] =>
   EYE_LAYERS.filter(
-    (layer) => settings[layer] === 'make' || (settings[layer] === 'target' && materials.eyeLayers.includes(layer)),
+    (layer) => settings[layer] === 'make' || (settings[layer] === 'target' && layersOf(target).includes(layer)),
   );
 
 const WORDS: Record<EyeLayer, string> = {
@@ -37,12 +41,12 @@ export const eyesStep = defineStep({
   says: 'Eyes get a line of water where the lids meet them, and a soft shade under the lids, where they have none. Both follow the lids in every morph.',
   needs: ['S6'],
   settings: EyeSettings,
-  reads: ({ materials }) => materials.eyeLayers,
+  reads: layersOf,
   ...meant(
     (settings: EyeSettings, target, document) => missingLayers(document, askedOf(settings, target)).length > 0,
     (document: Document, settings: EyeSettings, target, { images }): Promise<EyeLayersMade> =>
       addEyeLayers(document, askedOf(settings, target), images),
-    (target, document) => missingLayers(document, target.materials.eyeLayers).length > 0,
+    (target, document) => missingLayers(document, layersOf(target)).length > 0,
   ),
   async run(document, settings, target, context) {
     const { made, not } = await addEyeLayers(document, askedOf(settings, target), context.images),
