@@ -93,7 +93,7 @@ function codecOf(opened: Open): ImageCodec {
     encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
       const channels = opaque ? 3 : 4;
       return encodePixels(
-        { width, height, channels, data: opaque ? channelsOf(data, 4, [0, 1, 2]) : data },
+        { width, height, channels, data: opaque ? withoutAlpha(data) : data },
         mimeType,
         quality,
       );
@@ -202,7 +202,18 @@ interface Raw {
 function rawOf({ width, height, data }: Pixels): Raw {
   for (let i = 3; i < data.length; i += 4)
     if (data[i] !== 255) return { width, height, channels: 4, data: Uint8Array.from(data) };
-  return { width, height, channels: 3, data: channelsOf(data, 4, [0, 1, 2]) };
+  return { width, height, channels: 3, data: withoutAlpha(data) };
+}
+
+/** Red, green and blue of four; written out, since whole maps go through it. */
+function withoutAlpha(data: Uint8Array): Uint8Array {
+  const out = new Uint8Array((data.length / 4) * 3);
+  for (let i = 0, o = 0; o < out.length; i += 4, o += 3) {
+    out[o] = data[i];
+    out[o + 1] = data[i + 1];
+    out[o + 2] = data[i + 2];
+  }
+  return out;
 }
 
 function channelsOf(data: Uint8Array, channels: number, wanted: readonly number[]): Uint8Array {
@@ -250,7 +261,7 @@ async function resize(
     if (raw.channels === 4) bleedUnderClear(data, width, height);
     return { width, height, channels: raw.channels, data };
   }
-  const data = await scaled(raw.channels === 4 ? channelsOf(raw.data, 4, [0, 1, 2]) : raw.data, 3, false);
+  const data = await scaled(raw.channels === 4 ? withoutAlpha(raw.data) : raw.data, 3, false);
   if (content === 'normal') renormalise(data, 3);
   if (raw.channels !== 4) return { width, height, channels: raw.channels, data };
   const alpha = await scaled(channelsOf(raw.data, 4, [3]), 1, false),
