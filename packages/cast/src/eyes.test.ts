@@ -3,11 +3,14 @@ import {
   copyDocument,
   createDeformer,
   eyesStep,
+  influencesMax,
+  influencesOf,
   listParts,
   SHIPPED_TARGETS,
   standStep,
   takeOutPart,
   TriangleTree,
+  weightSumError,
 } from '@dimetra/core';
 import { sharpCodec } from '@dimetra/platform';
 import * as v from 'valibot';
@@ -15,6 +18,7 @@ import { describe, expect, it } from 'vitest';
 import { context, useSmallCast } from './testing/small-cast.ts';
 
 const cast = useSmallCast();
+const [, headset] = SHIPPED_TARGETS;
 
 /** Points of the parts of a kind, and a tree over them, in a morph. */
 function surface(document: Document, kind: string, morph: string) {
@@ -35,12 +39,18 @@ describe('a line of water that was made', () => {
       const { findings } = await eyesStep.run(
         document,
         v.parse(eyesStep.settings, { tear: 'make', shade: 'leave' }),
-        SHIPPED_TARGETS[0],
+        headset,
         { ...context, images: sharpCodec },
       );
       expect(findings.map(({ code, message }) => `${code} ${code === 'materials.eye-layer' ? '' : message}`)).toEqual([
         'materials.eye-layer ',
       ]);
+      // As many joints as the target allows, and all of the weight.
+      const line = listParts(document).find(({ kind }) => kind === 'tear'),
+        influences = line && influencesOf(line.prim);
+      if (!influences) throw new Error('it follows joints');
+      expect(influencesMax(influences)).toBeLessThanOrEqual(headset.influences.max);
+      expect(weightSumError(line.prim)).toBeLessThan(1e-6);
       for (const morph of ['', 'squint', 'eye_wide', 'blink']) {
         const was = surface(own, 'tear', morph),
           made = surface(document, 'tear', morph);

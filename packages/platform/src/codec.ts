@@ -92,11 +92,7 @@ function codecOf(opened: Open): ImageCodec {
     pack: async (bytes, operation) => packPixels(await opened(bytes), operation),
     encode({ width, height, data }, { mimeType = 'image/png', quality, opaque = false } = {}) {
       const channels = opaque ? 3 : 4;
-      return encodePixels(
-        { width, height, channels, data: opaque ? withoutAlpha(data) : data },
-        mimeType,
-        quality,
-      );
+      return encodePixels({ width, height, channels, data: opaque ? withoutAlpha(data) : data }, mimeType, quality);
     },
   };
 }

@@ -41,15 +41,20 @@ export const eyesStep = defineStep({
   says: 'Eyes get a line of water where the lids meet them, and a soft shade under the lids, where they have none. Both follow the lids in every morph.',
   needs: ['S6'],
   settings: EyeSettings,
-  reads: layersOf,
+  reads: (target) => ({ layers: layersOf(target), influences: target.influences.max }),
   ...meant(
     (settings: EyeSettings, target, document) => missingLayers(document, askedOf(settings, target)).length > 0,
     (document: Document, settings: EyeSettings, target, { images }): Promise<EyeLayersMade> =>
-      addEyeLayers(document, askedOf(settings, target), images),
+      addEyeLayers(document, askedOf(settings, target), images, target.influences.max),
     (target, document) => missingLayers(document, layersOf(target)).length > 0,
   ),
   async run(document, settings, target, context) {
-    const { made, not } = await addEyeLayers(document, askedOf(settings, target), context.images),
+    const { made, not } = await addEyeLayers(
+        document,
+        askedOf(settings, target),
+        context.images,
+        target.influences.max,
+      ),
       findings: Finding[] = [
         ...made.map(({ layer, part, morphs }) => ({
           code: 'materials.eye-layer',

@@ -37,18 +37,20 @@ export function missingLayers(document: Document, asked: readonly EyeLayer[]): E
  * Makes what is missing between lids and eyeballs: a line of water where the lids meet the ball, and a soft shade under
  * them. Both hang on the lids: in every morph they are laid anew from where the lids are then, and they bend by the lids'
  * weights.
+ * @param mostInfluences joints of a vertex that the target allows
  */
 export async function addEyeLayers(
   document: Document,
   asked: readonly EyeLayer[],
   images: ImageCodec,
+  mostInfluences: number,
 ): Promise<EyeLayersMade> {
   const layers = missingLayers(document, asked),
     out: EyeLayersMade = { made: [], not: [] };
   if (!layers.length) return out;
   const gaze = gazeOf(document),
     openings = openingsOf(gaze),
-    head = openings.length ? headOf(gaze, openings) : null,
+    head = openings.length ? headOf(gaze, openings, Math.min(MOST_JOINTS, mostInfluences)) : null,
     why = !openings.length
       ? 'no lids were found around the eyeballs that stand open at rest'
       : !head
@@ -73,7 +75,7 @@ interface Head {
 }
 
 /** Null where lids don't stand where their meshes have them: what is made there would bend otherwise. */
-function headOf({ deformer, rest }: Gaze, openings: readonly Opening[]): Head | null {
+function headOf({ deformer, rest }: Gaze, openings: readonly Opening[], mostInfluences: number): Head | null {
   const partOf = (v: number) =>
       deformer.ranges.find(({ firstVertex, vertices }) => v >= firstVertex && v < firstVertex + vertices),
     lids = new Set(openings.flatMap(({ margin }) => margin.flatMap(({ corners }) => corners))),
@@ -113,13 +115,13 @@ function headOf({ deformer, rest }: Gaze, openings: readonly Opening[]): Head | 
           sum.set(joint, (sum.get(joint) ?? 0) + found.weights[o] * shares[c]);
       }
     });
-    const strongest = [...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, MOST_JOINTS),
+    const strongest = [...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, mostInfluences),
       total = strongest.reduce((all, [, weight]) => all + weight, 0) || 1;
     return strongest.map(([joint, weight]): [number, number] => [joint, weight / total]);
   };
   return { node, skin, off, influences };
 }
-/** Joints that a place hangs on at most; a target's limit comes later. */
+/** Joints that a place hangs on at most, where the target allows more. */
 const MOST_JOINTS = 8;
 
 function addLayer(
