@@ -1,5 +1,4 @@
-import type { ReactNode } from 'react';
-import { Button, ColorInput, MultiSelect, NativeSelect, NumberInput, Switch, TextInput } from '@mantine/core';
+import { Button, NativeSelect } from '@mantine/core';
 import { NO_TREATMENT, parseTreatment, SHIPPED_TREATMENTS, type Treatment, treatmentFor } from '@dimetra/core';
 import { useTreatmentsQuery } from '../api/api.ts';
 import { useDesk } from '../stage/context.ts';
@@ -8,17 +7,8 @@ import { useSettings } from '../store/use-settings.ts';
 import { CopyPieces } from './CopyPieces.tsx';
 import { KeepForAll, KeptList } from './KeptTreatments.tsx';
 import { useSaidKinds } from './OverruleMaterial.tsx';
-import {
-  freeId,
-  numberIn,
-  TREATMENT_NUMBERS,
-  tintOf,
-  withAcrossStrands,
-  withNumber,
-  withoutPaintedHighlight,
-  withPieces,
-  withTint,
-} from './treatment-fields.ts';
+import { OwnTreatment } from './OwnTreatment.tsx';
+import { freeId, withPieces } from './treatment-fields.ts';
 import styles from './TreatmentCard.module.css';
 
 /** Which treatment a material wears, and what one's own treatments say. */
@@ -28,9 +18,11 @@ export function TreatmentCard({ material }: { material: string }) {
     { data: kept = [] } = useTreatmentsQuery(),
     [{ own = [], worn = {}, byKind = true }, set] = useSettings('materials.treat');
   const materials = character.revision.summary.materials,
-    kind = kinds[material] ?? materials.find((entry) => entry.name === material)?.kind ?? 'other',
+    kindOf = (name: string) => kinds[name] ?? materials.find((entry) => entry.name === name)?.kind ?? 'other',
+    // Beards are hair.
+    groupOf = (name: string) => (kindOf(name) === 'beard' ? 'hair' : kindOf(name)),
     all = [...own, ...SHIPPED_TREATMENTS.filter(({ id }) => !own.some((entry) => entry.id === id))] as Treatment[],
-    usual = byKind ? treatmentFor(kind as Parameters<typeof treatmentFor>[0], all) : null,
+    usual = byKind ? treatmentFor(kindOf(material) as Parameters<typeof treatmentFor>[0], all) : null,
     said = worn[material],
     now = said ? all.find(({ id }) => id === said) : usual,
     mine = own.find((entry) => entry.id === now?.id) as Treatment | undefined;
@@ -43,11 +35,8 @@ export function TreatmentCard({ material }: { material: string }) {
   };
   const keep = (treatment: Treatment) => set('own', [...own.filter((entry) => entry.id !== treatment.id), treatment]);
   const free = kept.filter(({ id }) => !own.some((entry) => entry.id === id)) as Treatment[],
-    kindOf = (name: string) => kinds[name] ?? materials.find((entry) => entry.name === name)?.kind ?? 'other',
-    group = kindOf(material) === 'beard' ? 'hair' : kindOf(material),
-    sameKind = materials
-      .map(({ name }) => name)
-      .filter((name) => (kindOf(name) === 'beard' ? 'hair' : kindOf(name)) === group);
+    group = groupOf(material),
+    sameKind = materials.map(({ name }) => name).filter((name) => groupOf(name) === group);
   /** What is kept for all characters comes along into the recipe when it is worn. */
   const choose = (id: string) => {
     const found = free.find((entry) => entry.id === id);
@@ -132,105 +121,5 @@ export function TreatmentCard({ material }: { material: string }) {
       )}
       <KeptList />
     </section>
-  );
-}
-
-interface OwnProps {
-  treatment: Treatment;
-  change(treatment: Treatment): void;
-  worn: string[];
-  materials: string[];
-  wear(names: string[]): void;
-  /** Materials that are the same as the one at hand. */
-  sameKind: { kind: string; names: string[] };
-  children?: ReactNode;
-}
-
-/** What a treatment of one's own says: a number that isn't there changes nothing. */
-function OwnTreatment({ treatment, change, worn, materials, wear, sameKind, children }: OwnProps) {
-  return (
-    <>
-      <div className={styles.row}>
-        <TextInput
-          size="xs"
-          label="Called"
-          className={styles.grow}
-          key={treatment.id}
-          defaultValue={treatment.title}
-          maxLength={80}
-          onBlur={({ currentTarget: { value } }) => {
-            // Without a name it keeps the one it had.
-            if (value.trim() && value !== treatment.title) change({ ...treatment, title: value.trim() });
-          }}
-        />
-        <ColorInput
-          size="xs"
-          label="Tint"
-          className={styles.grow}
-          placeholder="as it is"
-          value={tintOf(treatment)}
-          onChange={(value) => change(withTint(treatment, value))}
-        />
-        <NumberInput
-          size="xs"
-          label="Tint, how far"
-          className={styles.small}
-          disabled={!treatment.channels.color?.tint}
-          value={treatment.channels.color?.tint ? treatment.channels.color.strength : ''}
-          min={0}
-          max={1}
-          step={0.1}
-          onChange={(value) => typeof value === 'number' && change(withTint(treatment, tintOf(treatment), value))}
-        />
-      </div>
-      <div className={styles.numbers}>
-        {TREATMENT_NUMBERS.map((number) => (
-          <NumberInput
-            key={number.channel + (number.field ?? '')}
-            size="xs"
-            label={number.label}
-            title={number.says}
-            placeholder="as it is"
-            value={numberIn(treatment, number) ?? ''}
-            min={number.least ?? 0}
-            max={number.most}
-            step={number.step}
-            decimalScale={3}
-            onChange={(value) => change(withNumber(treatment, number, typeof value === 'number' ? value : undefined))}
-          />
-        ))}
-      </div>
-      <Switch
-        size="xs"
-        label="A highlight painted across strands is taken out"
-        checked={treatment.channels.color?.noHighlight ?? false}
-        onChange={({ currentTarget: { checked } }) => change(withoutPaintedHighlight(treatment, checked))}
-      />
-      {treatment.channels.anisotropy && (
-        <Switch
-          size="xs"
-          label="Turned across the strands of the map"
-          checked={treatment.channels.anisotropy.acrossStrands}
-          onChange={({ currentTarget: { checked } }) => change(withAcrossStrands(treatment, checked))}
-        />
-      )}
-      <div className={styles.row}>
-        <MultiSelect
-          size="xs"
-          label="Worn by"
-          className={styles.whole}
-          searchable
-          value={worn}
-          onChange={wear}
-          data={materials}
-        />
-        {sameKind.names.some((name) => !worn.includes(name)) && (
-          <Button size="compact-sm" variant="default" onClick={() => wear([...new Set([...worn, ...sameKind.names])])}>
-            All {sameKind.kind} as one
-          </Button>
-        )}
-      </div>
-      {children}
-    </>
   );
 }

@@ -61,3 +61,11 @@ export function pointAt(camera: Camera, size: number, pixel: number, depth: numb
     (k) => Math.round((eye[k] + right[k] * x + up[k] * y + forward[k] * distance) * 1000) / 1000,
   ) as [number, number, number];
 }
+
+/** Where a world point lies in a picture of `size` pixels, from its left and upper edge; the other way round from {@link pointAt}. */
+export function pixelAt({ rows }: Camera, size: number, point: ArrayLike<number>): { x: number; y: number } {
+  const row = (k: number) =>
+      rows[k * 4] * point[0] + rows[k * 4 + 1] * point[1] + rows[k * 4 + 2] * point[2] + rows[k * 4 + 3],
+    w = row(3) || 1;
+  return { x: (size / 2) * (1 + row(0) / w), y: (size / 2) * (1 - row(1) / w) };
+}

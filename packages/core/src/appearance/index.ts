@@ -1,4 +1,4 @@
-export { type Camera, lookAt, pointAt } from './camera.ts';
+export { type Camera, lookAt, pixelAt, pointAt } from './camera.ts';
 export { Comparison, type PictureDifference } from './difference.ts';
 export { Painter, type Wanted } from './draw.ts';
 export { createScene, poseScene, type Reading } from './from-document.ts';

@@ -30,14 +30,23 @@ export function groundOf(
   return corners.length ? { tree: new TriangleTree(positions, corners), positions, corners } : null;
 }
 
-/** How far a point lies above the ground nearest to it, metres; below nought under it. The triangle is left in the tree's `hit`. */
-export function heightAbove({ tree, positions, corners }: Ground, x: number, y: number, z: number): number {
-  const far = tree.closest(x, y, z),
-    [a, b, c] = [0, 1, 2].map((k) => corners[tree.hit.triangle * 3 + k] * 3),
+/** Which way a triangle of the ground looks, as long as twice its area. */
+export function facingOf({ positions, corners }: Ground, triangle: number): [number, number, number] {
+  const [a, b, c] = [0, 1, 2].map((k) => corners[triangle * 3 + k] * 3),
     edge = (to: number, k: number) => positions[to + k] - positions[a + k];
-  const nx = edge(b, 1) * edge(c, 2) - edge(b, 2) * edge(c, 1),
-    ny = edge(b, 2) * edge(c, 0) - edge(b, 0) * edge(c, 2),
-    nz = edge(b, 0) * edge(c, 1) - edge(b, 1) * edge(c, 0);
-  const above = nx * (x - positions[a]) + ny * (y - positions[a + 1]) + nz * (z - positions[a + 2]);
+  return [
+    edge(b, 1) * edge(c, 2) - edge(b, 2) * edge(c, 1),
+    edge(b, 2) * edge(c, 0) - edge(b, 0) * edge(c, 2),
+    edge(b, 0) * edge(c, 1) - edge(b, 1) * edge(c, 0),
+  ];
+}
+
+/** How far a point lies above the ground nearest to it, metres; below nought under it. The triangle is left in the tree's `hit`. */
+export function heightAbove(ground: Ground, x: number, y: number, z: number): number {
+  const { tree, positions, corners } = ground,
+    far = tree.closest(x, y, z),
+    a = corners[tree.hit.triangle * 3] * 3,
+    [nx, ny, nz] = facingOf(ground, tree.hit.triangle),
+    above = nx * (x - positions[a]) + ny * (y - positions[a + 1]) + nz * (z - positions[a + 2]);
   return above < 0 ? -far : far;
 }

@@ -1,17 +1,25 @@
-import { cameraOf, Comparison, createScene, type Maps, Painter, type Scene } from '../appearance/index.ts';
+import {
+  cameraOf,
+  Comparison,
+  createScene,
+  type Maps,
+  Painter,
+  type Picture,
+  pixelAt,
+  type Scene,
+} from '../appearance/index.ts';
 import type { Document } from '@gltf-transform/core';
 import { copyDocument, createDeformer, takeHome } from '../character/index.ts';
 import type { AppearanceRegion, AppearanceRow } from './appearance-row.ts';
+import { PICTURE_SIZE } from './viewer.ts';
 
-/** What stood after a step. */
+/** A document as it stood after a step of a run; nobody may change it. */
 export interface Stage {
   id: string;
   title: string;
   document(): Promise<Document>;
 }
 
-/** Pixels along a picture, as the rows were made with. */
-const SIZE = 384;
 /** A region counts as the same one where its middle lies so near, pixels. */
 const SAME_PLACE = 28;
 /** Places that are looked into. */
@@ -42,8 +50,8 @@ export async function findSteps(
     .sort((a, b) => b.region.weight - a.region.weight)
     .slice(0, MOST_PLACES);
   if (!places.length || !stages.length) return;
-  const painter = new Painter(SIZE),
-    comparison = new Comparison(SIZE),
+  const painter = new Painter(PICTURE_SIZE),
+    comparison = new Comparison(PICTURE_SIZE),
     reference = painter.picture(source),
     scenes = new Map<number, Scene>();
   const sceneAt = async (stage: number): Promise<Scene> => {
@@ -59,23 +67,26 @@ export async function findSteps(
     }
     return scene;
   };
+  const pictures = new Map<number, Picture>();
+  /** How heavy a place is after a step; the source stands in the reference as it is seen there. */
   const weightAt = async (stage: number, { row, region }: Place): Promise<number> => {
     const scene = await sceneAt(stage),
-      picture = painter.picture(scene),
-      camera = cameraOf(row.view);
-    painter.draw(source, camera, { meant: reference });
+      camera = cameraOf(row.view),
+      picture = pictures.get(stage) ?? painter.picture(scene);
+    pictures.set(stage, picture);
     painter.draw(scene, camera, { meant: picture });
-    const mm = (row.view.heightM / SIZE) * 1000,
-      at = pixelOf(row, region.at);
+    const mm = (row.view.heightM / PICTURE_SIZE) * 1000,
+      reach = SAME_PLACE + Math.sqrt(region.mm2) / mm,
+      at = pixelAt(camera, PICTURE_SIZE, region.at);
     return comparison
       .compare(reference, picture)
       .regions.filter(
-        ({ pixel }) =>
-          Math.hypot((pixel % SIZE) - at.x, Math.floor(pixel / SIZE) - at.y) < SAME_PLACE + region.mm2 ** 0.5 / mm,
+        ({ pixel }) => Math.hypot((pixel % PICTURE_SIZE) - at.x, Math.floor(pixel / PICTURE_SIZE) - at.y) < reach,
       )
       .reduce((most, { weight }) => Math.max(most, weight), 0);
   };
   for (const place of places) {
+    painter.draw(source, cameraOf(place.row.view), { meant: reference });
     let before = -1,
       after = stages.length - 1;
     // What no step brings came with writing, where maps are made smaller.
@@ -90,12 +101,4 @@ export async function findSteps(
     }
     place.region.came = { step: stages[after].id, title: stages[after].title };
   }
-}
-
-/** Pixel of a view at which a place lies. */
-function pixelOf({ view }: AppearanceRow, at: readonly number[]): { x: number; y: number } {
-  const { rows } = cameraOf(view),
-    row = (k: number) => rows[k * 4] * at[0] + rows[k * 4 + 1] * at[1] + rows[k * 4 + 2] * at[2] + rows[k * 4 + 3],
-    w = row(3) || 1;
-  return { x: SIZE / 2 + ((SIZE / 2) * row(0)) / w, y: SIZE / 2 - ((SIZE / 2) * row(1)) / w };
 }

@@ -9,5 +9,6 @@ export * from './alike.ts';
 export { type Aside, type AsideTasks, asideWork, type StartAside } from './aside.ts';
 export { drawnFigure } from './drawn.ts';
 export type { Memory } from './memory.ts';
+export type { Stage } from './came-with.ts';
 export type * from './appearance-row.ts';
 export * from './by-material.ts';

@@ -18,7 +18,7 @@ import { coverOf, type Shot } from './cover.ts';
 import type { Side } from './pair.ts';
 
 /** Pixels along a picture. */
-const PICTURE_SIZE = 384;
+export const PICTURE_SIZE = 384;
 /** Along a crop of a place where pictures differ. */
 const CROP = 96;
 /** Places of all views together that are shown. */

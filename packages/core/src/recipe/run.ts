@@ -2,6 +2,7 @@ import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { copyDocument } from '../character/index.ts';
 import { createGltfIO, packDocument, piecesOf, unpackDocument } from '../formats/index.ts';
+import type { Stage } from '../parity/index.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import type { Target } from '../targets/index.ts';
 import { codeOf } from './code-of.ts';
@@ -10,13 +11,6 @@ import type { Measure } from '../measures.ts';
 import type { Station, StepContext } from '../step.ts';
 import { STEPS } from './steps.ts';
 import { unknownNames, unknownSettings } from './unknown-names.ts';
-
-/** A document as it stood after a step; nobody may change it. */
-export interface Stage {
-  id: string;
-  title: string;
-  document(): Promise<Document>;
-}
 
 /** What a step did. */
 export interface StepResult {

@@ -1,6 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import {
   createDeformer,
+  facingOf,
   type Deformer,
   far,
   floatsOf,
@@ -10,7 +11,7 @@ import {
   type Part,
   standsOff,
 } from '../character/index.ts';
-import { weldByPlace } from '../geometry/index.ts';
+import { unit, weldByPlace } from '../geometry/index.ts';
 import { LOOKED, type Shares } from './places.ts';
 
 type Point = [number, number, number];
@@ -80,17 +81,19 @@ export function keepBelow(document: Document, before: Layers): { vertices: numbe
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
     now = rest.slice(),
     told = { vertices: 0, mostMm: 0 };
-  if (!layersOf(deformer, now)) return told;
+  const layers = layersOf(deformer, now);
+  if (!layers) return told;
   const { pointOf } = weldByPlace(now),
     gives = verticesBelow(deformer, now, before);
   if (!gives.includes(1)) return told;
   for (let round = 0; round < ROUNDS + LIFTS; round++) {
-    const layers = layersOf(deformer, now) as Layers,
-      moves = new Moves(pointOf, gives, round < ROUNDS);
+    const moves = new Moves(pointOf, gives, round < ROUNDS);
     lookFromSkin(layers, before, moves);
     lookFromCap(layers, before, moves);
     if (!moves.byPoint.size) break;
     moves.apply(now, rest);
+    layers.cap.tree.refit(now);
+    layers.skin.tree.refit(now);
   }
   for (const { part, firstVertex, vertices } of deformer.ranges) {
     const accessor = part.prim.getAttribute('POSITION'),
@@ -184,7 +187,7 @@ function lookFromSkin({ cap, skin }: Layers, before: Layers, moves: Moves): void
         depth = depthBefore(before, x, y, z),
         missing = height + Math.min(CLEAR, depth);
       if (!depth || missing <= 0) continue;
-      const up = normalOf(cap, triangle * 3);
+      const up = unit(facingOf(cap, triangle));
       if (moves.down) moves.ask(corners, shares, missing, [-up[0], -up[1], -up[2]]);
       else moves.ask(cornersOf(cap, triangle), [1 - v - w, v, w], missing, up);
     }
@@ -201,7 +204,7 @@ function lookFromCap({ cap, skin }: Layers, before: Layers, moves: Moves): void 
         depth = depthBefore(before, ...hitOf(skin)),
         missing = Math.min(CLEAR, depth) - height;
       if (!depth || missing <= 0) continue;
-      const up = normalOf(skin, triangle * 3);
+      const up = unit(facingOf(skin, triangle));
       if (moves.down) moves.ask(cornersOf(skin, triangle), [1 - v - w, v, w], missing, [-up[0], -up[1], -up[2]]);
       else moves.ask([cap.corners[t], cap.corners[t + 1], cap.corners[t + 2]], shares, missing, up);
     }
@@ -223,18 +226,6 @@ function placeOn({ positions, corners }: Ground, t: number, shares: Shares): Poi
 function hitOf(ground: Ground): Point {
   const { triangle, v, w } = ground.tree.hit;
   return placeOn(ground, triangle * 3, [1 - v - w, v, w]);
-}
-
-function normalOf({ positions, corners }: Ground, t: number): Point {
-  const [a, b, c] = [corners[t] * 3, corners[t + 1] * 3, corners[t + 2] * 3],
-    edge = (to: number, k: number) => positions[to + k] - positions[a + k];
-  const n: Point = [
-      edge(b, 1) * edge(c, 2) - edge(b, 2) * edge(c, 1),
-      edge(b, 2) * edge(c, 0) - edge(b, 0) * edge(c, 2),
-      edge(b, 0) * edge(c, 1) - edge(b, 1) * edge(c, 0),
-    ],
-    length = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]) || 1;
-  return [n[0] / length, n[1] / length, n[2] / length];
 }
 
 /** Whether the place that the scalp's tree found last lies on its border: beyond it there is none. */

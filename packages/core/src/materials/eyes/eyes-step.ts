@@ -5,7 +5,8 @@ import type { Finding } from '../../problem.ts';
 import { worded } from '../../settings.ts';
 import { defineStep, meant } from '../../step.ts';
 import type { Target } from '../../targets/index.ts';
-import { addEyeLayers, EYE_LAYERS, type EyeLayer, type EyeLayersMade, missingLayers } from './layers.ts';
+import { EYE_LAYERS, type EyeLayer } from './layer-material.ts';
+import { addEyeLayers, type EyeLayersMade, missingLayers } from './layers.ts';
 
 const LAYER = v.picklist(['target', 'make', 'leave']);
 const EyeSettings = v.object({

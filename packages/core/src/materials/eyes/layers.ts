@@ -1,25 +1,13 @@
-import type { Document, Material, Node, Skin } from '@gltf-transform/core';
-import { KHRMaterialsIOR, KHRMaterialsSpecular } from '@gltf-transform/extensions';
-import {
-  floatsOf,
-  freeName,
-  type Influences,
-  influencesOf,
-  listMorphNames,
-  listParts,
-  writeInfluences,
-} from '../../character/index.ts';
+import type { Document, Material } from '@gltf-transform/core';
+import { freeName, type Influences, listMorphNames, listParts, writeInfluences } from '../../character/index.ts';
 import { unit, vertexNormals } from '../../geometry/index.ts';
 import type { ImageCodec } from '../../pixels/index.ts';
-import { AROUND, type Gaze, gazeOf, type OnLid, type Opening, openingsOf, placeOf } from './opening.ts';
+import { type EyeLayer, LAYER_NAMES, materialOf } from './layer-material.ts';
+import { type Lids, lidsOf } from './lids.ts';
+import { AROUND, type Gaze, gazeOf, type Opening, openingsOf, placeOf } from './opening.ts';
 import { SHADE, stripAt, stripFaces, WATER } from './strips.ts';
 
-/** What can lie between lids and eyeball. */
-export const EYE_LAYERS = ['tear', 'shade'] as const;
-export type EyeLayer = (typeof EYE_LAYERS)[number];
-
-const NAMES: Record<EyeLayer, string> = { tear: 'Tear_Line', shade: 'Lid_Shade' },
-  ROWS = { tear: WATER, shade: SHADE };
+const ROWS: Record<EyeLayer, typeof WATER> = { tear: WATER, shade: SHADE };
 
 export interface EyeLayersMade {
   made: { layer: EyeLayer; part: string; triangles: number; morphs: number }[];
@@ -50,77 +38,20 @@ export async function addEyeLayers(
   if (!layers.length) return out;
   const gaze = gazeOf(document),
     openings = openingsOf(gaze),
-    head = openings.length ? headOf(gaze, openings, Math.min(MOST_JOINTS, mostInfluences)) : null,
+    lids = openings.length ? lidsOf(gaze, openings, Math.min(MOST_JOINTS, mostInfluences)) : null,
     why = !openings.length
       ? 'no lids were found around the eyeballs that stand open at rest'
-      : !head
+      : !lids
         ? 'the skin around the eyes does not stand where its mesh has it'
         : null;
   for (const layer of layers) {
-    const material = head && (await materialOf(document, layer, images));
-    if (!head || !material) out.not.push({ layer, why: why ?? 'no image can be written here' });
-    else out.made.push({ layer, ...addLayer(document, layer, material, gaze, openings, head) });
+    const material = lids && (await materialOf(document, layer, images));
+    if (!lids || !material) out.not.push({ layer, why: why ?? 'no image can be written here' });
+    else out.made.push({ layer, ...addLayer(document, layer, material, gaze, openings, lids) });
   }
   return out;
 }
 
-/** Where what hangs on the lids belongs. */
-interface Head {
-  node: Node;
-  skin: Skin | null;
-  /** How far it stands from where its mesh has it, metres. */
-  off: readonly number[];
-  /** What moves a place on the lids: places of joints in the skin, and weights that sum to one. */
-  influences(place: OnLid): [joint: number, weight: number][];
-}
-
-/** Null where lids don't stand where their meshes have them: what is made there would bend otherwise. */
-function headOf({ deformer, rest }: Gaze, openings: readonly Opening[], mostInfluences: number): Head | null {
-  const partOf = (v: number) =>
-      deformer.ranges.find(({ firstVertex, vertices }) => v >= firstVertex && v < firstVertex + vertices),
-    lids = new Set(openings.flatMap(({ margin }) => margin.flatMap(({ corners }) => corners))),
-    meshes = new Map([...lids].map((v) => [v, partOf(v)]));
-  const own = new Map(
-    [...new Set(meshes.values())].flatMap((range) => {
-      const position = range?.part.prim.getAttribute('POSITION');
-      return range && position
-        ? [[range, { at: floatsOf(position), influences: influencesOf(range.part.prim) }] as const]
-        : [];
-    }),
-  );
-  let off: number[] | null = null;
-  for (const [v, range] of meshes) {
-    const mesh = range && own.get(range);
-    if (!range || !mesh) return null;
-    const here = [0, 1, 2].map((k) => rest[v * 3 + k] - mesh.at[(v - range.firstVertex) * 3 + k]);
-    off ??= here;
-    for (let k = 0; k < 3; k++) if (Math.abs(here[k] - off[k]) > 1e-5) return null;
-  }
-  const [first] = meshes.values();
-  if (!first || !off) return null;
-  const { node } = first.part,
-    skin = node.getSkin(),
-    place = new Map(skin?.listJoints().map((joint, i) => [joint, i]));
-  const influences = ({ corners, shares }: OnLid) => {
-    const sum = new Map<number, number>();
-    corners.forEach((v, c) => {
-      const range = meshes.get(v),
-        found = range && own.get(range)?.influences,
-        joints = range?.part.node.getSkin()?.listJoints() ?? [];
-      if (!found || !range) return;
-      const { perVertex } = found;
-      for (let n = 0, o = (v - range.firstVertex) * perVertex; n < perVertex; n++, o++) {
-        const joint = place.get(joints[found.joints[o]]);
-        if (joint !== undefined && found.weights[o] > 0)
-          sum.set(joint, (sum.get(joint) ?? 0) + found.weights[o] * shares[c]);
-      }
-    });
-    const strongest = [...sum].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, mostInfluences),
-      total = strongest.reduce((all, [, weight]) => all + weight, 0) || 1;
-    return strongest.map(([joint, weight]): [number, number] => [joint, weight / total]);
-  };
-  return { node, skin, off, influences };
-}
 /** Joints that a place hangs on at most, where the target allows more. */
 const MOST_JOINTS = 8;
 
@@ -130,7 +61,7 @@ function addLayer(
   material: Material,
   gaze: Gaze,
   openings: readonly Opening[],
-  { node, skin, off, influences }: Head,
+  { node, skin, off, influences }: Lids,
 ): { part: string; triangles: number; morphs: number } {
   const rows = ROWS[layer],
     columns = AROUND + 1,
@@ -201,7 +132,7 @@ function addLayer(
     );
   }
   const name = freeName(
-      NAMES[layer],
+      LAYER_NAMES[layer],
       new Set(
         document
           .getRoot()
@@ -249,48 +180,4 @@ function packed(rows: readonly (readonly [number, number])[][]): Influences {
     }),
   );
   return out;
-}
-
-/** Opacity of the shade where the lids begin. */
-const DARKEST = 0.6;
-const RAMP = 32;
-
-async function materialOf(document: Document, layer: EyeLayer, images: ImageCodec): Promise<Material | null> {
-  const material = document
-    .createMaterial(
-      freeName(
-        NAMES[layer],
-        new Set(
-          document
-            .getRoot()
-            .listMaterials()
-            .map((one) => one.getName()),
-        ),
-        '_',
-      ),
-    )
-    .setAlphaMode('BLEND')
-    .setMetallicFactor(0);
-  if (layer === 'tear') {
-    // Water (Hale & Querry 1973): index of refraction 1.33.
-    const ior = document.createExtension(KHRMaterialsIOR).createIOR().setIOR(1.333);
-    return material.setBaseColorFactor([1, 1, 1, 0.12]).setRoughnessFactor(0.03).setExtension('KHR_materials_ior', ior);
-  }
-  if (!images.encode) return null;
-  // From the edge under the lid inwards: nothing, deepest, and gone.
-  const data = new Uint8Array(RAMP * 4 * 4);
-  for (let y = 0; y < RAMP; y++) {
-    const way = (y + 0.5) / RAMP,
-      t = Math.max(0, Math.min(1, (way - 0.3) / 0.7)),
-      left = 1 - t * t * (3 - 2 * t);
-    for (let x = 0; x < 4; x++) data.set([40, 18, 16, Math.round(255 * DARKEST * left)], (y * 4 + x) * 4);
-  }
-  const map = document
-      .createTexture(`${material.getName()}_color`)
-      .setMimeType('image/png')
-      .setImage(await images.encode({ width: 4, height: RAMP, data })),
-    specular = document.createExtension(KHRMaterialsSpecular).createSpecular().setSpecularFactor(0);
-  material.setBaseColorTexture(map).setRoughnessFactor(1).setExtension('KHR_materials_specular', specular);
-  material.getBaseColorTextureInfo()?.setWrapS(33071).setWrapT(33071);
-  return material;
 }

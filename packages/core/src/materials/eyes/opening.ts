@@ -1,8 +1,8 @@
 import type { Document } from '@gltf-transform/core';
 import { createDeformer, type Deformer, type Eyeball, eyeballs, type Part } from '../../character/index.ts';
-import { RayTree, turnOf, unit } from '../../geometry/index.ts';
+import { RayTree, turnOf, unit, type Vec3 } from '../../geometry/index.ts';
 
-export type Vector = [number, number, number];
+export type Vector = Vec3;
 
 /** A place on the skin: three of the deformer's vertices, and their shares. */
 export interface OnLid {
@@ -130,11 +130,7 @@ function axisOf(gaze: Gaze, ball: Eyeball): Vector | null {
   if (seen < LEAST_SEEN) return null;
   const [x, y] = sum.map((total) => total / seen);
   if (isCovered(gaze, look, x, y)) return null;
-  return unit([
-    x,
-    y,
-    Math.sqrt(Math.max(ball.radius * ball.radius * 0.1, ball.radius * ball.radius - x * x - y * y)),
-  ]) as Vector;
+  return unit([x, y, Math.sqrt(Math.max(ball.radius * ball.radius * 0.1, ball.radius * ball.radius - x * x - y * y))]);
 }
 
 /** Directions around an axis: `across` towards the figure's left, `up` upwards. */
