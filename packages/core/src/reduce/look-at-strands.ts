@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import { type StrandPixels, strandsSeen } from '../appearance/index.ts';
 import { createDeformer, groundOf, heightAbove, isUnderStrands, type Part } from '../character/index.ts';
 
-/** How strands lie on their figure at rest when the first of them are about to go. */
+/** How strands lie on their figure at rest, before anything of it goes. */
 export interface StrandLook {
   /** What shows of a part's strands. */
   seen(part: Part): StrandPixels;

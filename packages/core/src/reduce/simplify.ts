@@ -68,9 +68,9 @@ export async function simplifyParts(
   const parts = listParts(document);
   const shared = sharedVertices(parts);
   const done = new Map<Primitive, PartReduced>();
-  // Looked at once, and only where there are strands to be reduced.
-  let looked: StrandLook | null = null;
-  const look = () => (looked ??= lookAtStrands(document));
+  // Before anything goes, and only where there are strands to be reduced.
+  const goes = (part: Part) => (budgets.get(part.id) ?? part.triangles) < part.triangles,
+    strands = parts.some((part) => STRAND_KINDS.includes(part.kind) && goes(part)) ? lookAtStrands(document) : null;
   for (const [i, part] of parts.entries()) {
     throwIfAborted(signal);
     progress(i / parts.length, `reducing ${part.name}`);
@@ -88,7 +88,7 @@ export async function simplifyParts(
         asked,
         shared.get(part.prim) as Uint8Array,
         optionsFor(part, options),
-        look,
+        strands,
       );
       if (row.to > asked * 1.02 + 2)
         findings.push({
@@ -177,7 +177,7 @@ function simplifyPart(
   asked: number,
   lock: Uint8Array,
   options: SimplifyOptions,
-  look: () => StrandLook,
+  strands: StrandLook | null,
 ): number {
   const { prim } = part;
   const accessor = prim.getAttribute('POSITION');
@@ -185,13 +185,13 @@ function simplifyPart(
   const positions = floatsOf(accessor).slice();
   const vertices = positions.length / 3;
   const indices = trianglesOf(prim).slice();
-  if (STRAND_KINDS.includes(part.kind)) {
+  if (strands && STRAND_KINDS.includes(part.kind)) {
     const uv = prim.getAttribute('TEXCOORD_0'),
-      places = look().places(part),
-      mesh = { positions: places, uv: uv && floatsOf(uv), indices, lock, isAbove: look().isAbove },
+      places = strands.places(part),
+      mesh = { positions: places, uv: uv && floatsOf(uv), indices, lock, isAbove: strands.isAbove },
       cards =
         places.length === positions.length
-          ? simplifyCards(mesh, Math.max(0, Math.floor(asked)), look().seen(part))
+          ? simplifyCards(mesh, Math.max(0, Math.floor(asked)), strands.seen(part))
           : null;
     if (cards) {
       keepVertices(document, prim, cards);
