@@ -7,7 +7,7 @@ const picture = (bytes: number): Pixels => ({ width: 1, height: bytes / 4, data:
 describe('images of a run', () => {
   it('are opened once, also where two ask at the same time', async () => {
     let opened = 0;
-    const open = openedOnce(async () => {
+    const { open } = openedOnce(async () => {
         opened++;
         return picture(40);
       }, 1000),
@@ -20,7 +20,7 @@ describe('images of a run', () => {
   });
   it('go when there are too many, those asked for longest ago first', async () => {
     const asked: number[] = [],
-      open = openedOnce(async (bytes) => {
+      { open } = openedOnce(async (bytes) => {
         asked.push(bytes[0]);
         return picture(40);
       }, 100),
@@ -36,7 +36,7 @@ describe('images of a run', () => {
   });
   it('are asked for again where one could not be opened, and none is kept that is too large', async () => {
     let tries = 0;
-    const open = openedOnce(async () => {
+    const { open } = openedOnce(async () => {
         if (++tries === 1) throw new Error('no');
         return picture(4000);
       }, 100),
@@ -45,5 +45,19 @@ describe('images of a run', () => {
     expect((await open(bytes)).data).toHaveLength(4000);
     expect((await open(bytes)).data).toHaveLength(4000);
     expect(tries).toBe(3);
+  });
+  it('need no opening where they were just written', async () => {
+    const { open, keep } = openedOnce(async () => {
+        throw new Error('asked');
+      }, 100),
+      [a, b, c] = [0, 1, 2].map((n) => Uint8Array.of(n)),
+      written = picture(60);
+    keep(a, written);
+    expect(await open(a)).toBe(written);
+    // Kept ones count among what is held.
+    keep(b, picture(60));
+    await Promise.resolve();
+    await expect(open(a)).rejects.toThrow('asked');
+    await expect(open(c)).rejects.toThrow('asked');
   });
 });

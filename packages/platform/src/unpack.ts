@@ -23,7 +23,7 @@ export async function unpackImage(bytes: Uint8Array, mimeType: string): Promise<
       );
     }
     if (deep) image = image.toColourspace('rgb16');
-    return new Uint8Array(await image.png({ compressionLevel: 7 }).toBuffer());
+    return new Uint8Array(await image.png({ compressionLevel: 6 }).toBuffer());
   } catch (error) {
     throw new ProblemError(
       'image.unreadable',

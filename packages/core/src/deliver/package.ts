@@ -1,14 +1,16 @@
 import type { Document, Texture } from '@gltf-transform/core';
+import pMap from 'p-map';
 import { dropOwn, moveUnder, readDossier, removeDossier, textureFile, type BeyondGltf } from '../character/index.ts';
 import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
-import { averagedNormals, widenMaps } from './widen-maps.ts';
+import { type Averaged, averagedNormals, widenMap } from './widen-maps.ts';
 import {
   clearOperations,
-  coveredTexels,
+  coverage,
+  IMAGES_AT_ONCE,
   type ImageMime,
   type ImageOperation,
   operationsOf,
@@ -23,53 +25,64 @@ import type { MaterialMaps } from '../textures/index.ts';
  * Changes `document`; the caller hands over one of its own.
  */
 export async function writeMaps(document: Document, context: StepContext): Promise<Finding[]> {
-  const findings: Finding[] = [];
+  const failed = new Map<Texture, Finding>();
   // Images that found no material, and such as glTF has no place for, are not delivered.
   const worn = new Set(wornTextures(document));
   for (const texture of document.getRoot().listTextures()) if (!worn.has(texture)) texture.dispose();
   const textures = document.getRoot().listTextures(),
-    averaged = averagedNormals(document),
-    surfaces = new Set(averaged.map(({ surface }) => surface)),
-    later = new Map<Texture, Stages & { image: Uint8Array<ArrayBuffer> | null; type: string }>(),
+    covered = coverage(document),
+    averaged = new Map(averagedNormals(document).map((pair) => [pair.surface, pair])),
     packs = new Map<Texture, PackOperation>();
   const apply = async (texture: Texture, operations: readonly ImageOperation[]): Promise<void> => {
     const image = texture.getImage();
     if (!image || !operations.length) return;
     const done = await context.images
-      .apply(image, operations, (width, height) => coveredTexels(document, texture, width, height))
+      .apply(image, operations, (width, height) => covered(texture, width, height))
       .catch((error: unknown) => {
         if (!(error instanceof ProblemError)) throw error;
-        if (!findings.some(({ where }) => where === textureFile(texture))) findings.push(notWritten(texture, error));
+        failed.set(texture, notWritten(texture, error));
         return null;
       });
     if (!done) return;
     texture.setImage(done.bytes as Uint8Array<ArrayBuffer>).setMimeType(done.mimeType);
     renameForFormat(texture, done.mimeType);
   };
-  for (const [i, texture] of textures.entries()) {
+  let begun = 0;
+  const write = async (texture: Texture, i: number): Promise<void> => {
     throwIfAborted(context.signal);
-    context.progress(i / Math.max(1, textures.length), `writing map ${texture.getName() || texture.getURI() || i + 1}`);
+    context.progress(
+      begun++ / Math.max(1, textures.length),
+      `writing map ${texture.getName() || texture.getURI() || i + 1}`,
+    );
     const decided = stagesOf(texture),
       { pixels, encode, pack } = decided;
     clearOperations(texture);
     if (pack) packs.set(texture, pack);
-    if (surfaces.has(texture))
-      later.set(texture, { ...decided, image: texture.getImage(), type: texture.getMimeType() });
+    const pair = averaged.get(texture);
     // What is changed once more loses nothing until then.
-    if (!pack && !surfaces.has(texture)) await apply(texture, [...pixels, ...encode]);
-    else if (pixels.length) await apply(texture, [...pixels, LOSSLESS]);
-  }
-  const widened = await widenMaps(averaged, context.images);
-  for (const [texture, { pixels, encode, pack, image, type }] of later) {
-    if (pack) continue;
-    if (widened.has(texture)) await apply(texture, encode.length ? encode : [inFormat(type)]);
-    else if (image) {
-      texture.setImage(image).setMimeType(type);
-      await apply(texture, [...pixels, ...encode]);
-    }
-  }
-  findings.push(...(await packMaps(document, packs, context)));
-  return findings;
+    if (!pack && !pair) return apply(texture, [...pixels, ...encode]);
+    const image = texture.getImage(),
+      type = texture.getMimeType();
+    if (pixels.length) await apply(texture, [...pixels, { op: 'draft' }]);
+    const widened = pair && (await widenMap(pair, context.images));
+    if (pack || !image) return;
+    if (widened) return apply(texture, encode.length ? encode : [inFormat(type)]);
+    texture.setImage(image).setMimeType(type);
+    await apply(texture, [...pixels, ...encode]);
+  };
+  await pMap(besideTheirNormals(textures, averaged), write, { concurrency: IMAGES_AT_ONCE });
+  const unpacked = await packMaps(document, packs, context);
+  return [...textures.flatMap((texture) => failed.get(texture) ?? []), ...unpacked];
+}
+
+/** Surface maps follow the normals that they are widened by, which are open then. */
+function besideTheirNormals(textures: readonly Texture[], averaged: ReadonlyMap<Texture, Averaged>): Texture[] {
+  const place = new Map(textures.map((texture, i) => [texture, i])),
+    rank = (texture: Texture): number => {
+      const normal = averaged.get(texture)?.normal;
+      return (normal ? place.get(normal) : undefined) ?? (place.get(texture) as number);
+    };
+  return [...textures].sort((a, b) => rank(a) - rank(b) || Number(averaged.has(a)) - Number(averaged.has(b)));
 }
 
 interface Stages {
@@ -94,7 +107,6 @@ const inFormat = (mimeType: string): ImageOperation => ({
   mimeType: mimeType as ImageMime,
   quality: 90,
 });
-const LOSSLESS = inFormat('image/png');
 
 const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
   code: 'textures.not-written',

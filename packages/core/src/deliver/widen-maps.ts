@@ -5,6 +5,7 @@ import { type ImageCodec, operationsOf, textureState, widenRoughness } from '../
 /** A surface map whose normals are made smaller with it, and those as they were. */
 export interface Averaged {
   surface: Texture;
+  normal: Texture;
   normals: Uint8Array;
 }
 
@@ -33,32 +34,31 @@ export function averagedNormals(document: Document): Averaged[] {
       smaller = normal && operationsOf(normal).find((operation) => operation.op === 'resize'),
       own = textureState(surface);
     return image && smaller && own.width >= smaller.width && own.height >= smaller.height
-      ? [{ surface, normals: image }]
+      ? [{ surface, normal, normals: image }]
       : [];
   });
 }
 
 /**
- * Widens the roughness of surface maps by what averaging their normals lost, without loss: they become PNG. What can't be
- * read stays.
- * @returns those that changed
+ * Widens the roughness of a surface map by what averaging its normals lost, without loss: it becomes PNG, quickly written,
+ * since it is written once more. What can't be read stays.
+ * @returns whether it changed
  */
-export async function widenMaps(averaged: readonly Averaged[], images: ImageCodec): Promise<Set<Texture>> {
-  const widened = new Set<Texture>(),
-    { encode } = images;
-  if (!encode) return widened;
-  for (const { surface, normals } of averaged) {
-    const image = surface.getImage();
-    if (!image) continue;
-    try {
-      const before = await images.decode(image),
-        after = widenRoughness(before, await images.decode(normals));
-      if (after === before) continue;
-      surface.setImage((await encode(after, { opaque: true })) as Uint8Array<ArrayBuffer>).setMimeType('image/png');
-      widened.add(surface);
-    } catch {
-      // Told already, when it was to be written.
-    }
+export async function widenMap(
+  { surface, normals }: Pick<Averaged, 'surface' | 'normals'>,
+  images: ImageCodec,
+): Promise<boolean> {
+  const image = surface.getImage();
+  if (!images.encode || !image) return false;
+  try {
+    const before = await images.decode(image),
+      after = widenRoughness(before, await images.decode(normals));
+    if (after === before) return false;
+    const bytes = await images.encode(after, { opaque: true, draft: true });
+    surface.setImage(bytes as Uint8Array<ArrayBuffer>).setMimeType('image/png');
+    return true;
+  } catch {
+    // Told already, when it was to be written.
+    return false;
   }
-  return widened;
 }

@@ -17,31 +17,31 @@ export function bleedOutward(
 ): void {
   let ring = frontier(known, width, height);
   const sums = new Float64Array(carried),
-    values: number[] = [];
+    values: number[] = [],
+    near = new Int32Array(8);
   for (let step = 0; step < reach && ring.length; step++) {
     values.length = 0;
     for (const at of ring) {
       sums.fill(0);
       let n = 0;
-      eachNeighbour(at, width, height, (other) => {
-        if (known[other] !== 1) return;
+      for (let i = neighbours(at, width, height, near) - 1; i >= 0; i--) {
+        if (known[near[i]] !== 1) continue;
         n++;
-        for (let c = 0; c < carried; c++) sums[c] += data[other * channels + c];
-      });
+        for (let c = 0; c < carried; c++) sums[c] += data[near[i] * channels + c];
+      }
       for (let c = 0; c < carried; c++) values.push(Math.round(sums[c] / n));
     }
-    ring.forEach((at, i) => {
-      for (let c = 0; c < carried; c++) data[at * channels + c] = values[i * carried + c];
-      known[at] = 1;
-    });
+    for (let i = 0, v = 0; i < ring.length; i++) {
+      for (let c = 0; c < carried; c++) data[ring[i] * channels + c] = values[v++];
+      known[ring[i]] = 1;
+    }
     const next: number[] = [];
     for (const at of ring)
-      eachNeighbour(at, width, height, (other) => {
-        if (known[other] === 0) {
-          known[other] = 2;
-          next.push(other);
+      for (let i = neighbours(at, width, height, near) - 1; i >= 0; i--)
+        if (known[near[i]] === 0) {
+          known[near[i]] = 2;
+          next.push(near[i]);
         }
-      });
     ring = next;
   }
   // Marks of a ring that was not reached any more.
@@ -50,26 +50,46 @@ export function bleedOutward(
 
 /** Unknown texels beside known ones, marked 2 so that each is listed once. */
 function frontier(known: Uint8Array, width: number, height: number): number[] {
-  const out: number[] = [];
-  for (let at = 0; at < known.length; at++) {
-    if (known[at] !== 0) continue;
-    let beside = false;
-    eachNeighbour(at, width, height, (other) => {
-      if (known[other] === 1) beside = true;
-    });
-    if (beside) {
+  const out: number[] = [],
+    near = new Int32Array(8);
+  for (let y = 0, at = 0; y < height; y++)
+    for (let x = 0; x < width; x++, at++) {
+      if (known[at] !== 0) continue;
+      const inside = x > 0 && y > 0 && x + 1 < width && y + 1 < height;
+      if (inside ? !isBeside(known, at, width) : !isBesideOf(known, near, neighbours(at, width, height, near)))
+        continue;
       known[at] = 2;
       out.push(at);
     }
-  }
   return out;
 }
 
-function eachNeighbour(at: number, width: number, height: number, see: (other: number) => void): void {
-  const x = at % width,
-    y = (at - x) / width;
-  for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-    for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) if (u !== x || v !== y) see(v * width + u);
+const isBeside = (known: Uint8Array, at: number, width: number): boolean =>
+  known[at - 1] === 1 ||
+  known[at + 1] === 1 ||
+  known[at - width] === 1 ||
+  known[at + width] === 1 ||
+  known[at - width - 1] === 1 ||
+  known[at - width + 1] === 1 ||
+  known[at + width - 1] === 1 ||
+  known[at + width + 1] === 1;
+
+function isBesideOf(known: Uint8Array, near: Int32Array, n: number): boolean {
+  for (let i = 0; i < n; i++) if (known[near[i]] === 1) return true;
+  return false;
+}
+
+/** Places of a texel's up to eight neighbours; how many. Whole maps go through it: it makes nothing new. */
+function neighbours(at: number, width: number, height: number, out: Int32Array): number {
+  const x = at % width;
+  let n = 0;
+  for (let row = at - width; row <= at + width; row += width) {
+    if (row - x < 0 || row - x >= width * height) continue;
+    if (x > 0) out[n++] = row - 1;
+    if (row !== at) out[n++] = row;
+    if (x + 1 < width) out[n++] = row + 1;
+  }
+  return n;
 }
 
 /** Gives clear texels (alpha 0) of an RGBA image the colour of what is seen nearest to them, so that no filter mixes in black. */

@@ -27,6 +27,8 @@ export type ImageOperation =
   /** Every channel but alpha the other way round: gloss as roughness. */
   | { op: 'invert' }
   | { op: 'resize'; width: number; height: number; content: ImageContent }
+  /** As PNG that is to be read again soon: quickly instead of small. */
+  | { op: 'draft' }
   /** With `maxError` the lowest quality that keeps to it ({@link imageError}), `quality` at most. */
   | { op: 'encode'; mimeType: ImageMime; quality: number; maxError?: number; content?: ImageContent };
 
@@ -48,6 +50,12 @@ export interface Packed {
 /** No image of more pixels is opened: 16,384 to a side. */
 export const MOST_PIXELS = 16_384 * 16_384;
 
+/**
+ * How many images are worked on side by side: the codec works on threads of its own, so some are opened and written while
+ * another's pixels are looked at here.
+ */
+export const IMAGES_AT_ONCE = 3;
+
 /** Image reading and writing, injected by the platform: native codecs on the server, the browser's in the page. */
 export interface ImageCodec {
   /** @throws ProblemError image.unreadable */
@@ -68,6 +76,12 @@ export interface ImageCodec {
   heights?(bytes: Uint8Array): Promise<Heights>;
   /** As KTX 2.0, sides being multiples of four. A codec that can't leaves this out. @throws ProblemError image.unreadable */
   pack?(bytes: Uint8Array, as: PackOperation): Promise<Packed>;
-  /** As PNG where nothing else is asked for; `opaque` leaves alpha out. A codec that only reads leaves this out. */
-  encode?(pixels: Pixels, as?: { mimeType?: ImageMime; quality?: number; opaque?: boolean }): Promise<Uint8Array>;
+  /**
+   * As PNG where nothing else is asked for, a `draft` quickly instead of small; `opaque` leaves alpha out. A codec that
+   * only reads leaves this out.
+   */
+  encode?(
+    pixels: Pixels,
+    as?: { mimeType?: ImageMime; quality?: number; opaque?: boolean; draft?: boolean },
+  ): Promise<Uint8Array>;
 }

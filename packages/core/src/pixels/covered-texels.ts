@@ -1,16 +1,40 @@
-import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
+import type { Document, Material, Primitive, Texture, TextureInfo } from '@gltf-transform/core';
 import { floatsOf, trianglesOf } from '../character/index.ts';
 
 /** A texture place outside 0 … 1 by more than this repeats the picture: then every texel counts. */
 const OUTSIDE = 1e-3;
+
+/** Triangles that wear a texture, and the set of places that lays it on them. */
+type Worn = [Primitive, number][];
 
 /**
  * Which texels of a texture lie under some triangle that wears it, touched ones included; 1 a texel, rows from the top.
  * @returns null where that can't be said (nothing wears it, or its picture is repeated or moved): then every texel counts
  */
 export function coveredTexels(document: Document, texture: Texture, width: number, height: number): Uint8Array | null {
-  const mask = new Uint8Array(width * height),
-    sets = new Map<Material, Set<number>>();
+  const worn = wornBy(document, texture);
+  return worn && maskOf(worn, width, height);
+}
+
+/** The same for many textures: maps that lie on the same triangles are looked at once. What is handed out is the caller's. */
+export function coverage(document: Document): CoveredOf {
+  const masks = new Map<string, Uint8Array | null>(),
+    prims = new Map<Primitive, number>();
+  return (texture, width, height) => {
+    const worn = wornBy(document, texture);
+    if (!worn) return null;
+    for (const [prim] of worn) if (!prims.has(prim)) prims.set(prim, prims.size);
+    const key = `${width}×${height} ${worn.map(([prim, set]) => `${prims.get(prim)}:${set}`)}`;
+    let mask = masks.get(key);
+    if (mask === undefined) masks.set(key, (mask = maskOf(worn, width, height)));
+    return mask && mask.slice();
+  };
+}
+type CoveredOf = (texture: Texture, width: number, height: number) => Uint8Array | null;
+
+function wornBy(document: Document, texture: Texture): Worn | null {
+  const sets = new Map<Material, Set<number>>(),
+    worn: Worn = [];
   for (const edge of document.getGraph().listParentEdges(texture)) {
     const material = edge.getParent();
     if (material.propertyType === 'Root') continue;
@@ -20,20 +44,24 @@ export function coveredTexels(document: Document, texture: Texture, width: numbe
     const own = sets.get(material as Material) ?? new Set<number>();
     sets.set(material as Material, own.add(info.getTexCoord()));
   }
-  let worn = false;
   for (const mesh of document.getRoot().listMeshes())
     for (const prim of mesh.listPrimitives()) {
       const material = prim.getMaterial();
-      for (const set of (material && sets.get(material)) ?? []) {
-        const places = prim.getAttribute(`TEXCOORD_${set}`);
-        if (!places) return null;
-        const uv = floatsOf(places);
-        if (!within(uv)) return null;
-        cover(mask, width, height, uv, trianglesOf(prim));
-        worn = true;
-      }
+      for (const set of (material && sets.get(material)) ?? []) worn.push([prim, set]);
     }
-  return worn ? mask : null;
+  return worn.length ? worn : null;
+}
+
+function maskOf(worn: Worn, width: number, height: number): Uint8Array | null {
+  const mask = new Uint8Array(width * height);
+  for (const [prim, set] of worn) {
+    const places = prim.getAttribute(`TEXCOORD_${set}`);
+    if (!places) return null;
+    const uv = floatsOf(places);
+    if (!within(uv)) return null;
+    cover(mask, width, height, uv, trianglesOf(prim));
+  }
+  return mask;
 }
 
 const INFO: Record<string, (material: Material) => TextureInfo | null> = {

@@ -16,11 +16,13 @@ const ROUNDING = 0.9975;
 export function widenRoughness(surface: Pixels, normals: Pixels): Pixels {
   const { width, height } = surface;
   if (normals.width <= width && normals.height <= height) return surface;
-  const out = Uint8Array.from(surface.data);
+  const out = Uint8Array.from(surface.data),
+    columns = covers(normals.width, width),
+    rows = covers(normals.height, height);
   let changed = false;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const length = meanLength(normals, x, y, width, height);
+      const length = meanLength(normals, columns[x], columns[x + 1], rows[y], rows[y + 1]);
       if (length >= ROUNDING) continue;
       const o = (y * width + x) * 4 + 1,
         rough = out[o] / 255,
@@ -34,28 +36,31 @@ export function widenRoughness(surface: Pixels, normals: Pixels): Pixels {
   return changed ? { width, height, data: out } : surface;
 }
 
-/** Length of the mean of unit directions over the texels of a larger picture that one of a smaller covers. */
-function meanLength({ width, height, data }: Pixels, x: number, y: number, w: number, h: number): number {
-  const left = Math.floor((x * width) / w),
-    right = Math.max(left + 1, Math.floor(((x + 1) * width) / w)),
-    top = Math.floor((y * height) / h),
-    bottom = Math.max(top + 1, Math.floor(((y + 1) * height) / h));
+/** Where each texel of a smaller row begins among those of a larger one. */
+const covers = (from: number, to: number): Int32Array =>
+  Int32Array.from({ length: to + 1 }, (_, i) => Math.floor((i * from) / to));
+
+/** −1 … 1 of the bytes of a normal map. */
+const AXIS = Float64Array.from({ length: 256 }, (_, byte) => byte / 127.5 - 1);
+
+/** Length of the mean of unit directions over texels of a picture; of one at least. */
+function meanLength({ width, data }: Pixels, left: number, right: number, top: number, bottom: number): number {
   let sx = 0,
     sy = 0,
     sz = 0,
     n = 0;
-  for (let v = top; v < bottom; v++)
-    for (let u = left; u < right; u++) {
-      const i = (v * width + u) * 4,
-        nx = data[i] / 127.5 - 1,
-        ny = data[i + 1] / 127.5 - 1,
-        nz = data[i + 2] / 127.5 - 1,
-        length = Math.sqrt(nx * nx + ny * ny + nz * nz);
+  for (let v = top; v < Math.max(bottom, top + 1); v++)
+    for (let i = (v * width + left) * 4, end = (v * width + Math.max(right, left + 1)) * 4; i < end; i += 4) {
+      const nx = AXIS[data[i]],
+        ny = AXIS[data[i + 1]],
+        nz = AXIS[data[i + 2]],
+        square = nx * nx + ny * ny + nz * nz;
       // Black between islands is no direction.
-      if (length < 0.5) continue;
-      sx += nx / length;
-      sy += ny / length;
-      sz += nz / length;
+      if (square < 0.25) continue;
+      const by = 1 / Math.sqrt(square);
+      sx += nx * by;
+      sy += ny * by;
+      sz += nz * by;
       n++;
     }
   return n ? Math.sqrt(sx * sx + sy * sy + sz * sz) / n : 1;

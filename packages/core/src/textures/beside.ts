@@ -1,6 +1,7 @@
 import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
+import pMap from 'p-map';
 import { encoded, type InputFile } from '../formats/index.ts';
-import { type ImageCodec, OpenedOnce, type Pixels } from '../pixels/index.ts';
+import { type ImageCodec, IMAGES_AT_ONCE, OpenedOnce, type Pixels } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Beside, ChannelSource, MapLayout } from '../targets/index.ts';
 import { composed, LETTERS, type Role, SOURCE } from './compose-map.ts';
@@ -36,13 +37,14 @@ export async function mapsBeside(
   names: { character: string; target: string },
   images: ImageCodec,
 ): Promise<{ files: InputFile[]; list: MaterialMaps[]; findings: Finding[] }> {
-  const files: InputFile[] = [],
+  const files: { path: string; picture: () => Pixels; opaque: boolean }[] = [],
     findings: Finding[] = [],
     list: MaterialMaps[] = [],
     made = new Map<string, string>(),
     taken = new Set<string>(),
     textures = document.getRoot().listTextures(),
     opened = new OpenedOnce(images);
+  await pMap(usedBy(document, beside), (texture) => opened.of(texture), { concurrency: IMAGES_AT_ONCE });
   for (const material of document.getRoot().listMaterials()) {
     const places = placesOf(material),
       own: MaterialMaps = { material: material.getName(), files: [], values: valuesOf(material) };
@@ -79,19 +81,31 @@ export async function mapsBeside(
         if (!maps.size) continue;
         path = `${beside.folder}/${freeName(nameOf(layout.name, material.getName(), names), beside.format, taken)}`;
         made.set(key, path);
-        files.push({
-          path,
-          bytes: await encoded(images, composed(material, layout, maps), {
-            mimeType: beside.format,
-            opaque: layout.alpha === undefined,
-          }),
-        });
+        files.push({ path, picture: () => composed(material, layout, maps), opaque: layout.alpha === undefined });
       }
       own.files.push({ path, channels });
     }
   }
-  return { files, list, findings };
+  const written = await pMap(
+    files,
+    async ({ path, picture, opaque }) => ({
+      path,
+      bytes: await encoded(images, picture(), { mimeType: beside.format, opaque }),
+    }),
+    { concurrency: IMAGES_AT_ONCE },
+  );
+  return { files: written, list, findings };
 }
+
+/** Every map that some layout asks for. */
+const usedBy = (document: Document, { layouts }: Beside): Set<Texture> =>
+  new Set(
+    document
+      .getRoot()
+      .listMaterials()
+      .map(placesOf)
+      .flatMap((places) => layouts.flatMap(rolesOf).flatMap((role) => places[role]?.texture ?? [])),
+  );
 
 /** The first that a layout uses says where its file lies on the surface. */
 const RANK: readonly Role[] = ['color', 'normal', 'surface', 'emissive', 'occlusion'];
