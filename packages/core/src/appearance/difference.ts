@@ -1,6 +1,6 @@
 import { deltaE2000 } from '../pixels/index.ts';
 import { LIGHTS, type Light } from './light.ts';
-import { writeLab } from './lab.ts';
+import { Lab } from './lab.ts';
 import { boundsOf, type Picture } from './picture.ts';
 import { findRegions, type PictureRegion } from './regions.ts';
 import { structureOf } from './structure.ts';
@@ -33,18 +33,36 @@ export interface PictureDifference {
 
 /** Compares pictures of one size, again and again in the same memory. */
 export class Comparison {
-  private readonly labA: Float32Array;
-  private readonly labB: Float32Array;
   private readonly worst: Float32Array;
+  private first: Lab;
+  private second: Lab;
+  private last: Picture | null = null;
 
   constructor(private readonly size: number) {
-    this.labA = new Float32Array(size * size * 3);
-    this.labB = new Float32Array(size * size * 3);
+    this.first = new Lab(size);
+    this.second = new Lab(size);
     this.worst = new Float32Array(size * size);
   }
 
   compare(a: Picture, b: Picture): PictureDifference {
-    const { labA, labB, worst } = this,
+    this.first.begin(a);
+    this.second.begin(b);
+    this.last = b;
+    return this.differences(a, b);
+  }
+
+  /** The second picture of the last comparison with another; it must not have been drawn anew meanwhile. */
+  compareOn(c: Picture): PictureDifference {
+    const b = this.last;
+    if (!b) throw new Error('Nothing was compared yet.');
+    [this.first, this.second] = [this.second, this.first];
+    this.second.begin(c);
+    this.last = c;
+    return this.differences(b, c);
+  }
+
+  private differences(a: Picture, b: Picture): PictureDifference {
+    const { worst } = this,
       tiles = differingTiles(a, b);
     worst.fill(0);
     let covered = 0;
@@ -61,10 +79,12 @@ export class Comparison {
       covered,
     };
     if (!covered || !tiles.wanted.length) return out;
+    this.first.write(tiles);
+    this.second.write(tiles);
     for (const [i, light] of LIGHTS.entries()) {
-      writeLab(labA, a, i, tiles);
-      writeLab(labB, b, i, tiles);
-      const { mean, p99 } = this.differ(a, b, tiles, covered);
+      const labA = this.first.planes[i],
+        labB = this.second.planes[i],
+        { mean, p99 } = this.differ(a, b, labA, labB, tiles, covered);
       if (mean > out.deltaE.mean) {
         out.light = light;
         out.deltaE = { mean, p99 };
@@ -78,8 +98,15 @@ export class Comparison {
   }
 
   /** ΔE of each pixel into the worst of all lights; mean and 99th percentile of this one's. */
-  private differ(a: Picture, b: Picture, { wanted, across }: Tiles, covered: number): { mean: number; p99: number } {
-    const { size, labA, labB, worst } = this,
+  private differ(
+    a: Picture,
+    b: Picture,
+    labA: Float32Array,
+    labB: Float32Array,
+    { wanted, across }: Tiles,
+    covered: number,
+  ): { mean: number; p99: number } {
+    const { size, worst } = this,
       histogram = new Uint32Array(1200);
     let sum = 0;
     for (const tile of wanted) {

@@ -66,7 +66,7 @@ export class Viewer {
     painter.draw(b.scene, camera, { meant: b.picture, drawn: drawn.picture });
     const converted = this.comparison.compare(a.picture, b.picture),
       convertedLoss = this.loss(view, a, b, converted),
-      asDrawn = this.comparison.compare(b.picture, drawn.picture);
+      asDrawn = this.comparison.compareOn(drawn.picture);
     this.rows.push({
       view,
       converted: convertedLoss,
