@@ -22,7 +22,7 @@ import {
 } from '@dimetra/core';
 import { toCorvane } from './corvane.ts';
 import { grownPlace } from './parts/stature.ts';
-import { personById, type PersonId } from './people.ts';
+import { neckRoot, personById, type PersonId } from './people.ts';
 
 /** What is wrong with an arrival and what is right: for tests, never read by the product. */
 export interface Truth {
@@ -75,7 +75,9 @@ const fileOf = (texture: Texture | null): string => texture?.getURI() ?? '';
 
 function truthOf(document: Document, person: PersonId, more: Partial<Truth> = {}): Truth {
   const skeleton = skeletonOf(document),
-    roles = jointRoles(document, skeleton);
+    roles = jointRoles(document, skeleton),
+    own = personById(person),
+    root = neckRoot(own) * own.height;
   return {
     schema: 1,
     person,
@@ -107,10 +109,7 @@ function truthOf(document: Document, person: PersonId, more: Partial<Truth> = {}
       : {
           morphJoints: {
             build_tall: Object.fromEntries(
-              skeleton.joints.map((joint, i) => [
-                joint.getName(),
-                grownPlace(jointPosition(skeleton, i), personById(person).height),
-              ]),
+              skeleton.joints.map((joint, i) => [joint.getName(), grownPlace(jointPosition(skeleton, i), root)]),
             ),
           },
         }),

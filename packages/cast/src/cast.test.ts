@@ -110,7 +110,7 @@ describe('the harbour pilot', () => {
       );
     for (const name of ['knee_l', 'elbow_r', 'chest_high', 'wrist_l']) {
       const at = joints.find((joint) => joint.name === name)?.at as [number, number, number],
-        grown = grownPlace(at, 1);
+        grown = grownPlace(at, 1.5);
       // The ring of skin around it rises with it.
       let near = 0,
         rise = 0;
@@ -122,8 +122,8 @@ describe('the harbour pilot', () => {
       expect(near, name).toBeGreaterThan(3);
       expect(grown[1] - at[1], name).toBeCloseTo(rise / near, 2);
     }
-    expect(grownPlace([0, 1.6, 0], 1)[1]).toBeCloseTo(1.675, 6);
-    expect(grownPlace([0, 0.8, 0], 0.5)[1]).toBeCloseTo(0.8375, 6);
+    expect(grownPlace([0, 1.6, 0], 1.5)[1]).toBeCloseTo(1.675, 6);
+    expect(grownPlace([0, 0.8, 0], 0.75)[1]).toBeCloseTo(0.8375, 6);
   });
   it('darkens what lies in folds: occlusion from the form itself', () => {
     const { parts } = buildPerson(personById('crane-operator'), { coarse: SMALL, progress() {} }),

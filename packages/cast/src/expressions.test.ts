@@ -106,6 +106,11 @@ describe('a set of expressions', () => {
       'eyes_right',
     ]);
     expect(found).toEqual([
+      ['brow_raise_left', 'shape', 'brow_up_l'],
+      ['brow_raise_right', 'shape', 'brow_up_r'],
+      ['brow_lower_left', 'shape', 'brow_down_l'],
+      ['brow_lower_right', 'shape', 'brow_down_r'],
+      ['brow_inner_raise', 'sum', 'brow_up'],
       ['lid_close_left', 'shape', 'blink_l'],
       ['lid_close_right', 'shape', 'blink_r'],
       ['lid_widen_left', 'shape', 'eye_wide_l'],

@@ -17,8 +17,8 @@ const sided = (name: string, change: Partial<Traits>): Expression[] => [
 export const EXPRESSIONS: readonly Expression[] = [
   ...sided('blink', { blink: 1 }),
   ...sided('smile', { smile: 1 }),
-  ...sided('brow_up', { browY: 4.5, glab: 0.6 }),
-  ...sided('brow_down', { browY: -3.5, glab: 2.2, brow: 1.35 }),
+  ...sided('brow_up', { browLift: 4, glab: 0.6 }),
+  ...sided('brow_down', { browLift: -3.5, glab: 2.2, brow: 1.35 }),
   ...sided('squint', { lidUp: 3, lidLo: 3.6, tear: 1.4 }),
   ...sided('eye_wide', { lidUp: 6.2, lidLo: 5.9 }),
   // Lids follow where the eyes look; the eyes themselves turn in their own parts.
@@ -39,9 +39,9 @@ export const EXPRESSIONS: readonly Expression[] = [
   { name: 'say_er', change: { jawOpen: 0.25, mouthW: 23 } },
   { name: 'say_dd', change: { jawOpen: 0.2, mouthW: 26 } },
   ...sided('cheek_raise', { cheekFat: 0.45, lidLo: 4.3 }),
-  { name: 'surprise', change: { browY: 4, lidUp: 6, jawOpen: 0.4 } },
-  { name: 'worry', change: { browY: 2.5, glab: 1.7 } },
-  { name: 'wince', change: { lidUp: 3.3, browY: -2, cheekFat: 0.3 } },
+  { name: 'surprise', change: { browLift: 4, lidUp: 6, jawOpen: 0.4 } },
+  { name: 'worry', change: { browLift: 2.5, glab: 1.7 } },
+  { name: 'wince', change: { lidUp: 3.3, browLift: -2, cheekFat: 0.3 } },
   { name: 'tired', change: { lidUp: 3.6, eyebag: 0.9, hood: 1 } },
   { name: 'lips_thin', change: { lipFull: 0.5 } },
   { name: 'pucker', change: { mouthW: 18.5, lipFull: 1.4 } },

@@ -1,6 +1,8 @@
+import { cross, sub, unit } from '@dimetra/core';
 import { tesselJoints, type JointSpec } from './body/joints.ts';
+import type { Reshape } from './body/proportions.ts';
 import { EXPRESSIONS } from './expressions.ts';
-import type { Person } from './people.ts';
+import { neckRoot, type Person, reshapeOf } from './people.ts';
 import { buildHead, type Head } from './head/build.ts';
 import { headLayout } from './head/layout.ts';
 import type { Traits } from './head/traits.ts';
@@ -29,8 +31,15 @@ export const FULL_HEAD = 2.25;
 /** `coarse` of the small cast that tests use. */
 export const SMALL = 8;
 
-/** A clothed person in figure format Tessel, standing 179 cm times their own height. */
+/** A clothed person in figure format Tessel's joints, standing 179 cm times their own height. */
 export function buildPerson(person: Person, options: FigureOptions): Figure {
+  const figure = formPerson(person, options);
+  shapePerson(figure, person);
+  return figure;
+}
+
+/** A person on the average skeleton, 179 cm tall: what maps are painted on. */
+export function formPerson(person: Person, options: FigureOptions): Figure {
   const { progress } = options,
     { traits } = person;
   // The other figure format has its own polygons: another grid on head and clothes.
@@ -73,12 +82,42 @@ export function buildPerson(person: Person, options: FigureOptions): Figure {
     progress(name);
     parts.push(garmentPart(name, joints, fineness, shift, person.girth, person.wears));
   }
-  addCorrectives(parts, joints);
-  addStature(parts);
-  const figure = { joints, parts, head };
-  resize(figure, person.height);
-  return figure;
+  return { joints, parts, head };
 }
+
+/** Gives a person on the average skeleton their own proportions and height, and the morphs that depend on them. */
+export function shapePerson(figure: Figure, person: Person): void {
+  const { parts, joints } = figure,
+    to = reshapeOf(person);
+  if (person.proportions) {
+    for (const part of parts) reshapePart(part, to);
+    for (const joint of joints) joint.at = to(joint.at);
+  }
+  addCorrectives(parts, joints);
+  addStature(parts, neckRoot(person));
+  resize(figure, person.height);
+}
+
+/** Places, normals and morphs of a part, moved with the space they lie in. */
+function reshapePart({ surface: { positions, normals }, morphs }: FigurePart, to: Reshape): void {
+  const before = Float64Array.from(positions),
+    at = (v: number, by: ArrayLike<number>, far = 1) =>
+      to([before[v] + by[0] * far, before[v + 1] + by[1] * far, before[v + 2] + by[2] * far]);
+  for (let v = 0; v < positions.length; v += 3) {
+    const here = at(v, [0, 0, 0]),
+      normal = normals.subarray(v, v + 3),
+      across = unit(cross(normal, Math.abs(normal[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0])),
+      up = cross(normal, across),
+      turned = unit(cross(sub(at(v, across, TINY), here), sub(at(v, up, TINY), here)));
+    for (const delta of morphs.values()) {
+      const by = delta.subarray(v, v + 3);
+      if (by[0] || by[1] || by[2]) by.set(sub(at(v, by), here));
+    }
+    positions.set(here, v);
+    normals.set(turned, v);
+  }
+}
+const TINY = 1e-4;
 
 /** Taller or smaller as a whole: surfaces, morphs, joints. */
 function resize(figure: Figure, factor: number): void {

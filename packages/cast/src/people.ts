@@ -1,4 +1,5 @@
 import { AVERAGE_BODY, type Physique } from './body/anatomy.ts';
+import { AVERAGE_PROPORTIONS, type Proportions, type Reshape, reshape } from './body/proportions.ts';
 import type { Traits } from './head/traits.ts';
 import type { HairStyle, SkinTone } from './looks.ts';
 import type { GarmentName } from './body/wardrobe.ts';
@@ -23,6 +24,8 @@ export interface Person {
   girth: number;
   /** Build under the clothes, where it differs from the average. */
   physique?: Partial<Physique>;
+  /** Lengths and breadths that differ from the average; without any, the average itself. */
+  proportions?: Partial<Proportions>;
   /** Colours of garments that differ from the usual, sRGB. */
   colors?: Partial<Record<GarmentName, readonly [number, number, number]>>;
   /** Files are named after this. */
@@ -71,6 +74,21 @@ export const PEOPLE: readonly Person[] = [
     height: 0.985,
     girth: 0.004,
     physique: { muscle: 1.06, chest: 1.03 },
+    // Stocky: short limbs on a broad, deep trunk.
+    proportions: {
+      thigh: 0.93,
+      shin: 0.93,
+      trunk: 1.04,
+      neck: 0.86,
+      head: 1.03,
+      shoulders: 1.06,
+      hips: 1.02,
+      depth: 1.05,
+      upperArm: 0.95,
+      forearm: 0.94,
+      hand: 1.04,
+      foot: 1.02,
+    },
     traits: {
       faceW: 1.02,
       brow: 0.9,
@@ -115,6 +133,20 @@ export const PEOPLE: readonly Person[] = [
     height: 0.955,
     girth: -0.006,
     physique: { bust: 0.026, waist: 0.9, hips: 1.03, chest: 0.92, muscle: 0.94 },
+    // Long-limbed, slender neck, small hands and feet.
+    proportions: {
+      thigh: 1.05,
+      shin: 1.06,
+      trunk: 0.97,
+      neck: 1.1,
+      head: 0.96,
+      shoulders: 0.97,
+      hips: 1.03,
+      upperArm: 1.03,
+      forearm: 1.05,
+      hand: 0.96,
+      foot: 0.95,
+    },
     traits: {
       headW: 0.965,
       faceW: 0.99,
@@ -162,6 +194,19 @@ export const PEOPLE: readonly Person[] = [
     height: 0.975,
     girth: 0.008,
     physique: { muscle: 0.92, waist: 1.05 },
+    // Slight: narrow shoulders, long forearms and hands.
+    proportions: {
+      thigh: 0.98,
+      shin: 1.03,
+      neck: 1.04,
+      shoulders: 0.92,
+      hips: 0.95,
+      depth: 0.96,
+      upperArm: 0.97,
+      forearm: 1.08,
+      hand: 1.05,
+      foot: 1.04,
+    },
     traits: {
       faceW: 1.06,
       jaw: 1.1,
@@ -207,36 +252,50 @@ export const PEOPLE: readonly Person[] = [
     prefix: 'crane',
     height: 0.965,
     girth: 0.02,
-    physique: { waist: 1.06, chest: 1.03, muscle: 0.95 },
+    physique: { waist: 1.06, chest: 1.03, hips: 1.05, muscle: 0.95, bust: 0.02 },
+    // Heavy: a broad, deep trunk on short legs; small hands.
+    proportions: {
+      thigh: 0.97,
+      shin: 0.94,
+      trunk: 1.03,
+      neck: 0.92,
+      hips: 1.08,
+      depth: 1.08,
+      upperArm: 0.98,
+      forearm: 0.95,
+      hand: 0.94,
+      foot: 0.93,
+    },
     traits: {
       faceW: 1.08,
-      jaw: 1.05,
+      jaw: 1.03,
       cheekFat: 1.3,
       jowl: 0.7,
       submental: 1,
-      neckW: 1.24,
-      lipFull: 0.9,
+      neckW: 1.18,
+      lipFull: 1.1,
       nasolabial: 0.9,
       temple: 0.1,
-      lidUp: 3.7,
-      lidLo: 4.8,
+      lidUp: 3.9,
+      lidLo: 5,
       hood: 0.8,
-      noseW: 1.14,
+      noseW: 1.1,
       noseL: 0.98,
       tear: 1,
       eyebag: 0.6,
       marion: 0.5,
       scm: 0.15,
-      larynx: 0.2,
-      chin: 0.8,
-      brow: 0.8,
+      larynx: 0,
+      chin: 0.7,
+      brow: 0.4,
+      glab: 0.3,
       cheekbone: 0.6,
     },
     tone: {
       base: [0.33, 0.185, 0.115],
       lip: [0.325, 0.145, 0.12],
       brow: [0.03, 0.022, 0.018],
-      stubble: 0.6,
+      stubble: 0,
       freckles: 0,
     },
     iris: [0.25, 0.17, 0.1],
@@ -251,3 +310,8 @@ export const physiqueOf = (person: Person): Physique => ({
   ...person.physique,
 });
 export const personById = (id: PersonId): Person => PEOPLE.find((person) => person.id === id) as Person;
+/** From the average skeleton to a person's own, both 179 cm tall. */
+export const reshapeOf = ({ proportions }: Person): Reshape => reshape({ ...AVERAGE_PROPORTIONS, ...proportions });
+const NECK_ROOT: readonly [number, number, number] = [0, 1.5, 0];
+/** Height of the root of a person's neck, metres, before they are made as tall as they are. */
+export const neckRoot = (person: Person): number => reshapeOf(person)(NECK_ROOT)[1];

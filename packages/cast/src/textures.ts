@@ -136,7 +136,7 @@ const CLOTH: Partial<Record<GarmentName, ClothPaint>> = {
   },
 };
 
-/** All maps of a person. @param size of the largest maps, pixels */
+/** All maps of a person. @param figure on the average skeleton @param size of the largest maps, pixels */
 export async function paintPerson(
   figure: Figure,
   person: Person,
@@ -155,21 +155,7 @@ export async function paintPerson(
     return [{ surface: found.surface, extra: found.extra }];
   };
   const half = size / 2,
-    { tone, hair, height } = person;
-  /** Trims are said for the standard height. */
-  const standard = (paint: (t: Texel) => readonly number[]) => {
-    // One texel is reused: a map has millions.
-    const at: Texel = { x: 0, y: 0, z: 0, u: 0, v: 0, extra: [] };
-    return (t: Texel) => {
-      at.x = t.x / height;
-      at.y = t.y / height;
-      at.z = t.z / height;
-      at.u = t.u;
-      at.v = t.v;
-      at.extra = t.extra;
-      return paint(at);
-    };
-  };
+    { tone, hair } = person;
   progress('face');
   await keep(
     'head_color.jpg',
@@ -180,7 +166,6 @@ export async function paintPerson(
       paintFace(
         tone,
         figure.head.traits,
-        height,
         hair.color.map((c) => c * c * 0.55),
       ),
     ),
@@ -201,8 +186,8 @@ export async function paintPerson(
       0,
     ]),
   );
-  await keep('hands_color.jpg', bake(part('Hands'), half, 3, paintHand(tone, height)));
-  await keep('body_color.jpg', bake(part('Body'), half, 3, paintBody(tone, height)));
+  await keep('hands_color.jpg', bake(part('Hands'), half, 3, paintHand(tone)));
+  await keep('body_color.jpg', bake(part('Body'), half, 3, paintBody(tone)));
   await keep(
     'body_orm.png',
     bake(part('Body'), half, 3, (t) => [1, 0.62 + 0.2 * (fractal(t.x * 90, t.y * 90, t.z * 90, 3) - 0.5), 0]),
@@ -237,12 +222,10 @@ export async function paintPerson(
       progress('vest');
       await keep(
         'vest_color.png',
-        bake(
-          part('Life_Vest'),
-          half,
-          4,
-          standard((t) => [...paintCloth([0.86, 0.7, 0.1], grains.weave, { trim: vestTrim })(t), 1]),
-        ),
+        bake(part('Life_Vest'), half, 4, (t) => [
+          ...paintCloth([0.86, 0.7, 0.1], grains.weave, { trim: vestTrim })(t),
+          1,
+        ]),
       );
     }
     if (!cloth) continue;
@@ -255,9 +238,7 @@ export async function paintPerson(
         part(partName),
         name === person.wears[0] ? size : half,
         3,
-        standard(
-          paintCloth(person.colors?.[name] ?? cloth.base, grains[cloth.grain], { salt: cloth.salt, trim: cloth.trim }),
-        ),
+        paintCloth(person.colors?.[name] ?? cloth.base, grains[cloth.grain], { salt: cloth.salt, trim: cloth.trim }),
       ),
     );
     if (cloth.map)

@@ -1,4 +1,5 @@
 import { bell, len, lerp, softMax, step, type Point } from './curves.ts';
+import { browLine } from './brow-line.ts';
 import type { Block, HeadLayout } from './layout.ts';
 import { noseDistance, throwOntoNose } from './nose.ts';
 import { facialStrokes, strokeHeight } from './strokes.ts';
@@ -150,6 +151,7 @@ export function buildHead(layout: HeadLayout, change: Partial<Traits> = {}): Hea
   }
   shapeNose(head);
   if (p.jawOpen) openJaw(head, isLower);
+  if (p.browLift) liftBrows(head);
   return head;
 }
 
@@ -414,6 +416,22 @@ function shapeNose(head: Head): void {
   const base = 119 + (71 - 119) * p.noseL;
   const lowNose = region.filter((i) => positions[i][1] < base + 9 && positions[i][2] > 91);
   for (let round = 0; round < 3; round++) relax(lowNose, () => 0.45);
+}
+
+/** Skin of the brows slides up or down over the skull, and takes the forehead along; lids and temples stay. */
+function liftBrows({ positions, tag, traits: p }: Head): void {
+  const line = browLine(p.browY),
+    from = line[0][0],
+    to = line[line.length - 1][0];
+  positions.forEach((q, i) => {
+    if (tag[i] !== TAG.skin || q[2] < 35) return;
+    const x = Math.abs(q[0]),
+      n = Math.max(0, Math.min(line.length - 1.001, ((x - from) / (to - from)) * (line.length - 1))),
+      k = Math.floor(n),
+      above = q[1] - lerp(line[k][1], line[k + 1][1], n - k),
+      share = above > 0 ? 1 - step(4, 38, above) : 1 - step(2.5, 14, -above);
+    q[1] += p.browLift * share * step(35, 62, q[2]) * (1 - step(48, 64, x));
+  });
 }
 
 /** Turns the lower jaw about the line through both condyles. */

@@ -1,18 +1,10 @@
 import { fromHead } from '../body/joints.ts';
 import { crown, hairline, rowFinder, type Cards } from '../hair.ts';
 import { seededRandom } from '@dimetra/core';
+import { browLine } from './brow-line.ts';
 import { TAG, type Head } from './build.ts';
 import { step, type Point } from './curves.ts';
 import { baseSurface } from './surface.ts';
-
-/** The line a brow runs along, from the nose outwards; head's millimetres. */
-export const browLine = (browY: number): Point[] => [
-  [9, 127 + browY, 0],
-  [17, 129.6 + browY, 0],
-  [30, 132.6 + browY, 0],
-  [40, 131.8 + browY, 0],
-  [50, 127 + browY, 0],
-];
 
 /** The front of a head at a place: the three nearest vertices in the front view, with their shares. */
 function anchorOf(head: Head, x: number, y: number): { at: number[]; share: number[]; off: [number, number] } {

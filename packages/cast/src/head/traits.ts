@@ -13,6 +13,8 @@ export const AVERAGE = {
   hood: 0,
   brow: 1,
   browY: 0,
+  /** How far the skin of the brows is raised, millimetres. */
+  browLift: 0,
   glab: 1,
   socket: 1,
   cheekbone: 1,

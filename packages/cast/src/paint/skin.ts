@@ -3,7 +3,7 @@ import { dot } from '@dimetra/core';
 import { linen } from '../body/anatomy.ts';
 import { HEAD_AT } from '../body/joints.ts';
 import { NAILS, nailEnd, nailLength } from '../body/nails.ts';
-import { browLine } from '../head/details.ts';
+import { browLine } from '../head/brow-line.ts';
 import type { Traits } from '../head/traits.ts';
 import type { SkinTone } from '../looks.ts';
 import { fractal, noise } from './noise.ts';
@@ -29,16 +29,11 @@ const fromTable = (linear: number): number => {
 const shown = (c: readonly number[]): number[] => [fromTable(c[0]), fromTable(c[1]), fromTable(c[2])];
 
 /** Colour of a face: mottling, redness, brows as hairs, lips, lash line, stubble. Extras: lip, lash line, mouth. */
-export function paintFace(
-  tone: SkinTone,
-  p: Traits,
-  height = 1,
-  scalp: readonly number[] | null = null,
-): (t: Texel) => number[] {
+export function paintFace(tone: SkinTone, p: Traits, scalp: readonly number[] | null = null): (t: Texel) => number[] {
   return (t) => {
-    const x = (t.x / height - HEAD_AT[0]) * 1000,
-      y = (t.y / height - HEAD_AT[1]) * 1000,
-      z = (t.z / height - HEAD_AT[2]) * 1000,
+    const x = (t.x - HEAD_AT[0]) * 1000,
+      y = (t.y - HEAD_AT[1]) * 1000,
+      z = (t.z - HEAD_AT[2]) * 1000,
       ax = Math.abs(x);
     const mottle = fractal(x / 9 + 40, y / 9 + 40, z / 9 + 40, 3) - 0.5,
       pores = noise(x * 1.6, y * 1.6, z * 1.6) - 0.5;
@@ -139,13 +134,13 @@ function nailAt(x: number, y: number, z: number): { nail: number; free: number; 
   return { nail: 0, free: 0, fold: 0 };
 }
 
-/** Colour of hands: knuckles and finger tips redder, nails with a pale edge. @param height of the person, in standard heights */
-export function paintHand(tone: SkinTone, height = 1): (t: Texel) => number[] {
+/** Colour of hands: knuckles and finger tips redder, nails with a pale edge. */
+export function paintHand(tone: SkinTone): (t: Texel) => number[] {
   return (t) => {
     const m = fractal(t.x * 110, t.y * 110, t.z * 110, 4) - 0.5,
       pores = noise(t.x * 1500, t.y * 1500, t.z * 1500) - 0.5;
     const red = 0.35 + 0.6 * m,
-      { nail, free, fold } = nailAt(t.x / height, t.y / height, t.z / height);
+      { nail, free, fold } = nailAt(t.x, t.y, t.z);
     let c: number[] = [
       tone.base[0] * (1 + 0.03 * red),
       tone.base[1] * (1 - 0.12 * red),
@@ -160,12 +155,12 @@ export function paintHand(tone: SkinTone, height = 1): (t: Texel) => number[] {
     return shown(mix(c, plate, nail));
   };
 }
-/** Colour of the body: skin, redder at elbows, knees and knuckles; a ribbed vest, shorts and socks. @param height of the person, in standard heights */
-export function paintBody(tone: SkinTone, height = 1): (t: Texel) => number[] {
+/** Colour of the body: skin, redder at elbows, knees and knuckles; a ribbed vest, shorts and socks. */
+export function paintBody(tone: SkinTone): (t: Texel) => number[] {
   return (t) => {
-    const x = Math.abs(t.x / height),
-      y = t.y / height,
-      z = t.z / height;
+    const x = Math.abs(t.x),
+      y = t.y,
+      z = t.z;
     const m = fractal(t.x * 60 + 9, t.y * 60, t.z * 60, 4) - 0.5,
       pores = noise(t.x * 1300, t.y * 1300, t.z * 1300) - 0.5;
     const red =

@@ -58,6 +58,7 @@ export function headPart(head: Head, average: Head, changed: Changed, index: Joi
   const surface = unroll(positions, triangles, [skull, earChart(1), earChart(-1), bag], (x, y, z, corners) =>
     isEar(x, y, z) ? (x > 0 ? 1 : 2) : inBag(corners) ? 3 : 0,
   );
+  if (person.figure === 'Corvane') turnLayout(surface.uv);
   placeAt(surface, layDown(flat(all), bodyDistance(physiqueOf(person), false)), triangles);
   const pick = (values: (i: number) => number) =>
     Float32Array.from(surface.origin, (i) => (i < head.positions.length ? values(i) : 0));
@@ -93,6 +94,15 @@ export function headPart(head: Head, average: Head, changed: Changed, index: Joi
     morphs,
     extra: [pick((i) => head.lip[i]), pick((i) => head.lash[i]), pick((i) => (head.tag[i] === TAG.mouth ? 1 : 0))],
   };
+}
+
+/** The other figure format has its head lie on its side, smaller, in a corner of the map: a map of one says nothing on the other. */
+function turnLayout(uv: Float32Array): void {
+  for (let i = 0; i < uv.length; i += 2) {
+    const [u, v] = [uv[i], uv[i + 1]];
+    uv[i] = 0.02 + 0.94 * v;
+    uv[i + 1] = 0.98 - 0.94 * u;
+  }
 }
 
 /** Points of a head with its ears behind them. */

@@ -3,24 +3,27 @@ import type { FigurePart } from './part.ts';
 /** Longer legs first, then trunk and arms; the head stays as large as it was. */
 const TALLER = 0.05;
 
-/** How far a place rises when the figure grows: all of it up to the neck's root, nothing more above. Metres, for a figure of 179 cm. */
-const rise = (y: number): number => TALLER * Math.min(y, 1.5);
+/** How far a place rises when the figure grows: all of it up to the neck's root, nothing more above. Metres. */
+const rise = (y: number, root: number): number => TALLER * Math.min(y, root);
 
-/** Where a joint of a figure of `height` (a factor of 179 cm) belongs once it has grown: what the morph alone can't say. */
-export const grownPlace = ([x, y, z]: readonly [number, number, number], height: number): [number, number, number] => [
+/**
+ * Where a joint belongs once the figure has grown: what the morph alone can't say.
+ * @param root height of the neck's root
+ */
+export const grownPlace = ([x, y, z]: readonly [number, number, number], root: number): [number, number, number] => [
   x,
-  y + height * rise(y / height),
+  y + rise(y, root),
   z,
 ];
 
 /** A morph that makes the figure taller as a whole; joints have to follow it to their new places. Adds to every part. */
-export function addStature(parts: readonly FigurePart[]): void {
+export function addStature(parts: readonly FigurePart[], root: number): void {
   for (const {
     surface: { positions },
     morphs,
   } of parts)
     morphs.set(
       'build_tall',
-      Float32Array.from(positions, (_, i) => (i % 3 === 1 ? rise(positions[i]) : 0)),
+      Float32Array.from(positions, (_, i) => (i % 3 === 1 ? rise(positions[i], root) : 0)),
     );
 }

@@ -98,6 +98,15 @@ describe('judgeDelivered', () => {
     expect(found.map((entry) => [entry.rule, entry.blocking])).toEqual([[rule, true]]);
     expect(found[0].message).toMatch(sentence);
   });
+  it('leaves room for vertices that move by so nearly the least that rounding decides, and for no others', () => {
+    const counted = (vertices: number, undecided?: number) =>
+      broken(
+        { morphs: seen.morphs.map((row) => ({ ...row, vertices: row.vertices + vertices })) },
+        { stated: { ...stated, morphs: stated.morphs.map((row) => ({ ...row, undecided })) } },
+      ).map((rule) => rule.rule);
+    expect([counted(2), counted(5, 5)]).toEqual([[], []]);
+    expect([counted(5), counted(6, 5)]).toEqual([['delivered.morphs'], ['delivered.morphs']]);
+  });
   it('misses a millimetre of size, and not a tenth', () => {
     const shifted = (mm: number) =>
       broken(

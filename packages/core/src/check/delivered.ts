@@ -179,11 +179,10 @@ function morphsApart(seen: Seen, stated: Stated): string[] {
   for (const row of stated.morphs) {
     const other = found.get(row.name);
     found.delete(row.name);
-    // Vertices at the very threshold may fall to either side of it.
     if (!other) out.push(`“${row.name}” isn't there`);
     else if (
       Math.abs(other.farthestMm - row.farthestMm) > MORPH_MM ||
-      Math.abs(other.vertices - row.vertices) > Math.max(2, row.vertices * 0.01)
+      Math.abs(other.vertices - row.vertices) > Math.max(2, row.vertices * 0.01, row.undecided ?? 0)
     )
       out.push(
         `“${row.name}” moves ${other.vertices} vertices by up to ${other.farthestMm.toFixed(2)} mm, stated are ${row.vertices} and ${row.farthestMm.toFixed(2)}`,

@@ -6,11 +6,20 @@ export interface Stated {
   /** Width (X), height (Y) and depth (Z) at rest, millimetres; null where nothing is drawn. */
   sizeMm: [number, number, number] | null;
   /** What each morph moves at full weight: vertices by more than a hundredth of a millimetre, and how far the farthest. */
-  morphs: { name: string; vertices: number; farthestMm: number }[];
+  morphs: StatedMorph[];
+}
+export interface StatedMorph {
+  name: string;
+  vertices: number;
+  farthestMm: number;
+  /** Vertices that move by so nearly a hundredth that another loader's rounding decides. */
+  undecided?: number;
 }
 
 /** A hundredth of a millimetre, metres. */
 const MOVES = 1e-5;
+/** Single precision at a man's height is a hundredth of that; blending adds some. */
+const ROUNDING = 0.05 * MOVES;
 
 /** Size and morphs of a figure as it stands, by our own arithmetic. */
 export function statedOf(document: Document): Stated {
@@ -28,8 +37,10 @@ export function statedOf(document: Document): Stated {
       ? (low.map((least, k) => rounded((high[k] - least) * 1000)) as [number, number, number])
       : null,
     morphs: listMorphNames(document).map((name) => {
-      const { vertices, farthest } = deformer.reachOf(name, MOVES);
-      return { name, vertices, farthestMm: rounded(farthest * 1000) };
+      const { vertices, farthest } = deformer.reachOf(name, MOVES),
+        undecided =
+          deformer.reachOf(name, MOVES - ROUNDING).vertices - deformer.reachOf(name, MOVES + ROUNDING).vertices;
+      return { name, vertices, farthestMm: rounded(farthest * 1000), ...(undecided ? { undecided } : {}) };
     }),
   };
 }

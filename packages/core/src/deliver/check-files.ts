@@ -33,7 +33,7 @@ const ReportSchema = v.looseObject({
   schema: v.literal(1),
   stated: v.object({
     sizeMm: v.nullable(v.tuple([size, size, size])),
-    morphs: v.array(v.object({ name: v.string(), vertices: count, farthestMm: size })),
+    morphs: v.array(v.object({ name: v.string(), vertices: count, farthestMm: size, undecided: v.optional(count) })),
   }),
   result: v.looseObject({
     parts: v.array(

@@ -5,6 +5,7 @@ import { type Measure, measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import { budgetById, type PartBudget, shareBudget } from './budget.ts';
+import { lookUnderClothes, tuckUnderClothes } from './tuck.ts';
 import { keepBelow, lookUnderCaps } from './keep-below.ts';
 import { liftLids } from './lids.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
@@ -88,7 +89,8 @@ export const reduceStep = defineStep({
       settings.importance,
       target.appearance.nearestM,
     ).map((row) => ({ ...row, to: Math.floor(row.to / (passes.get(row.id) ?? 1)) }));
-    const lain = before > budget ? lookUnderCaps(document) : null;
+    const lain = before > budget ? lookUnderCaps(document) : null,
+      worn = before > budget ? lookUnderClothes(document) : null;
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const below = lain ? keepBelow(document, lain) : { vertices: 0, mostMm: 0 };
@@ -98,6 +100,14 @@ export const reduceStep = defineStep({
         severity: 'info',
         message: `Skin with fewer triangles would have come through the scalp; where nobody sees it, it was moved below it by up to ${below.mostMm.toFixed(1)} mm.`,
         measured: Number(below.mostMm.toFixed(2)),
+      });
+    const tucked = worn ? tuckUnderClothes(document, worn) : { vertices: 0, mostMm: 0 };
+    if (tucked.mostMm >= 0.5)
+      findings.push({
+        code: 'reduce.tucked',
+        severity: 'info',
+        message: `Skin with fewer triangles would have come through the clothes; where they cover it, it was moved in by up to ${tucked.mostMm.toFixed(1)} mm.`,
+        measured: Number(tucked.mostMm.toFixed(2)),
       });
     const lids = before > budget ? liftLids(document) : { vertices: 0, mostMm: 0 };
     if (lids.vertices)
