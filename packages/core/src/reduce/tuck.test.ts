@@ -60,7 +60,7 @@ function dressed() {
     [0, 0.06],
     [0.04, 0.06],
   ]) {
-    at.push(0.075 + x, KNEE + 0.1 + y, RADIUS + OFF + 0.012);
+    at.push(0.075 + x, KNEE + 0.1 + y, RADIUS + OFF + 0.025);
     normals.push(0, 0, 1);
     hung.push(joints.indexOf('leftUpperLeg'), 0, 0, 0);
     weights.push(1, 0, 0, 0);
