@@ -12,6 +12,7 @@ export function parse(args: string[]) {
         recipe: { type: 'string' },
         out: { type: 'string' },
         json: { type: 'boolean' },
+        landmarks: { type: 'boolean' },
         samples: { type: 'string' },
         title: { type: 'string' },
         id: { type: 'string' },

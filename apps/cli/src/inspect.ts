@@ -1,3 +1,4 @@
+import { copyDocument, landmarksOf, standAsFound } from '@dimetra/core';
 import { describe, openCharacters } from './session.ts';
 import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
@@ -5,8 +6,11 @@ import { UsageError } from './usage.ts';
 export async function inspectCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 1) throw new UsageError('inspect takes one input.');
   const { characters, failed } = await openCharacters(positionals[0]),
-    found = [];
-  for (const read of characters) found.push(await describe(read));
+    found: Found[] = [];
+  for (const read of characters) {
+    const described = await describe(read);
+    found.push(values.landmarks ? { ...described, ...landmarksIn(read) } : described);
+  }
   if (values.json)
     process.stdout.write(
       `${JSON.stringify(found.length === 1 && !failed.length ? found[0] : { schema: 1, characters: found, failed })}\n`,
@@ -16,7 +20,16 @@ export async function inspectCommand({ positionals, values }: Parsed): Promise<n
   return failed.length ? 3 : 0;
 }
 
-function toText(found: Awaited<ReturnType<typeof describe>>): string {
+/** Landmarks of a body by its shape alone, once it stands as it was found to. */
+function landmarksIn({ document }: Pick<Awaited<ReturnType<typeof openCharacters>>['characters'][number], 'document'>) {
+  const standing = copyDocument(document);
+  standAsFound(standing);
+  const { landmarks, confidence, refused } = landmarksOf(standing);
+  return { landmarks, landmarksConfidence: confidence, ...(refused ? { landmarksRefused: refused } : {}) };
+}
+type Found = Awaited<ReturnType<typeof describe>> & Partial<ReturnType<typeof landmarksIn>>;
+
+function toText(found: Found): string {
   const { character: c } = found;
   const lines = [
     `${c.name}: ${c.heightCm} cm, ${c.triangles.toLocaleString('en-GB')} triangles, ${c.vertices.toLocaleString('en-GB')} vertices`,
@@ -27,12 +40,25 @@ function toText(found: Awaited<ReturnType<typeof describe>>): string {
       (part) => `  ${part.name.padEnd(32)} ${part.role.padEnd(10)} ${String(part.triangles).padStart(8)} triangles`,
     ),
     ...morphLines(c.morphs ?? []),
+    ...landmarkLines(found),
     '',
     ...(found.findings.length
       ? found.findings.map((finding) => `${finding.severity}: ${finding.message}`)
       : ['Nothing was found wrong.']),
   ];
   return `${lines.join('\n')}\n`;
+}
+
+function landmarkLines({ landmarks, landmarksRefused }: Found): string[] {
+  if (!landmarks) return [];
+  return [
+    '',
+    ...(landmarksRefused ? [`  no landmarks: ${landmarksRefused}`] : []),
+    ...landmarks.map(
+      ({ name, at, confidence }) =>
+        `  ${name.padEnd(32)} ${at.map((x) => x.toFixed(3).padStart(7)).join(' ')} m   ${Math.round(confidence * 100)} %`,
+    ),
+  ];
 }
 
 /** How many morphs there are of each kind. */

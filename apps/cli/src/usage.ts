@@ -4,7 +4,7 @@ export class UsageError extends Error {}
 export const HELP = {
   all: `
 dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
-dimetra inspect INPUT [--json]
+dimetra inspect INPUT [--landmarks] [--json]
 dimetra compare A B [--json] [--samples N]
 dimetra check FILE --target T [--json]
 dimetra learn INPUT [--title T] [--id ID] [--out FILE]
@@ -24,7 +24,7 @@ or archive with several, each into a folder of its name in DIR.
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 4 done but a check blocks
 delivery, 5 internal.
 `,
-  inspect: `dimetra inspect INPUT [--json]
+  inspect: `dimetra inspect INPUT [--landmarks] [--json]
 
 Lists what a character is made of and what was found wrong with it; of a folder or
 archive with several, each.

@@ -7,6 +7,7 @@ export * from './character/index.ts';
 export * from './pixels/index.ts';
 export { cameraOf, type View as AppearanceView } from './appearance/index.ts';
 export * from './maps/index.ts';
+export * from './landmarks/index.ts';
 export * from './rig/index.ts';
 export * from './inspect/index.ts';
 export * from './formats/index.ts';

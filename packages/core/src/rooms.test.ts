@@ -18,6 +18,8 @@ const ROWS: readonly (readonly string[])[] = [
   ['appearance'],
   ['maps'],
   ['targets'],
+  // A body's landmarks from its shape alone.
+  ['landmarks'],
   // What a skeleton is understood as: roles, poses, stance, figures.
   ['rig'],
   ['formats'],

@@ -66,7 +66,11 @@ export class Lab {
 function writeTile(out: Float32Array, size: number, light: number, left: number, top: number): void {
   const step = side * channels;
   for (let y = top, row = light * 3; y < Math.min(size, top + side); y++, row += step)
-    for (let x = left, o = row, to = (y * size + left) * 3; x < Math.min(size, left + side); x++, o += channels, to += 3) {
+    for (
+      let x = left, o = row, to = (y * size + left) * 3;
+      x < Math.min(size, left + side);
+      x++, o += channels, to += 3
+    ) {
       const p = o + step,
         q = p + step;
       const r = 0.25 * across[o] + 0.5 * across[p] + 0.25 * across[q],

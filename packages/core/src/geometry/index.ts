@@ -16,4 +16,7 @@ export * from './sampling.ts';
 export * from './select.ts';
 export * from './sparse-cholesky.ts';
 export * from './vertex-tangents.ts';
+export * from './voxel-branches.ts';
+export * from './voxel-depth.ts';
+export * from './voxels.ts';
 export * from './exact.ts';

@@ -25,7 +25,7 @@ import { mayFollow } from './bind/may-follow.ts';
 import { placeSkeleton } from './bind/place-skeleton.ts';
 import { rangeOfMotion, stretchedShare } from './bind/stretched-share.ts';
 import { fitSkeleton } from './fit-skeleton.ts';
-import { voxelise } from './voxels.ts';
+import { voxelise } from '../geometry/index.ts';
 
 /** Voxels along a figure's height: about a centimetre and a quarter for an adult. */
 const ACROSS = 144;

@@ -1,6 +1,6 @@
 import type { Influences } from '../character/index.ts';
 import { apart } from '../geometry/index.ts';
-import { distancesThrough, voxelAt, voxelise } from './voxels.ts';
+import { distancesThrough, voxelAt, voxelise } from '../geometry/index.ts';
 
 /** A joint as binding sees it: the segment from where it turns to where its bone ends; a broad one has several. */
 export interface Bone {

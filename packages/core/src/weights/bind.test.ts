@@ -15,7 +15,8 @@ import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { testContext } from '../testing/context.ts';
 import { stretchedShare } from './bind/stretched-share.ts';
-import { bindStep, bindThroughVoxels, distancesThrough, fitSkeleton, voxelAt, voxelise } from './index.ts';
+import { distancesThrough, voxelAt, voxelise } from '../geometry/index.ts';
+import { bindStep, bindThroughVoxels, fitSkeleton } from './index.ts';
 import { smoothOver } from './bind-voxels.ts';
 
 /** A closed box from (0, 0, 0) to (w, h, d), as triangles. */

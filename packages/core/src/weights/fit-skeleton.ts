@@ -11,7 +11,7 @@ import {
   type Vec3,
 } from '../geometry/index.ts';
 import { poseByTurns } from '../rig/index.ts';
-import { voxelAt, type Voxels } from './voxels.ts';
+import { voxelAt, type Voxels } from '../geometry/index.ts';
 
 export interface SkeletonFit {
   /** Global matrices that place the skeleton in the body, 16 per joint. */

@@ -2,7 +2,6 @@ export * from './bending.ts';
 export * from './limit.ts';
 export * from './refit.ts';
 export * from './limit-step.ts';
-export * from './voxels.ts';
 export * from './bind-voxels.ts';
 export * from './fit-skeleton.ts';
 export * from './bind-step.ts';

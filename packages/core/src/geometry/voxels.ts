@@ -12,8 +12,9 @@ export interface Voxels {
  * Voxels of triangle surfaces, `across` of them along the longest side: every voxel that a triangle touches, and what
  * can't be reached from outside without passing one. Surfaces need not be closed or joined; a gap narrower than a
  * voxel doesn't leak.
+ * @param rim empty voxels left around
  */
-export function voxelise(positions: Float32Array, indices: Uint32Array, across = 150): Voxels {
+export function voxelise(positions: Float32Array, indices: Uint32Array, across = 150, rim = 1): Voxels {
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < positions.length; i++) {
@@ -22,8 +23,8 @@ export function voxelise(positions: Float32Array, indices: Uint32Array, across =
     if (positions[i] > high[k]) high[k] = positions[i];
   }
   const size = Math.max(high[0] - low[0], high[1] - low[1], high[2] - low[2], 1e-6) / across;
-  const origin = low.map((value) => value - 1.5 * size) as Voxels['origin'];
-  const dims = low.map((value, k) => Math.ceil((high[k] - value) / size) + 4) as Voxels['dims'];
+  const origin = low.map((value) => value - (rim + 0.5) * size) as Voxels['origin'];
+  const dims = low.map((value, k) => Math.ceil((high[k] - value) / size) + 2 + 2 * rim) as Voxels['dims'];
   const [nx, ny, nz] = dims,
     cells = new Uint8Array(nx * ny * nz);
   const SURFACE = 1,
@@ -87,6 +88,23 @@ export function voxelAt({ origin, size, dims }: Voxels, x: number, y: number, z:
 const STRAIGHT = 10,
   EDGE = 14,
   CORNER = 17;
+/** The 26 neighbours of a voxel and how far they are. */
+export const STEPS_AROUND: readonly (readonly [x: number, y: number, z: number, cost: number])[] = [-1, 0, 1].flatMap(
+  (z) =>
+    [-1, 0, 1].flatMap((y) =>
+      [-1, 0, 1].flatMap((x) => {
+        const n = Math.abs(x) + Math.abs(y) + Math.abs(z);
+        return n ? [[x, y, z, n === 1 ? STRAIGHT : n === 2 ? EDGE : CORNER] as const] : [];
+      }),
+    ),
+);
+
+/** Middle of a voxel, in the caller's units. */
+export const middleOf = ({ origin, size, dims: [nx, ny] }: Voxels, at: number): [number, number, number] => [
+  origin[0] + ((at % nx) + 0.5) * size,
+  origin[1] + ((Math.floor(at / nx) % ny) + 0.5) * size,
+  origin[2] + (Math.floor(at / (nx * ny)) + 0.5) * size,
+];
 
 /**
  * Distance from a polyline to every voxel, through the solid: Dijkstra's search in buckets of whole lengths (Dial
@@ -126,13 +144,7 @@ export function distancesThrough(
       if (near && near.d <= most) seed(near.at, near.d);
     }
   }
-  const offsets: [number, number, number, number, number][] = [];
-  for (let z = -1; z <= 1; z++)
-    for (let y = -1; y <= 1; y++)
-      for (let x = -1; x <= 1; x++) {
-        const n = Math.abs(x) + Math.abs(y) + Math.abs(z);
-        if (n) offsets.push([x, y, z, x + nx * (y + ny * z), n === 1 ? STRAIGHT : n === 2 ? EDGE : CORNER]);
-      }
+  const offsets = STEPS_AROUND.map(([x, y, z, cost]) => [x, y, z, x + nx * (y + ny * z), cost] as const);
   for (let d = 0; d <= most; d++)
     for (const at of buckets[d]) {
       if (out[at] !== d) continue;

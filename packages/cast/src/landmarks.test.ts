@@ -1,0 +1,265 @@
+import {
+  createDeformer,
+  FINGERS,
+  findLandmarks,
+  jointRoles,
+  type Landmarks,
+  landmarksOf,
+  poseSkeleton,
+  roleIndex,
+} from '@dimetra/core';
+import type { Document } from '@gltf-transform/core';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { buildPerson, PEOPLE, type PersonId } from './index.ts';
+import { writeFigure } from './write.ts';
+
+type Point = [number, number, number];
+type Pose = Parameters<typeof poseSkeleton>[2];
+type Turn = Pose['turns'][number];
+const far = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+/** Turns of the left side are mirrored for the right. */
+const both = (role: string, axis: Turn['axis'], degrees: number): Turn[] =>
+  ['left', 'right'].map((side) => ({ role: `${side}${role}`, axis, degrees }) as Turn);
+/** Stances as people are modelled in; they come with arms 45 degrees down. */
+const STANCES: readonly Pose[] = [
+  { name: 'arms 45 degrees down', turns: [] },
+  { name: 'arms out', turns: both('UpperArm', 'z', 45) },
+  { name: 'arms nearly down', turns: both('UpperArm', 'z', -22) },
+  { name: 'legs apart', turns: both('UpperLeg', 'z', 14) },
+  { name: 'head turned', turns: [{ role: 'neck', axis: 'y', degrees: 25 } as Turn] },
+  {
+    name: 'one arm out, one forward',
+    turns: [both('UpperArm', 'z', 40)[0], { role: 'rightUpperArm', axis: 'y', degrees: -60 } as Turn],
+  },
+];
+const LOOSE = new Set(['hair', 'lashes', 'brows', 'tear', 'accessory']);
+
+const people = new Map<PersonId, Document>();
+beforeAll(() => {
+  // Hands of the small cast are mittens: people of some 40,000 triangles, without maps.
+  for (const person of PEOPLE)
+    people.set(
+      person.id,
+      writeFigure(buildPerson(person, { coarse: 1.6, progress() {} }), new Map(), new Map(), person.name),
+    );
+}, 300_000);
+
+/** A person in a stance, and where the generator's joints went. */
+function standing(id: PersonId, pose: Pose) {
+  const document = people.get(id) as Document,
+    deformer = createDeformer(document, ({ role }) => !LOOSE.has(role), false),
+    { skeleton } = deformer,
+    posed = poseSkeleton(skeleton, roleIndex(jointRoles(document, skeleton)), pose),
+    positions = deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, posed);
+  const joint = (name: string): Point => {
+    const j = skeleton.joints.findIndex((one) => one.getName() === name) * 16;
+    return [posed[j + 12], posed[j + 13], posed[j + 14]];
+  };
+  return { positions, indices: deformer.indices, joint };
+}
+const at = ({ landmarks }: Landmarks, name: string): Point | undefined =>
+  landmarks.find((one) => one.name === name)?.at as Point | undefined;
+
+describe('landmarks from shape alone', () => {
+  it.each(STANCES.map((pose, n) => [pose.name, pose, n] as const))(
+    'of people in clothes, %s: tips within 7 mm, wrists within 26, everything on its side',
+    (_, pose, n) => {
+      const tips: number[] = [],
+        thumbs: number[] = [],
+        wrists: number[] = [];
+      // Everybody in one stance, and one of them in each of the others.
+      for (const { id } of n ? [PEOPLE[n % 5]] : PEOPLE) {
+        const one = standing(id, pose),
+          found = findLandmarks(one.positions, one.indices);
+        expect(found.refused, id).toBeUndefined();
+        expect(found.confidence, id).toBeGreaterThan(0.5);
+        for (const [side, s] of [
+          ['left', 'l'],
+          ['right', 'r'],
+        ] as const) {
+          for (const finger of FINGERS) {
+            const tip = at(found, `${side} ${finger} tip`);
+            expect(tip, `${id} ${side} ${finger}`).toBeDefined();
+            // The last joint of a finger lies in its flesh, some millimetres under the tip.
+            (finger === 'thumb' ? thumbs : tips).push(far(tip as Point, one.joint(`${finger}_${s}_end`)));
+          }
+          wrists.push(far(at(found, `${side} wrist`) as Point, one.joint(`wrist_${s}`)));
+          const toe = at(found, `${side} toe`) as Point,
+            heel = at(found, `${side} heel`) as Point,
+            ankle = one.joint(`foot_${s}`),
+            ball = one.joint(`toe_${s}`),
+            flat = (a: Point, b: Point) => Math.hypot(a[0] - b[0], a[2] - b[2]),
+            cosine =
+              ((toe[0] - heel[0]) * (ball[0] - ankle[0]) + (toe[2] - heel[2]) * (ball[2] - ankle[2])) /
+              (flat(toe, heel) * flat(ball, ankle));
+          // Within twelve degrees of the foot's bone, and around it.
+          expect(cosine, `${id} ${side} foot`).toBeGreaterThan(0.978);
+          expect(flat(toe, ankle) + flat(heel, ankle)).toBeLessThan(1.2 * flat(toe, heel));
+          const shoulder = one.joint(`arm_${s}`),
+            pit = at(found, `${side} armpit`) as Point;
+          expect(far(pit, shoulder), `${id} ${side} armpit`).toBeLessThan(0.25);
+        }
+        const thigh = one.joint('thigh_l'),
+          crotch = at(found, 'crotch') as Point;
+        expect(crotch[1]).toBeLessThan(thigh[1]);
+      }
+      for (const list of [tips, thumbs, wrists]) list.sort((a, b) => a - b);
+      expect(tips[tips.length >> 1]).toBeLessThan(0.007);
+      expect(tips[tips.length - 1]).toBeLessThan(0.0095);
+      expect(thumbs[thumbs.length - 1]).toBeLessThan(0.011);
+      // Sleeves hide where the forearm is thinnest.
+      expect(wrists[wrists.length >> 1]).toBeLessThan(n ? 0.045 : 0.026);
+    },
+  );
+  it('say of a fist that its fingers were not found, and of nothing else', () => {
+    const pose: Pose = {
+        name: 'fists',
+        turns: ['Index', 'Middle', 'Ring', 'Little'].flatMap((finger) =>
+          ['Proximal', 'Intermediate', 'Distal'].flatMap((bone) => both(`${finger}${bone}`, 'curl', 80)),
+        ),
+      },
+      one = standing('harbour-pilot', pose),
+      found = findLandmarks(one.positions, one.indices),
+      open = findLandmarks(
+        ...(({ positions, indices }) => [positions, indices] as const)(standing('harbour-pilot', STANCES[0])),
+      );
+    expect(found.refused).toBeUndefined();
+    const names = ({ landmarks }: Landmarks) => landmarks.map(({ name }) => name);
+    expect(
+      names(open)
+        .filter((name) => !names(found).includes(name))
+        .every((name) => / tip$/.test(name)),
+    ).toBe(true);
+    expect(names(found)).toContain('left wrist');
+  });
+  it('are the same from a document, and where it is twice as fine', () => {
+    const found = landmarksOf(people.get('deckhand') as Document),
+      one = standing('deckhand', STANCES[0]);
+    expect(found).toEqual(findLandmarks(one.positions, one.indices));
+  });
+});
+
+describe('what is not one standing person', () => {
+  const person = () => standing('harbour-pilot', STANCES[0]);
+  const moved = (positions: Float32Array, by: (p: Point) => Point): Float32Array =>
+    Float32Array.from(
+      Array.from({ length: positions.length / 3 }, (_, v) =>
+        by(Array.from(positions.subarray(v * 3, v * 3 + 3)) as Point),
+      ).flat(),
+    );
+  const without = ({ positions, indices }: ReturnType<typeof person>, gone: (p: Point) => boolean) =>
+    Uint32Array.from(
+      Array.from(indices).filter((_, i) => {
+        const t = i - (i % 3);
+        return ![0, 1, 2].every((k) =>
+          gone(Array.from(positions.subarray(indices[t + k] * 3, indices[t + k] * 3 + 3)) as Point),
+        );
+      }),
+    );
+  const boxes = (list: readonly [Point, Point][]) => {
+    const positions: number[] = [],
+      indices: number[] = [];
+    for (const [a, b] of list) {
+      const first = positions.length / 3;
+      for (let i = 0; i < 8; i++) positions.push(i & 1 ? b[0] : a[0], i & 2 ? b[1] : a[1], i & 4 ? b[2] : a[2]);
+      for (const [p, q, r, s] of [
+        [0, 2, 3, 1],
+        [4, 5, 7, 6],
+        [0, 1, 5, 4],
+        [2, 6, 7, 3],
+        [0, 4, 6, 2],
+        [1, 3, 7, 5],
+      ])
+        indices.push(first + p, first + q, first + r, first + p, first + r, first + s);
+    }
+    return [Float32Array.from(positions), Uint32Array.from(indices)] as const;
+  };
+  it.each([
+    ['nothing', () => [new Float32Array(0), new Uint32Array(0)] as const, /no surface/],
+    [
+      'a crate',
+      () =>
+        boxes([
+          [
+            [-0.4, 0, -0.4],
+            [0.4, 1.2, 0.4],
+          ],
+        ]),
+      /Two legs/,
+    ],
+    [
+      'a quadruped',
+      () =>
+        boxes([
+          [
+            [-0.18, 0.6, -0.7],
+            [0.18, 1, 0.7],
+          ],
+          [
+            [-0.15, 1, 0.6],
+            [0.15, 1.5, 0.9],
+          ],
+          ...[-0.15, 0.15].flatMap((x) =>
+            [-0.6, 0.6].map(
+              (z) =>
+                [
+                  [x - 0.06, 0, z - 0.06],
+                  [x + 0.06, 0.7, z + 0.06],
+                ] as [Point, Point],
+            ),
+          ),
+        ]),
+      /limbs or more|wider or deeper|trunk|legs/,
+    ],
+    [
+      'two people',
+      () => {
+        const { positions, indices } = person(),
+          n = positions.length / 3;
+        return [
+          Float32Array.from([...positions, ...moved(positions, ([x, y, z]) => [x + 1.1, y, z])]),
+          Uint32Array.from([...indices, ...indices.map((v) => v + n)]),
+        ] as const;
+      },
+      /hang together|limbs|wider/,
+    ],
+    [
+      'someone who faces backwards',
+      () => {
+        const { positions, indices } = person();
+        return [moved(positions, ([x, y, z]) => [-x, y, -z]), indices] as const;
+      },
+      /toes point backwards/,
+    ],
+    [
+      'someone on their head',
+      () => {
+        const { positions, indices } = person();
+        return [moved(positions, ([x, y, z]) => [x, 1.8 - y, -z]), indices] as const;
+      },
+      /./,
+    ],
+    [
+      'someone whose left arm is missing',
+      () => {
+        const one = person();
+        return [one.positions, without(one, ([x]) => x > 0.21)] as const;
+      },
+      /left arm/,
+    ],
+    [
+      'someone without a leg',
+      () => {
+        const one = person();
+        return [one.positions, without(one, ([x, y]) => x > 0.005 && y < 0.75)] as const;
+      },
+      /legs/,
+    ],
+  ] as const)('%s is refused, with a sentence', (_, make, sentence) => {
+    const [positions, indices] = make(),
+      { refused, landmarks, confidence } = findLandmarks(positions, indices);
+    expect(refused).toMatch(sentence);
+    expect(confidence).toBeLessThan(0.35);
+    expect(landmarks.length === 0 || confidence > 0).toBe(true);
+  });
+});

@@ -1,0 +1,113 @@
+import { STEPS_AROUND, type Voxels } from './voxels.ts';
+
+/** Where nothing leads to. */
+export const UNREACHED = 2 ** 30;
+
+/**
+ * How far each solid voxel lies from one of them, through the solid, in tenths of a voxel (Dijkstra's search in buckets of
+ * whole lengths, Dial 1969); {@link UNREACHED} where nothing leads to it.
+ * @param voxels with a rim of empty ones
+ */
+export function distancesFrom({ dims: [nx, ny], solid }: Voxels, source: number): Int32Array {
+  const out = new Int32Array(solid.length).fill(UNREACHED),
+    steps = STEPS_AROUND.map(([x, y, z, cost]) => [x + nx * (y + ny * z), cost] as const),
+    buckets: number[][] = [[source]];
+  out[source] = 0;
+  for (let d = 0; d < buckets.length; d++)
+    for (const at of buckets[d] ?? []) {
+      if (out[at] !== d) continue;
+      for (const [step, cost] of steps) {
+        const next = at + step;
+        if (!solid[next] || d + cost >= out[next]) continue;
+        out[next] = d + cost;
+        (buckets[d + cost] ??= []).push(next);
+      }
+    }
+  return out;
+}
+
+/** A part of a solid that leads away from where distances begin, and comes together with another where they part. */
+export interface Branch {
+  /** Its farthest voxel, and how far that is. */
+  tip: number;
+  far: number;
+  /** The voxel where it meets the branch that leads farther, and how far that is; −1 and 0 for the farthest of all. */
+  saddle: number;
+  parts: number;
+  /** All its voxels beyond the saddle, farthest first. */
+  cells: Int32Array;
+  /** Those of the branch it meets, as it stands there. */
+  other: Int32Array;
+}
+
+/**
+ * Branches of a solid as the maxima of distances through it that persist: 0-dimensional persistence of superlevel sets, of
+ * two that meet the nearer ends (elder rule; Edelsbrunner, Letscher & Zomorodian 2002).
+ * @param distances as {@link distancesFrom} gives them
+ * @param least how far beyond its saddle a branch leads, tenths of a voxel
+ * @returns the farthest of all first, then by how far they lead beyond their saddles
+ */
+export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, least: number): Branch[] {
+  const cells: number[] = [];
+  for (let i = 0; i < distances.length; i++) if (distances[i] < UNREACHED) cells.push(i);
+  cells.sort((a, b) => distances[b] - distances[a] || a - b);
+  if (!cells.length) return [];
+  const root = new Int32Array(distances.length).fill(-1),
+    members = new Map<number, number[]>(),
+    steps = STEPS_AROUND.map(([x, y, z]) => x + nx * (y + ny * z)),
+    found: Branch[] = [];
+  const find = (i: number): number => {
+    let at = i;
+    while (root[at] !== at) {
+      root[at] = root[root[at]];
+      at = root[at];
+    }
+    return at;
+  };
+  const take = (branch: number): number[] => members.get(branch) ?? [];
+  for (const at of cells) {
+    root[at] = at;
+    members.set(at, [at]);
+    for (const step of steps) {
+      if (root[at + step] < 0) continue;
+      const one = find(at),
+        two = find(at + step);
+      if (one === two) continue;
+      const elder = isElder(distances, one, two) ? one : two,
+        younger = elder === one ? two : one;
+      if (distances[younger] - distances[at] > least)
+        found.push({
+          tip: younger,
+          far: distances[younger],
+          saddle: at,
+          parts: distances[at],
+          cells: farthestFirst(take(younger), distances),
+          other: farthestFirst(take(elder), distances),
+        });
+      root[younger] = elder;
+      // The shorter list is taken over.
+      const [into, from] =
+        take(elder).length >= take(younger).length ? [take(elder), take(younger)] : [take(younger), take(elder)];
+      for (const cell of from) into.push(cell);
+      members.set(elder, into);
+      members.delete(younger);
+    }
+  }
+  const [tip] = cells;
+  return [
+    {
+      tip,
+      far: distances[tip],
+      saddle: -1,
+      parts: 0,
+      cells: Int32Array.from(cells),
+      other: new Int32Array(0),
+    },
+    ...found.sort((a, b) => b.far - b.parts - (a.far - a.parts) || a.tip - b.tip),
+  ];
+}
+
+const isElder = (distances: Int32Array, a: number, b: number): boolean =>
+  distances[a] > distances[b] || (distances[a] === distances[b] && a < b);
+const farthestFirst = (cells: readonly number[], distances: Int32Array): Int32Array =>
+  Int32Array.from(cells).sort((a, b) => distances[b] - distances[a] || a - b);

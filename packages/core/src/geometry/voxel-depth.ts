@@ -1,0 +1,93 @@
+import type { Voxels } from './voxels.ts';
+
+const FAR = 1e12;
+
+/**
+ * Squared distance of every voxel to the nearest marked one, in voxels: the lower envelope of parabolas along each axis
+ * (Felzenszwalb & Huttenlocher 2012). Exact.
+ */
+export function squaredDistances(marked: Uint8Array, dims: Voxels['dims']): Float64Array {
+  const [nx, ny, nz] = dims,
+    out = Float64Array.from(marked, (mark) => (mark ? 0 : FAR)),
+    longest = Math.max(nx, ny, nz),
+    row = new Float64Array(longest),
+    at = new Int32Array(longest),
+    from = new Float64Array(longest + 1);
+  const line = (start: number, step: number, n: number): void => {
+    let any = false;
+    for (let i = 0; i < n; i++) {
+      row[i] = out[start + i * step];
+      any ||= row[i] > 0;
+    }
+    if (!any) return;
+    let last = 0;
+    at[0] = 0;
+    from[0] = -Infinity;
+    from[1] = Infinity;
+    for (let q = 1; q < n; q++) {
+      let s = 0;
+      for (; last >= 0; last--) {
+        const p = at[last];
+        s = (row[q] + q * q - row[p] - p * p) / (2 * (q - p));
+        if (s > from[last]) break;
+      }
+      last++;
+      at[last] = q;
+      from[last] = last ? s : -Infinity;
+      from[last + 1] = Infinity;
+    }
+    for (let q = 0, k = 0; q < n; q++) {
+      while (from[k + 1] < q) k++;
+      const d = q - at[k];
+      out[start + q * step] = d * d + row[at[k]];
+    }
+  };
+  for (let z = 0; z < nz; z++) for (let y = 0; y < ny; y++) line(nx * (y + ny * z), 1, nx);
+  for (let z = 0; z < nz; z++) for (let x = 0; x < nx; x++) line(x + nx * ny * z, nx, ny);
+  for (let y = 0; y < ny; y++) for (let x = 0; x < nx; x++) line(x + nx * y, nx * ny, nz);
+  return out;
+}
+
+/** How deep each solid voxel's middle lies below the surface, in the caller's units; 0 outside. */
+export function depthsOf({ solid, dims, size }: Voxels): Float32Array {
+  const squares = squaredDistances(
+    solid.map((inside) => 1 - inside),
+    dims,
+  );
+  return Float32Array.from(squares, (square) => (square ? (Math.sqrt(square) - 0.5) * size : 0));
+}
+
+/** What is solid once gaps of up to twice `by` voxels are closed: grown and shrunk again (morphological closing). */
+export function closeGaps(voxels: Voxels, by: number): Voxels {
+  const { dims, solid } = voxels,
+    grown = Uint8Array.from(squaredDistances(solid, dims), (square) => (square <= by * by ? 1 : 0)),
+    outside = floodFromOutside(grown, dims),
+    back = squaredDistances(outside, dims);
+  return { ...voxels, solid: solid.map((inside, i) => (inside || back[i] > by * by ? 1 : 0)) };
+}
+
+/** 1 for what is reached from a corner of the grid without passing a wall. */
+export function floodFromOutside(walls: Uint8Array, [nx, ny, nz]: Voxels['dims']): Uint8Array {
+  const out = new Uint8Array(walls.length),
+    stack = new Int32Array(walls.length);
+  let top = 1;
+  out[0] = 1;
+  const go = (next: number): void => {
+    if (walls[next] || out[next]) return;
+    out[next] = 1;
+    stack[top++] = next;
+  };
+  while (top) {
+    const at = stack[--top],
+      x = at % nx,
+      y = Math.floor(at / nx) % ny,
+      z = Math.floor(at / (nx * ny));
+    if (x > 0) go(at - 1);
+    if (x < nx - 1) go(at + 1);
+    if (y > 0) go(at - nx);
+    if (y < ny - 1) go(at + nx);
+    if (z > 0) go(at - nx * ny);
+    if (z < nz - 1) go(at + nx * ny);
+  }
+  return out;
+}
