@@ -5,6 +5,8 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { SHIPPED_TARGETS, writeArchive, writeGlb } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
+import { buildPerson, personById } from '../../../packages/cast/src/index.ts';
+import { writeFigure } from '../../../packages/cast/src/write.ts';
 import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-cli-'));
@@ -18,6 +20,29 @@ writeFileSync(at('sailor.glb'), await writeGlb(stickFigure({ rings: 20, sides: 1
 writeFileSync(at('broken.glb'), 'glTF and no more');
 
 describe('dimetra inspect', () => {
+  it('finds landmarks by shape where it is asked to, and says why where there are none', async () => {
+    const person = writeFigure(
+      buildPerson(personById('harbour-pilot'), { coarse: 1.6, progress() {} }),
+      new Map(),
+      new Map(),
+      'Pilot',
+    );
+    writeFileSync(at('landmarks.glb'), await writeGlb(person));
+    const { code, out } = run('inspect', at('landmarks.glb'), '--landmarks', '--json');
+    expect(code).toBe(0);
+    const { landmarks, landmarksRefused } = JSON.parse(out);
+    expect(landmarksRefused).toBeUndefined();
+    expect(landmarks.find(({ name }: { name: string }) => name === 'left index tip')).toEqual({
+      name: 'left index tip',
+      at: [expect.closeTo(0.706, 1), expect.closeTo(0.9, 1), expect.any(Number)],
+      confidence: 0.9,
+    });
+    expect(run('inspect', at('landmarks.glb'), '--landmarks').out).toMatch(
+      /right heel +-0\.\d+ +0\.\d+ +-0\.\d+ m +90 %/,
+    );
+    expect(run('inspect', at('sailor.glb'), '--landmarks').out).toMatch(/no landmarks: .+\./);
+    expect(JSON.parse(run('inspect', at('sailor.glb'), '--json').out).landmarks).toBeUndefined();
+  });
   it('prints exactly one JSON document with the fields of the contract', () => {
     const { code, out } = run('inspect', at('sailor.glb'), '--json');
     expect(code).toBe(0);
