@@ -27,7 +27,8 @@ delivery, 5 internal.
   inspect: `dimetra inspect INPUT [--landmarks] [--json]
 
 Lists what a character is made of and what was found wrong with it; of a folder or
-archive with several, each.
+archive with several, each. --landmarks finds crown, eyes, nose, chin, crotch, armpits,
+wrists, finger tips, toes and heels by the shape alone, upright, in metres.
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 5 internal.
 `,
   compare: `dimetra compare A B [--json] [--samples N]

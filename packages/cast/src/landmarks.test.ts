@@ -55,7 +55,12 @@ function standing(id: PersonId, pose: Pose) {
     const j = skeleton.joints.findIndex((one) => one.getName() === name) * 16;
     return [posed[j + 12], posed[j + 13], posed[j + 14]];
   };
-  return { positions, indices: deformer.indices, joint };
+  const head = deformer.ranges.find(({ part }) => part.name === 'Head'),
+    points = Array.from({ length: head?.vertices ?? 0 }, (_, v) => {
+      const from = ((head?.firstVertex ?? 0) + v) * 3;
+      return Array.from(positions.subarray(from, from + 3)) as Point;
+    });
+  return { positions, indices: deformer.indices, joint, head: points };
 }
 const at = ({ landmarks }: Landmarks, name: string): Point | undefined =>
   landmarks.find((one) => one.name === name)?.at as Point | undefined;
@@ -95,9 +100,25 @@ describe('landmarks from shape alone', () => {
           // Within twelve degrees of the foot's bone, and around it.
           expect(cosine, `${id} ${side} foot`).toBeGreaterThan(0.978);
           expect(flat(toe, ankle) + flat(heel, ankle)).toBeLessThan(1.2 * flat(toe, heel));
+          expect(far(at(found, `${side} eye`) as Point, one.joint(`eye_${s}`)), `${id} ${side} eye`).toBeLessThan(
+            0.003,
+          );
           const shoulder = one.joint(`arm_${s}`),
             pit = at(found, `${side} armpit`) as Point;
           expect(far(pit, shoulder), `${id} ${side} armpit`).toBeLessThan(0.25);
+        }
+        if (pose.name !== 'head turned') {
+          // Of the head's skin: the foremost place under the eyes, and that of the chin.
+          const eyeY = one.joint('eye_l')[1],
+            foremost = (from: number, to: number, wide: number): Point => {
+              let best: Point = [0, 0, -Infinity];
+              for (const p of one.head)
+                if (Math.abs(p[0]) < wide && p[1] > eyeY - from && p[1] < eyeY - to && p[2] > best[2]) best = p;
+              return best;
+            };
+          expect(far(at(found, 'nose') as Point, foremost(0.2, 0, 0.02)), `${id} nose`).toBeLessThan(0.008);
+          // A heavy chin has no edge.
+          expect(far(at(found, 'chin') as Point, foremost(0.14, 0.092, 0.012)), `${id} chin`).toBeLessThan(0.015);
         }
         const thigh = one.joint('thigh_l'),
           crotch = at(found, 'crotch') as Point;

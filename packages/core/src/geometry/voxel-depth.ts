@@ -1,4 +1,4 @@
-import type { Voxels } from './voxels.ts';
+import { floodFromOutside, type Voxels } from './voxels.ts';
 
 const FAR = 1e12;
 
@@ -64,30 +64,4 @@ export function closeGaps(voxels: Voxels, by: number): Voxels {
     outside = floodFromOutside(grown, dims),
     back = squaredDistances(outside, dims);
   return { ...voxels, solid: solid.map((inside, i) => (inside || back[i] > by * by ? 1 : 0)) };
-}
-
-/** 1 for what is reached from a corner of the grid without passing a wall. */
-export function floodFromOutside(walls: Uint8Array, [nx, ny, nz]: Voxels['dims']): Uint8Array {
-  const out = new Uint8Array(walls.length),
-    stack = new Int32Array(walls.length);
-  let top = 1;
-  out[0] = 1;
-  const go = (next: number): void => {
-    if (walls[next] || out[next]) return;
-    out[next] = 1;
-    stack[top++] = next;
-  };
-  while (top) {
-    const at = stack[--top],
-      x = at % nx,
-      y = Math.floor(at / nx) % ny,
-      z = Math.floor(at / (nx * ny));
-    if (x > 0) go(at - 1);
-    if (x < nx - 1) go(at + 1);
-    if (y > 0) go(at - nx);
-    if (y < ny - 1) go(at + nx);
-    if (z > 0) go(at - nx * ny);
-    if (z < nz - 1) go(at + nx * ny);
-  }
-  return out;
 }

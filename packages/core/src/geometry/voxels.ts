@@ -26,9 +26,7 @@ export function voxelise(positions: Float32Array, indices: Uint32Array, across =
   const origin = low.map((value) => value - (rim + 0.5) * size) as Voxels['origin'];
   const dims = low.map((value, k) => Math.ceil((high[k] - value) / size) + 2 + 2 * rim) as Voxels['dims'];
   const [nx, ny, nz] = dims,
-    cells = new Uint8Array(nx * ny * nz);
-  const SURFACE = 1,
-    OUTSIDE = 2;
+    walls = new Uint8Array(nx * ny * nz);
   for (let t = 0; t + 2 < indices.length; t += 3) {
     const a = indices[t] * 3,
       b = indices[t + 1] * 3,
@@ -44,24 +42,29 @@ export function voxelise(positions: Float32Array, indices: Uint32Array, across =
         const x = Math.floor((positions[a] * w + positions[b] * u + positions[c] * v - origin[0]) / size),
           y = Math.floor((positions[a + 1] * w + positions[b + 1] * u + positions[c + 1] * v - origin[1]) / size),
           z = Math.floor((positions[a + 2] * w + positions[b + 2] * u + positions[c + 2] * v - origin[2]) / size);
-        cells[x + nx * (y + ny * z)] = SURFACE;
+        walls[x + nx * (y + ny * z)] = 1;
       }
   }
-  const stack = new Int32Array(cells.length);
-  let top = 0;
-  stack[top++] = 0;
-  cells[0] = OUTSIDE;
+  const outside = floodFromOutside(walls, dims);
+  return { origin, size, dims, solid: outside.map((reached) => 1 - reached) };
+}
+
+/** 1 for what is reached from a corner of the grid without passing a wall. */
+export function floodFromOutside(walls: Uint8Array, [nx, ny, nz]: Voxels['dims']): Uint8Array {
+  const out = new Uint8Array(walls.length),
+    stack = new Int32Array(walls.length);
+  let top = 1;
+  out[0] = 1;
+  const go = (next: number): void => {
+    if (walls[next] || out[next]) return;
+    out[next] = 1;
+    stack[top++] = next;
+  };
   while (top) {
     const at = stack[--top],
       x = at % nx,
       y = Math.floor(at / nx) % ny,
       z = Math.floor(at / (nx * ny));
-    const go = (next: number) => {
-      if (cells[next] === 0) {
-        cells[next] = OUTSIDE;
-        stack[top++] = next;
-      }
-    };
     if (x > 0) go(at - 1);
     if (x < nx - 1) go(at + 1);
     if (y > 0) go(at - nx);
@@ -69,7 +72,7 @@ export function voxelise(positions: Float32Array, indices: Uint32Array, across =
     if (z > 0) go(at - nx * ny);
     if (z < nz - 1) go(at + nx * ny);
   }
-  return { origin, size, dims, solid: cells.map((cell) => (cell === OUTSIDE ? 0 : 1)) };
+  return out;
 }
 
 function dist(p: Float32Array, a: number, b: number): number {

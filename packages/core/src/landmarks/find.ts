@@ -2,6 +2,7 @@ import { middleOf, weldByPlace } from '../geometry/index.ts';
 import { findArms, handLength } from './arms.ts';
 import { capHoles } from './cap-holes.ts';
 import { feetLandmarks, findFeet, type Foot } from './feet.ts';
+import { findFace } from './face.ts';
 import { findHand } from './hands.ts';
 import { FINGERS, type Landmark, type Landmarks, type Side, SIDES } from './landmark.ts';
 import { findStanding, type Standing } from './standing.ts';
@@ -45,6 +46,7 @@ export function findLandmarks(positions: Float32Array, indices: Uint32Array): La
       // Trousers hide where legs part.
       { name: 'crotch', at: crotch, confidence: 0.6 },
       ...feetLandmarks(feet),
+      ...findFace(standing, used.positions, used.indices),
     ];
   for (const side of SIDES) {
     const arm = arms[side],

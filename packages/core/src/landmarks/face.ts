@@ -1,0 +1,219 @@
+import { far, type Landmark, type Point } from './landmark.ts';
+import type { Standing } from './standing.ts';
+
+/** Shares of the height: where the head begins, half the breadth that is looked at, and a cell of the picture of it. */
+const HEAD_FROM = 0.83,
+  HALF = 0.1,
+  CELL = 0.0012;
+/** An eyeball's radius, and how far apart two of them stand. */
+const EYE = [0.0045, 0.0105] as const,
+  APART = [0.027, 0.048] as const,
+  USUAL = { radius: 0.0072, apart: 0.036 };
+/** How far a piece may be from round, share of its radius. */
+const ROUND = 0.14;
+/** How far the nose stands out from what lies so far to its sides. */
+const BESIDE = 0.014;
+
+interface Ball {
+  centre: Point;
+  radius: number;
+  off: number;
+}
+
+/**
+ * Eyes, tip of the nose and chin of a head that looks forward or nearly so. Eyes are two round pieces of an eyeball's
+ * size, level and as far apart as eyes are; where there are none, nothing is said of the face.
+ * @param positions of welded vertices
+ */
+export function findFace(standing: Standing, positions: Float32Array, indices: Uint32Array): Landmark[] {
+  const { height, floor } = standing,
+    from = floor + HEAD_FROM * height,
+    eyes = eyesOf(ballsOf(positions, indices, from, height), height);
+  if (!eyes) return [];
+  const [left, right] = eyes,
+    out: Landmark[] = [
+      { name: 'left eye', at: left.centre, confidence: 0.9 },
+      { name: 'right eye', at: right.centre, confidence: 0.9 },
+    ],
+    middle = [0, 1, 2].map((k) => (left.centre[k] + right.centre[k]) / 2) as Point,
+    // The way the face looks, level: across the line of the eyes.
+    wide = Math.sqrt((left.centre[0] - right.centre[0]) ** 2 + (left.centre[2] - right.centre[2]) ** 2),
+    forward: Point = [-(left.centre[2] - right.centre[2]) / wide, 0, (left.centre[0] - right.centre[0]) / wide],
+    front = new Front(positions, indices, middle, forward, from, height),
+    nose = front.nose();
+  if (!nose) return out;
+  out.push({ name: 'nose', at: nose, confidence: 0.85 });
+  const chin = front.chin();
+  if (chin) out.push({ name: 'chin', at: chin, confidence: 0.75 });
+  return out;
+}
+
+/** Loose pieces of an eyeball's size that are round from the front. */
+function ballsOf(positions: Float32Array, indices: Uint32Array, from: number, height: number): Ball[] {
+  const root = Int32Array.from({ length: positions.length / 3 }, (_, v) => v);
+  const find = (v: number): number => {
+    let at = v;
+    while (root[at] !== at) {
+      root[at] = root[root[at]];
+      at = root[at];
+    }
+    return at;
+  };
+  for (let t = 0; t < indices.length; t += 3) {
+    const a = find(indices[t]);
+    root[find(indices[t + 1])] = a;
+    root[find(indices[t + 2])] = a;
+  }
+  const pieces = new Map<number, number[]>();
+  for (let v = 0; v < root.length; v++) {
+    if (positions[v * 3 + 1] < from) continue;
+    const r = find(v),
+      list = pieces.get(r);
+    if (list) list.push(v);
+    else pieces.set(r, [v]);
+  }
+  const out: Ball[] = [];
+  for (const list of pieces.values()) {
+    if (list.length < 12) continue;
+    const low: Point = [Infinity, Infinity, Infinity],
+      high: Point = [-Infinity, -Infinity, -Infinity];
+    for (const v of list)
+      for (let k = 0; k < 3; k++) {
+        low[k] = Math.min(low[k], positions[v * 3 + k]);
+        high[k] = Math.max(high[k], positions[v * 3 + k]);
+      }
+    const [w, h, d] = [0, 1, 2].map((k) => high[k] - low[k]),
+      radius = (w + h) / 4;
+    if (radius < EYE[0] * height || radius > EYE[1] * height) continue;
+    if (Math.max(w, h) > 1.25 * Math.min(w, h) || d < 0.35 * w || d > 1.3 * w) continue;
+    const centre: Point = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, high[2] - radius];
+    let off = 0;
+    for (const v of list)
+      off += Math.abs(far(positions.subarray(v * 3, v * 3 + 3), centre) - radius) / radius / list.length;
+    if (off < ROUND) out.push({ centre, radius, off });
+  }
+  return out;
+}
+
+/** The two of them that are most like a pair of eyes, left first. */
+function eyesOf(balls: readonly Ball[], height: number): [Ball, Ball] | null {
+  let best: [Ball, Ball] | null = null,
+    least = Infinity;
+  for (const a of balls)
+    for (const b of balls) {
+      const apart = far(a.centre, b.centre) / height;
+      if (a.centre[0] <= b.centre[0] || apart < APART[0] || apart > APART[1]) continue;
+      if (Math.abs(a.centre[1] - b.centre[1]) > 0.008 * height) continue;
+      if (Math.abs(a.radius - b.radius) > 0.15 * a.radius) continue;
+      const cost = a.off + b.off + 4 * Math.abs(apart - USUAL.apart) + 50 * Math.abs(a.radius / height - USUAL.radius);
+      if (cost < least) {
+        least = cost;
+        best = [a, b];
+      }
+    }
+  return best;
+}
+
+/** A head as it is seen from in front: of each cell the place that stands out farthest. */
+class Front {
+  private readonly cell: number;
+  private readonly wide: number;
+  private readonly out: Float64Array;
+
+  constructor(
+    positions: Float32Array,
+    indices: Uint32Array,
+    private readonly eyes: Point,
+    private readonly forward: Point,
+    private readonly from: number,
+    private readonly height: number,
+  ) {
+    this.cell = CELL * height;
+    this.wide = Math.ceil((2 * HALF * height) / this.cell);
+    this.out = new Float64Array(this.wide * Math.ceil(((1.02 - HEAD_FROM) * height) / this.cell)).fill(-Infinity);
+    const corner = (v: number): Point => [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
+    for (let t = 0; t < indices.length; t += 3) {
+      const corners = [corner(indices[t]), corner(indices[t + 1]), corner(indices[t + 2])].map((p) => this.seen(p));
+      if (corners.some((p) => p[1] < from || Math.abs(p[0]) > HALF * height)) continue;
+      const longest = Math.max(
+          ...corners.map((p, i) => {
+            const q = corners[(i + 1) % 3];
+            return Math.sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2);
+          }),
+        ),
+        n = Math.max(1, Math.ceil(longest / this.cell));
+      for (let i = 0; i <= n; i++)
+        for (let j = 0; j <= n - i; j++) {
+          const shares = [(n - i - j) / n, i / n, j / n],
+            [x, y, z] = [0, 1, 2].map((k) => corners.reduce((sum, p, c) => sum + p[k] * shares[c], 0)),
+            at = this.index(x, y);
+          if (at >= 0 && z > this.out[at]) this.out[at] = z;
+        }
+    }
+  }
+
+  /** Sideways from between the eyes, up, and out to the front. */
+  private seen([x, y, z]: Point): Point {
+    const { forward: f, eyes } = this,
+      dx = x - eyes[0],
+      dz = z - eyes[2];
+    return [dx * f[2] - dz * f[0], y, dx * f[0] + dz * f[2]];
+  }
+
+  private index(x: number, y: number): number {
+    const i = Math.floor((x + HALF * this.height) / this.cell),
+      j = Math.floor((y - this.from) / this.cell);
+    return i < 0 || i >= this.wide || j < 0 ? -1 : i + this.wide * j;
+  }
+
+  private at(x: number, y: number): number {
+    const at = this.index(x, y);
+    return at < 0 || at >= this.out.length ? -Infinity : this.out[at];
+  }
+
+  private place(x: number, y: number, out: number): Point {
+    const { forward: f, eyes } = this;
+    return [eyes[0] + x * f[2] + out * f[0], y, eyes[2] - x * f[0] + out * f[2]];
+  }
+
+  /** What stands out farthest, and from what lies beside it, under the eyes. */
+  nose(): Point | null {
+    const { height: h, cell } = this;
+    let best: Point | null = null,
+      most = -Infinity;
+    for (let y = this.eyes[1] - 0.045 * h; y < this.eyes[1] - 0.008 * h; y += cell)
+      for (let x = -0.014 * h; x < 0.014 * h; x += cell) {
+        const d = this.at(x, y),
+          sides = [this.at(x - BESIDE * h, y), this.at(x + BESIDE * h, y)];
+        if (d === -Infinity || sides.includes(-Infinity)) continue;
+        const stands = d + 0.8 * Math.min(d - sides[0], d - sides[1], 0.02 * h);
+        if (stands > most) {
+          most = stands;
+          best = this.place(x, y, d);
+        }
+      }
+    return best;
+  }
+
+  /** Down the profile from under the mouth, the last place that stands forward before it falls back to the throat. */
+  chin(): Point | null {
+    const { height: h, cell } = this,
+      profile: [y: number, out: number][] = [];
+    for (let y = this.eyes[1] - 0.045 * h; y > this.eyes[1] - 0.088 * h; y -= cell) {
+      let d = -Infinity;
+      for (let x = -0.006 * h; x <= 0.006 * h; x += cell) d = Math.max(d, this.at(x, y));
+      if (d > -Infinity) profile.push([y, d]);
+    }
+    let best: Point | null = null,
+      most = -Infinity;
+    for (let i = 3; i < profile.length - 8; i++) {
+      const below = profile[Math.min(profile.length - 1, i + 12)],
+        here = profile[i][1] - below[1] + 0.5 * profile[i][1];
+      if (here > most) {
+        most = here;
+        best = this.place(0, profile[i][0], profile[i][1]);
+      }
+    }
+    return best;
+  }
+}
