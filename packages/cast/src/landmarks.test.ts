@@ -32,7 +32,8 @@ const STANCES: readonly Pose[] = [
     turns: [both('UpperArm', 'z', 40)[0], { role: 'rightUpperArm', axis: 'y', degrees: -60 } as Turn],
   },
 ];
-const LOOSE = new Set(['hair', 'lashes', 'brows', 'tear', 'accessory']);
+const LOOSE = new Set(['hair', 'lashes', 'brows', 'tear', 'accessory']),
+  WORN = new Set(['garment', 'footwear']);
 
 const people = new Map<PersonId, Document>();
 beforeAll(() => {
@@ -45,9 +46,9 @@ beforeAll(() => {
 }, 300_000);
 
 /** A person in a stance, and where the generator's joints went. */
-function standing(id: PersonId, pose: Pose) {
+function standing(id: PersonId, pose: Pose, bare = false) {
   const document = people.get(id) as Document,
-    deformer = createDeformer(document, ({ role }) => !LOOSE.has(role), false),
+    deformer = createDeformer(document, ({ role }) => !LOOSE.has(role) && !(bare && WORN.has(role)), false),
     { skeleton } = deformer,
     posed = poseSkeleton(skeleton, roleIndex(jointRoles(document, skeleton)), pose),
     positions = deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, posed);
@@ -132,6 +133,22 @@ describe('landmarks from shape alone', () => {
       expect(wrists[wrists.length >> 1]).toBeLessThan(n ? 0.045 : 0.026);
     },
   );
+  it('of a bare body lie where they lie in clothes, but for what shoes and trousers hide', () => {
+    for (const id of ['rescue-swimmer', 'crane-operator'] as const) {
+      const [bare, dressed] = [true, false].map((without) => {
+        const { positions, indices } = standing(id, STANCES[0], without);
+        return findLandmarks(positions, indices);
+      });
+      expect(bare.refused, id).toBeUndefined();
+      for (const { name } of dressed.landmarks) {
+        const off = far(at(bare, name) as Point, at(dressed, name) as Point);
+        if (/ tip|eye|nose|chin|crown/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.004);
+        else if (/wrist/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.03);
+      }
+      // Nothing hangs between bare legs.
+      expect((at(bare, 'crotch') as Point)[1]).toBeGreaterThan((at(dressed, 'crotch') as Point)[1] + 0.02);
+    }
+  });
   it('say of a fist that its fingers were not found, and of nothing else', () => {
     const pose: Pose = {
         name: 'fists',
