@@ -1,4 +1,5 @@
-import { step } from '../head/curves.ts';
+import { dot, sub, unit } from '@dimetra/core';
+import { lerp, step } from '../head/curves.ts';
 import { ELBOW, fromHead, SHOULDER, WRIST } from './joints.ts';
 
 /** What makes one person's lengths and breadths differ from another's, as factors of the average. */
@@ -80,7 +81,7 @@ export function reshape(p: Proportions): Reshape {
       share = armShare(x, y),
       a = share < 1 ? trunk(x, y, z) : null,
       b = share > 0 ? arm(x, y, z) : null,
-      to = (k: number) => scale * (a && b ? mix(a[k], b[k], share) : (a ?? (b as Place))[k]);
+      to = (k: number) => scale * (a && b ? lerp(a[k], b[k], share) : (a ?? (b as Place))[k]);
     return [side * to(0), to(1), to(2)];
   };
 }
@@ -109,12 +110,12 @@ function trunkOf(p: Proportions, height: (y: number) => number): (x: number, y: 
     const skull = step(NECK + 0.015, SKULL, y),
       chest = step(HIP + 0.06, 1.36, y),
       neck = step(SHOULDER[1], NECK + 0.03, y),
-      breadth = mix(mix(p.hips, p.shoulders, chest), 1, neck),
-      depth = mix(mix(1, p.depth, step(0.78, HIP, y)), 1, neck);
+      breadth = lerp(lerp(p.hips, p.shoulders, chest), 1, neck),
+      depth = lerp(lerp(1, p.depth, step(0.78, HIP, y)), 1, neck);
     // Legs stand further apart; they don't grow broader.
     const legs = 1 - step(0.8, 0.94, y),
       leg = x + apart * step(0, 0.05, x);
-    let outX = mix(x * breadth, leg, legs),
+    let outX = lerp(x * breadth, leg, legs),
       outY = height(y),
       outZ = z * depth;
     const foot = 1 - step(ANKLE - 0.01, ANKLE + 0.09, y);
@@ -124,24 +125,20 @@ function trunkOf(p: Proportions, height: (y: number) => number): (x: number, y: 
       outZ += foot * (p.foot - 1) * (z - az);
     }
     if (skull > 0) {
-      outX = mix(outX, x * p.head, skull);
-      outY = mix(outY, headY + (y - HEAD[1]) * p.head, skull);
-      outZ = mix(outZ, HEAD[2] + (z - HEAD[2]) * p.head, skull);
+      outX = lerp(outX, x * p.head, skull);
+      outY = lerp(outY, headY + (y - HEAD[1]) * p.head, skull);
+      outZ = lerp(outZ, HEAD[2] + (z - HEAD[2]) * p.head, skull);
     }
     return [outX, outY, outZ];
   };
 }
 
-const ARM = unitOf(SHOULDER, WRIST),
+const ARM = unit(sub(WRIST, SHOULDER)),
   UPPER = along(ELBOW),
   ARM_LENGTH = along(WRIST);
-function unitOf(a: readonly number[], b: readonly number[]): Place {
-  const d = [b[0] - a[0], b[1] - a[1], b[2] - a[2]],
-    l = Math.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
-  return [d[0] / l, d[1] / l, d[2] / l];
-}
+/** How far along the arm's line a place lies, from the shoulder. */
 function along(at: readonly number[]): number {
-  return (at[0] - SHOULDER[0]) * ARM[0] + (at[1] - SHOULDER[1]) * ARM[1] + (at[2] - SHOULDER[2]) * ARM[2];
+  return dot(sub(at, SHOULDER), ARM);
 }
 
 /** The arm from where its shoulder went: longer or shorter along its line, the hand as a whole. */
@@ -156,7 +153,7 @@ function armOf(p: Proportions, shoulder: Place): (x: number, y: number, z: numbe
   return (x, y, z) => {
     const s = along([x, y, z]),
       to = length(s) - zero,
-      hand = mix(1, p.hand, step(ARM_LENGTH - 0.035, ARM_LENGTH + 0.02, s));
+      hand = lerp(1, p.hand, step(ARM_LENGTH - 0.035, ARM_LENGTH + 0.02, s));
     const off = [x - SHOULDER[0] - s * ARM[0], y - SHOULDER[1] - s * ARM[1], z - SHOULDER[2] - s * ARM[2]];
     return [0, 1, 2].map((k) => shoulder[k] + to * ARM[k] + off[k] * hand) as Place;
   };
@@ -168,5 +165,3 @@ function armShare(x: number, y: number): number {
     w = y - (SHOULDER[1] - 0.12);
   return step(-0.055, 0.06, 0.924 * u + 0.383 * w) * (1 - step(SHOULDER[1] + 0.035, SKULL, y));
 }
-
-const mix = (a: number, b: number, t: number): number => a + (b - a) * t;

@@ -1,3 +1,4 @@
+import { createUnions } from './hanging-together.ts';
 import { STEPS_AROUND, type Voxels } from './voxels.ts';
 
 /** Where nothing leads to. */
@@ -52,26 +53,19 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
   for (let i = 0; i < distances.length; i++) if (distances[i] < UNREACHED) cells.push(i);
   cells.sort((a, b) => distances[b] - distances[a] || a - b);
   if (!cells.length) return [];
-  const root = new Int32Array(distances.length).fill(-1),
+  const seen = new Uint8Array(distances.length),
+    { join, of } = createUnions(distances.length),
     members = new Map<number, number[]>(),
     steps = STEPS_AROUND.map(([x, y, z]) => x + nx * (y + ny * z)),
     found: Branch[] = [];
-  const find = (i: number): number => {
-    let at = i;
-    while (root[at] !== at) {
-      root[at] = root[root[at]];
-      at = root[at];
-    }
-    return at;
-  };
   const take = (branch: number): number[] => members.get(branch) ?? [];
   for (const at of cells) {
-    root[at] = at;
+    seen[at] = 1;
     members.set(at, [at]);
     for (const step of steps) {
-      if (root[at + step] < 0) continue;
-      const one = find(at),
-        two = find(at + step);
+      if (!seen[at + step]) continue;
+      const one = of(at),
+        two = of(at + step);
       if (one === two) continue;
       const elder = isElder(distances, one, two) ? one : two,
         younger = elder === one ? two : one;
@@ -84,7 +78,7 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
           cells: farthestFirst(take(younger), distances),
           other: farthestFirst(take(elder), distances),
         });
-      root[younger] = elder;
+      join(younger, elder);
       // The shorter list is taken over.
       const [into, from] =
         take(elder).length >= take(younger).length ? [take(elder), take(younger)] : [take(younger), take(elder)];

@@ -1,5 +1,6 @@
+import { far } from '../character/index.ts';
 import { middleOf } from '../geometry/index.ts';
-import { direction, far, type Point, type Side, SIDES } from './landmark.ts';
+import { direction, type Point, type Side, SIDES } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
 /** Middle finger's tip to the wrist, share of the height (after Drillis & Contini 1966), and how sure that is. */

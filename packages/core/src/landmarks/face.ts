@@ -1,4 +1,6 @@
-import { far, type Landmark, type Point } from './landmark.ts';
+import { far } from '../character/index.ts';
+import { hangingTogether } from '../geometry/index.ts';
+import type { Landmark, Point } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
 /** Shares of the height: where the head begins, half the breadth that is looked at, and a cell of the picture of it. */
@@ -50,27 +52,18 @@ export function findFace(standing: Standing, positions: Float32Array, indices: U
 
 /** Loose pieces of an eyeball's size that are round from the front. */
 function ballsOf(positions: Float32Array, indices: Uint32Array, from: number, height: number): Ball[] {
-  const root = Int32Array.from({ length: positions.length / 3 }, (_, v) => v);
-  const find = (v: number): number => {
-    let at = v;
-    while (root[at] !== at) {
-      root[at] = root[root[at]];
-      at = root[at];
-    }
-    return at;
-  };
-  for (let t = 0; t < indices.length; t += 3) {
-    const a = find(indices[t]);
-    root[find(indices[t + 1])] = a;
-    root[find(indices[t + 2])] = a;
-  }
+  const count = positions.length / 3,
+    piece = hangingTogether(
+      indices,
+      Uint32Array.from({ length: count }, (_, v) => v),
+      count,
+    );
   const pieces = new Map<number, number[]>();
-  for (let v = 0; v < root.length; v++) {
+  for (let v = 0; v < count; v++) {
     if (positions[v * 3 + 1] < from) continue;
-    const r = find(v),
-      list = pieces.get(r);
+    const list = pieces.get(piece[v]);
     if (list) list.push(v);
-    else pieces.set(r, [v]);
+    else pieces.set(piece[v], [v]);
   }
   const out: Ball[] = [];
   for (const list of pieces.values()) {

@@ -1,5 +1,5 @@
-import { middleOf } from '../geometry/index.ts';
-import { dot, type Landmark, type Point, type Side, SIDES } from './landmark.ts';
+import { dot, middleOf } from '../geometry/index.ts';
+import { type Landmark, type Point, type Side, SIDES } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
 /** Shares of the height: the sole's thickness, and how high a shoe's ends are looked for. */

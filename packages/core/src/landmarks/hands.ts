@@ -1,6 +1,19 @@
-import { type Branch, branchesOf, distancesFrom, middleOf, voxelAt, type Voxels, voxelise } from '../geometry/index.ts';
+import { far } from '../character/index.ts';
+import {
+  type Branch,
+  branchesOf,
+  cross,
+  distancesFrom,
+  dot,
+  middleOf,
+  sub,
+  unit,
+  voxelAt,
+  type Voxels,
+  voxelise,
+} from '../geometry/index.ts';
 import type { Arm } from './arms.ts';
-import { direction, dot, far, FINGERS, type Finger, minus, type Point, towards } from './landmark.ts';
+import { FINGERS, type Finger, type Point, towards } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
 /** A voxel of a hand, and what a finger leads at least beyond where it comes free, shares of the height. */
@@ -29,7 +42,7 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
     inArm = new Set(arm.cells);
   const isHand = (v: number): boolean => {
     const p: Point = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]],
-      a = dot(minus(p, wrist), along);
+      a = dot(sub(p, wrist), along);
     return a > -0.02 * height && inArm.has(voxelAt(body, p[0], p[1], p[2]));
   };
   const own: number[] = [],
@@ -61,7 +74,7 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
   for (let i = 0; i < voxels.solid.length; i++) {
     if (!voxels.solid[i]) continue;
     const p = middleOf(voxels, i),
-      a = dot(minus(p, centre), along);
+      a = dot(sub(p, centre), along);
     if (a < -0.5 * size || (a < 1.5 * size && far(p, centre) > 0.026 * height)) {
       voxels.solid[i] = 0;
       continue;
@@ -88,7 +101,7 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
       tip,
       score:
         Math.min(...tips.filter((other) => other !== tip).map((other) => far(other.at, tip.at))) -
-        0.7 * dot(minus(tip.at, wrist), along),
+        0.7 * dot(sub(tip.at, wrist), along),
     }))
     .sort((a, b) => b.score - a.score);
   const thumb = scored[0].tip,
@@ -116,12 +129,8 @@ function closed(positions: Float32Array, own: readonly number[], centre: Point, 
       return n;
     });
   const level: Point = Math.abs(along[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0],
-    a = direction([0, 0, 0], towards(level, along, -dot(level, along))),
-    b: Point = [
-      along[1] * a[2] - along[2] * a[1],
-      along[2] * a[0] - along[0] * a[2],
-      along[0] * a[1] - along[1] * a[0],
-    ],
+    a = unit(towards(level, along, -dot(level, along))),
+    b = cross(along, a),
     first = points.length / 3;
   points.push(...centre);
   // A square turned four times by a rotation of 15° each: no sine is asked for.
@@ -150,7 +159,7 @@ function alongFinger(branch: Branch, voxels: Voxels, distances: Int32Array, heig
     if (back > JOINT[0] * height && far(p, tip) < 1.2 * JOINT[1] * height)
       for (let k = 0; k < 3; k++) sum[k] += p[k] - tip[k];
   }
-  return direction(sum, [0, 0, 0]);
+  return unit(sum.map((x) => -x));
 }
 /** Shares of the height. */
 const JOINT = [0.007, 0.013] as const;
@@ -162,7 +171,7 @@ function onSkin(tip: Point, out: Point, positions: Float32Array, own: readonly n
   for (const v of own) {
     const p: Point = [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
     if (far(p, tip) > near) continue;
-    const along = dot(minus(p, tip), out);
+    const along = dot(sub(p, tip), out);
     if (along > most) {
       most = along;
       best = p;

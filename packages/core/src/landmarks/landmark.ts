@@ -1,3 +1,5 @@
+import { sub, unit } from '../geometry/index.ts';
+
 export type Point = [number, number, number];
 export const SIDES = ['left', 'right'] as const;
 export type Side = (typeof SIDES)[number];
@@ -21,17 +23,9 @@ export interface Landmarks {
   refused?: string;
 }
 
-export const minus = (a: ArrayLike<number>, b: ArrayLike<number>): Point => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-export const dot = (a: ArrayLike<number>, b: ArrayLike<number>): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-export const lengthOf = (a: ArrayLike<number>): number => Math.sqrt(dot(a, a));
-export const far = (a: ArrayLike<number>, b: ArrayLike<number>): number => lengthOf(minus(a, b));
 export const towards = (a: ArrayLike<number>, d: ArrayLike<number>, by: number): Point => [
   a[0] + d[0] * by,
   a[1] + d[1] * by,
   a[2] + d[2] * by,
 ];
-export function direction(from: ArrayLike<number>, to: ArrayLike<number>): Point {
-  const d = minus(to, from),
-    l = lengthOf(d) || 1;
-  return [d[0] / l, d[1] / l, d[2] / l];
-}
+export const direction = (from: ArrayLike<number>, to: ArrayLike<number>): Point => unit(sub(to, from));

@@ -2,14 +2,13 @@ import type { Document } from '@gltf-transform/core';
 import {
   createDeformer,
   type Deformer,
-  far,
   floatsOf,
   type Ground,
   groundOf,
   type Part,
   standsOff,
 } from '../character/index.ts';
-import { RayTree, weldByPlace } from '../geometry/index.ts';
+import { RayTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
 import { LOOKED } from './places.ts';
 
@@ -58,10 +57,10 @@ export function lookUnderClothes(document: Document): Underneath | null {
     skin = groundOf(deformer, rest, isSkin);
   if (!skin) return null;
   const covered = new Uint8Array(deformer.vertices);
-  const { pointOf } = weldByPlace(rest),
-    normal = normalsOf(rest, skin.corners, pointOf);
+  const placeOf = firstAtPlaces(rest),
+    normal = normalsOf(rest, skin.corners, placeOf);
   for (const v of new Set(skin.corners)) {
-    const p = pointOf[v] * 3;
+    const p = placeOf[v] * 3;
     if (isUnder(cloth, rest.subarray(v * 3, v * 3 + 3), normal.subarray(p, p + 3))) covered[v] = 1;
   }
   return { skin, covered };
@@ -116,53 +115,54 @@ export function tuckUnderClothes(document: Document, before: Underneath): { vert
 class CoveredSkin {
   /** Corners of the triangles that lay wholly under cloth, and may give way. */
   private readonly triangles: Uint32Array;
-  private readonly pointOf: Uint32Array;
+  /** The first vertex at each vertex's place, which stands for it. */
+  private readonly placeOf: Uint32Array;
   /** 1 where a place may be moved: all around it was covered. */
   private readonly free: Uint8Array;
   /** How far each place has gone in, metres. */
   private readonly gone: Float64Array;
   private readonly corners: Uint32Array;
-  private normal: Float64Array = new Float64Array(0);
+  private normal: Float32Array = new Float32Array(0);
 
   constructor({ ranges, indices }: Deformer, rest: Float32Array, before: Underneath) {
-    this.pointOf = weldByPlace(rest).pointOf;
-    const points = 1 + this.pointOf.reduce((most, p) => Math.max(most, p), 0),
+    this.placeOf = firstAtPlaces(rest);
+    const places = this.placeOf.length,
       corners = (this.corners = Uint32Array.from(
         ranges.flatMap(({ part, firstTriangle, triangles }) =>
           isSkin(part) ? [...indices.subarray(firstTriangle * 3, (firstTriangle + triangles) * 3)] : [],
         ),
       )),
-      state = new Uint8Array(points),
+      state = new Uint8Array(places),
       isOpen = (v: number): boolean => {
-        const p = this.pointOf[v];
+        const p = this.placeOf[v];
         state[p] ||= wasCovered(before, rest, v) ? COVERED : OPEN;
         return state[p] === OPEN;
       };
-    this.free = new Uint8Array(points).fill(1);
+    this.free = new Uint8Array(places).fill(1);
     const under: number[] = [];
     for (let t = 0; t < corners.length; t += 3) {
       const three = corners.subarray(t, t + 3);
-      if (three.some(isOpen)) for (const v of three) this.free[this.pointOf[v]] = 0;
+      if (three.some(isOpen)) for (const v of three) this.free[this.placeOf[v]] = 0;
       else under.push(...three);
     }
     this.triangles = Uint32Array.from(under);
-    this.gone = new Float64Array(points);
+    this.gone = new Float64Array(places);
   }
 
   /** Places go in along their normals as they are at some time. */
   turnTo(positions: Float32Array): void {
-    this.normal = normalsOf(positions, this.corners, this.pointOf);
+    this.normal = normalsOf(positions, this.corners, this.placeOf);
   }
 
   /** Places go in where they lie outside the cloth. @returns whether any did */
   look(cloth: RayTree, posed: Float32Array): boolean {
     this.turnTo(posed);
-    const { triangles, pointOf, free, normal } = this,
+    const { triangles, placeOf, free, normal } = this,
       at = posed.slice(),
       asked = new Float64Array(this.gone.length);
     for (const v of triangles) this.moveIn(at, v, posed, v);
     for (let t = 0; t < triangles.length; t += 3) {
-      const points = [pointOf[triangles[t]], pointOf[triangles[t + 1]], pointOf[triangles[t + 2]]];
+      const points = [placeOf[triangles[t]], placeOf[triangles[t + 1]], placeOf[triangles[t + 2]]];
       if (!points.some((p) => free[p])) continue;
       for (const shares of LOOKED_AT) {
         const place = mean(shares, (c, k) => at[triangles[t + c] * 3 + k]),
@@ -189,12 +189,12 @@ class CoveredSkin {
   }
 
   inward(v: number): number {
-    return this.gone[this.pointOf[v]];
+    return this.gone[this.placeOf[v]];
   }
 
   /** Writes a vertex where it has gone to, from where it stood. */
   moveIn(to: Float32Array, v: number, from: Float32Array, was: number): void {
-    const p = this.pointOf[was];
+    const p = this.placeOf[was];
     for (let k = 0; k < 3; k++) to[v * 3 + k] = from[was * 3 + k] - this.normal[p * 3 + k] * this.gone[p];
   }
 }
@@ -204,25 +204,21 @@ const OPEN = 1,
 const mean = (shares: readonly number[], of: (corner: number, k: number) => number): [number, number, number] =>
   [0, 1, 2].map((k) => shares.reduce((sum, share, c) => sum + share * of(c, k), 0)) as [number, number, number];
 
-/** Unit normals of places, weighted by area. */
-function normalsOf(rest: Float32Array, corners: Uint32Array, pointOf: Uint32Array): Float64Array {
-  const normal = new Float64Array(rest.length);
-  for (let t = 0; t < corners.length; t += 3) {
-    const [a, b, c] = [corners[t] * 3, corners[t + 1] * 3, corners[t + 2] * 3];
-    for (let k = 0; k < 3; k++) {
-      const i = (k + 1) % 3,
-        j = (k + 2) % 3,
-        area =
-          (rest[b + i] - rest[a + i]) * (rest[c + j] - rest[a + j]) -
-          (rest[b + j] - rest[a + j]) * (rest[c + i] - rest[a + i]);
-      for (const v of [a, b, c]) normal[pointOf[v / 3] * 3 + k] += area;
-    }
-  }
-  for (let i = 0; i < normal.length; i += 3) {
-    const length = far(normal.subarray(i, i + 3), [0, 0, 0]);
-    if (length) for (let k = 0; k < 3; k++) normal[i + k] /= length;
-  }
-  return normal;
+/** Unit normals of places, weighted by area, at the first vertex of each. */
+const normalsOf = (positions: Float32Array, corners: Uint32Array, placeOf: Uint32Array): Float32Array =>
+  vertexNormals(
+    positions,
+    corners.map((v) => placeOf[v]),
+  );
+
+/** The first vertex at each vertex's place. */
+function firstAtPlaces(positions: Float32Array): Uint32Array {
+  const { pointOf } = weldByPlace(positions),
+    first = new Map<number, number>();
+  return pointOf.map((point, v) => {
+    if (!first.has(point)) first.set(point, v);
+    return first.get(point) as number;
+  });
 }
 
 function wasCovered({ skin, covered }: Underneath, rest: Float32Array, v: number): boolean {
