@@ -35,8 +35,8 @@ export function ReduceBench() {
       <StepHead step="reduce.simplify" title="Reduce" measures={false}>
         Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most.
         Clothes count {counts('garment')}, hair {counts('hair')}, the head {counts('head')}, hands {counts('hands')},
-        lashes {counts('lashes')}. Vertices stay where they are but for what nobody sees: skin under clothes and scalps
-        goes in where it would come through. UVs, weights and morphs of what is kept are exact.
+        lashes {counts('lashes')}. Vertices stay where they are, UVs, weights and morphs exact, but for skin that would
+        come through clothes or scalp.
       </StepHead>
       <h3>
         Triangles for the whole{' '}
