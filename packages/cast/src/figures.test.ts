@@ -21,7 +21,11 @@ import {
   takeHome,
   weightSumError,
 } from '@dimetra/core';
+import { toCorvane } from './corvane.ts';
+import { buildPerson, SMALL } from './figure.ts';
+import { personById } from './people.ts';
 import { context, useSmallCast } from './testing/small-cast.ts';
+import { writeFigure } from './write.ts';
 
 const of = useSmallCast();
 
@@ -119,6 +123,20 @@ describe('one figure becomes another', () => {
     expect(shape.rest.maxMm).toBeLessThan(0.01);
     expect(Math.max(...shape.poses.map((row) => row.rmsMm))).toBeLessThan(mostMm);
     for (const part of listParts(document)) expect(weightSumError(part.prim), part.name).toBeLessThan(1e-6);
+  });
+  it('who is built as the figure bends as before, within 0.001 mm RMS', async () => {
+    const { proportions: _, ...average } = personById('rescue-swimmer'),
+      made = () => {
+        const person = buildPerson(average, { coarse: SMALL, progress() {} }),
+          document = writeFigure(person, new Map(), new Map(), average.name);
+        toCorvane(document);
+        return document;
+      },
+      document = await convertTo(made(), 'corvane');
+    takeHome(document);
+    const { shape } = await compareCharacters(made(), document, { samples: 800 });
+    expect(shape.poses.length).toBeGreaterThan(20);
+    expect(Math.max(...shape.poses.map((row) => row.rmsMm))).toBeLessThan(0.001);
   });
   it('where no joint is lost, remapping alone changes no pose by 0.1 mm', async () => {
     const { document } = await readCharacter(of('rescue-swimmer').arrival.files),
