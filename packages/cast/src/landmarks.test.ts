@@ -2,15 +2,25 @@ import {
   createDeformer,
   FINGERS,
   findLandmarks,
+  type HumanoidRole,
+  isHumanoidRole,
+  jointsApart,
   jointRoles,
   type Landmarks,
   landmarksOf,
   poseSkeleton,
+  RANGE_OF_MOTION,
   roleIndex,
+  SHIPPED_FIGURES,
+  SHIPPED_TARGETS,
+  skeletonOf,
+  stepById,
 } from '@dimetra/core';
-import type { Document } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
+import { parse } from 'valibot';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { buildPerson, PEOPLE, type PersonId } from './index.ts';
+import { context } from './testing/small-cast.ts';
 import { writeFigure } from './write.ts';
 
 type Point = [number, number, number];
@@ -24,14 +34,30 @@ const both = (role: string, axis: Turn['axis'], degrees: number): Turn[] =>
 const STANCES: readonly Pose[] = [
   { name: 'arms 45 degrees down', turns: [] },
   { name: 'arms out', turns: both('UpperArm', 'z', 45) },
-  { name: 'arms nearly down', turns: both('UpperArm', 'z', -22) },
+  { name: 'arms at the sides', turns: both('UpperArm', 'z', -32) },
   { name: 'legs apart', turns: both('UpperLeg', 'z', 14) },
   { name: 'head turned', turns: [{ role: 'neck', axis: 'y', degrees: 25 } as Turn] },
   {
-    name: 'one arm out, one forward',
-    turns: [both('UpperArm', 'z', 40)[0], { role: 'rightUpperArm', axis: 'y', degrees: -60 } as Turn],
+    name: 'one arm out and bent, one forward',
+    turns: [
+      both('UpperArm', 'z', 40)[0],
+      { role: 'rightUpperArm', axis: 'y', degrees: -60 } as Turn,
+      { role: 'leftLowerArm', axis: 'y', degrees: -35 } as Turn,
+    ],
   },
 ];
+const FISTS: Pose = {
+  name: 'fists',
+  turns: ['Index', 'Middle', 'Ring', 'Little'].flatMap((finger) =>
+    ['Proximal', 'Intermediate', 'Distal'].flatMap((bone) => both(`${finger}${bone}`, 'curl', 80)),
+  ),
+};
+/** Whose skeleton the joints are held against: proportions that aren't seen are taken from there. */
+const LIKE = Object.fromEntries(
+  (SHIPPED_FIGURES.find(({ id }) => id === 'tessel') as (typeof SHIPPED_FIGURES)[number]).joints
+    .filter(({ role }) => isHumanoidRole(role))
+    .map(({ role, at }) => [role, at]),
+);
 const LOOSE = new Set(['hair', 'lashes', 'brows', 'tear', 'accessory']),
   WORN = new Set(['garment', 'footwear']);
 
@@ -50,7 +76,8 @@ function standing(id: PersonId, pose: Pose, bare = false) {
   const document = people.get(id) as Document,
     deformer = createDeformer(document, ({ role }) => !LOOSE.has(role) && !(bare && WORN.has(role)), false),
     { skeleton } = deformer,
-    posed = poseSkeleton(skeleton, roleIndex(jointRoles(document, skeleton)), pose),
+    roles = roleIndex(jointRoles(document, skeleton)),
+    posed = poseSkeleton(skeleton, roles, pose),
     positions = deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, posed);
   const joint = (name: string): Point => {
     const j = skeleton.joints.findIndex((one) => one.getName() === name) * 16;
@@ -61,7 +88,8 @@ function standing(id: PersonId, pose: Pose, bare = false) {
       const from = ((head?.firstVertex ?? 0) + v) * 3;
       return Array.from(positions.subarray(from, from + 3)) as Point;
     });
-  return { positions, indices: deformer.indices, joint, head: points };
+  const ofRole = (role: HumanoidRole): Point => joint(skeleton.joints[roles.get(role) as number].getName());
+  return { positions, indices: deformer.indices, joint, ofRole, head: points };
 }
 const at = ({ landmarks }: Landmarks, name: string): Point | undefined =>
   landmarks.find((one) => one.name === name)?.at as Point | undefined;
@@ -78,7 +106,7 @@ describe('landmarks from shape alone', () => {
         const one = standing(id, pose),
           found = findLandmarks(one.positions, one.indices);
         expect(found.refused, id).toBeUndefined();
-        expect(found.confidence, id).toBeGreaterThan(0.5);
+        expect(found.confidence, id).toBeGreaterThan(0.7);
         for (const [side, s] of [
           ['left', 'l'],
           ['right', 'r'],
@@ -142,21 +170,58 @@ describe('landmarks from shape alone', () => {
       expect(bare.refused, id).toBeUndefined();
       for (const { name } of dressed.landmarks) {
         const off = far(at(bare, name) as Point, at(dressed, name) as Point);
-        if (/ tip|eye|nose|chin|crown/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.004);
+        // A thumb of so few triangles ends in vertices a centimetre apart.
+        if (/thumb tip/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.011);
+        else if (/ tip|eye|nose|chin|crown/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.004);
         else if (/wrist/.test(name)) expect(off, `${id} ${name}`).toBeLessThan(0.03);
       }
       // Nothing hangs between bare legs.
       expect((at(bare, 'crotch') as Point)[1]).toBeGreaterThan((at(dressed, 'crotch') as Point)[1] + 0.02);
     }
   });
+  it('put joints at their centres: median under 10 mm, nine of ten under 25, by seven stances and five builds', () => {
+    const off: { role: string; stance: string; mm: number }[] = [];
+    [...STANCES, FISTS].forEach((pose, n) => {
+      for (const { id } of n ? [PEOPLE[(n + 2) % 5], PEOPLE[(n + 4) % 5]] : PEOPLE) {
+        const one = standing(id, pose),
+          { joints, refused } = findLandmarks(one.positions, one.indices, LIKE);
+        expect(refused, `${id} ${pose.name}`).toBeUndefined();
+        for (const { role, at: place, how } of joints) {
+          off.push({ role, stance: pose.name, mm: 1000 * far(place, one.ofRole(role)) });
+          if (/Thumb|Index|Middle|Ring|Little/.test(role))
+            expect(how, `${id} ${pose.name} ${role}`).toBe(pose === FISTS ? 'proportion' : 'finger');
+        }
+        // Bent as it is, its own elbow is seen.
+        if (pose.name.includes('bent'))
+          expect(joints.find(({ role }) => role === 'leftLowerArm')?.how, `${id} elbow`).toBe('bend');
+      }
+    });
+    const share = (list: readonly { mm: number }[], t: number) =>
+      list.map(({ mm }) => mm).sort((a, b) => a - b)[Math.floor(t * list.length)];
+    expect(share(off, 0.5)).toBeLessThan(10);
+    expect(share(off, 0.9)).toBeLessThan(25);
+    expect(Math.max(...off.map(({ mm }) => mm))).toBeLessThan(60);
+    for (const [part, median, most] of [
+      [/Eye|jaw|^head/, 3, 10],
+      [/LowerLeg|Foot/, 10, 25],
+      [/UpperLeg|hips/, 20, 35],
+      [/UpperArm|neck/, 16, 32],
+      [/LowerArm/, 14, 50],
+      [/Hand/, 20, 38],
+    ] as const) {
+      const list = off.filter(({ role }) => part.test(role));
+      expect(share(list, 0.5), `${part}`).toBeLessThan(median);
+      expect(Math.max(...list.map(({ mm }) => mm)), `${part}`).toBeLessThan(most);
+    }
+    // Five fingers that stand free are followed to the palm.
+    const fingers = off.filter(
+      ({ role, stance }) => /Thumb|Index|Middle|Ring|Little/.test(role) && stance !== FISTS.name,
+    );
+    expect(share(fingers, 0.5)).toBeLessThan(9);
+    expect(share(fingers, 0.9)).toBeLessThan(18);
+  });
   it('say of a fist that its fingers were not found, and of nothing else', () => {
-    const pose: Pose = {
-        name: 'fists',
-        turns: ['Index', 'Middle', 'Ring', 'Little'].flatMap((finger) =>
-          ['Proximal', 'Intermediate', 'Distal'].flatMap((bone) => both(`${finger}${bone}`, 'curl', 80)),
-        ),
-      },
-      one = standing('harbour-pilot', pose),
+    const one = standing('harbour-pilot', FISTS),
       found = findLandmarks(one.positions, one.indices),
       open = findLandmarks(
         ...(({ positions, indices }) => [positions, indices] as const)(standing('harbour-pilot', STANCES[0])),
@@ -166,7 +231,7 @@ describe('landmarks from shape alone', () => {
     expect(
       names(open)
         .filter((name) => !names(found).includes(name))
-        .every((name) => / tip$/.test(name)),
+        .every((name) => / (tip|root)$/.test(name)),
     ).toBe(true);
     expect(names(found)).toContain('left wrist');
   });
@@ -174,6 +239,125 @@ describe('landmarks from shape alone', () => {
     const found = landmarksOf(people.get('deckhand') as Document),
       one = standing('deckhand', STANCES[0]);
     expect(found).toEqual(findLandmarks(one.positions, one.indices));
+  });
+});
+
+describe('a skeleton for a body without one', () => {
+  const target = SHIPPED_TARGETS.find(({ id }) => id === 'headset-deck') as (typeof SHIPPED_TARGETS)[number];
+  /** The person as a mesh alone, as sculptors send one: triangles by part, no joints, no weights. */
+  function statue(id: PersonId, pose: Pose): Document {
+    const own = people.get(id) as Document,
+      deformer = createDeformer(own, () => true, false),
+      { skeleton } = deformer,
+      posed = poseSkeleton(skeleton, roleIndex(jointRoles(own, skeleton)), pose),
+      positions = deformer.evaluate(new Float32Array(deformer.vertices * 3), {}, posed),
+      document = new Document(),
+      buffer = document.createBuffer(),
+      scene = document.createScene();
+    for (const { part, firstVertex, vertices } of deformer.ranges) {
+      const material = document.createMaterial(part.material?.getName()),
+        prim = document
+          .createPrimitive()
+          .setMaterial(material)
+          .setAttribute(
+            'POSITION',
+            document
+              .createAccessor()
+              .setType('VEC3')
+              .setArray(positions.slice(firstVertex * 3, (firstVertex + vertices) * 3))
+              .setBuffer(buffer),
+          )
+          .setIndices(
+            document
+              .createAccessor()
+              .setArray(Uint32Array.from(part.prim.getIndices()?.getArray() ?? []))
+              .setBuffer(buffer),
+          );
+      scene.addChild(document.createNode(part.name).setMesh(document.createMesh(part.name).addPrimitive(prim)));
+    }
+    return document;
+  }
+  const step = (id: string) => stepById(id) as NonNullable<ReturnType<typeof stepById>>;
+  async function run(document: Document, id: string, settings: Record<string, unknown> = {}) {
+    const given = parse(step(id).settings, settings) as never;
+    expect(step(id).applies(document, target, given), id).toBe(true);
+    return step(id).run(document, given, target, context);
+  }
+  it.each([
+    ['harbour-pilot', STANCES[1]],
+    ['crane-operator', STANCES[0]],
+  ] as const)(
+    '%s is given one, bound to it, and moves as with their own: within 9 mm over the range of motion',
+    async (id, pose) => {
+      const document = statue(id, pose),
+        given = await run(document, 'fit.skeleton', { figure: 'tessel' });
+      expect(given.findings.map(({ code }) => code)).toEqual(['fit.assumed']);
+      // It lies in the mesh as it is: neither scaled nor turned.
+      const before = jointsApart(document).map((node) => node.getWorldTranslation());
+      const bound = await run(document, 'weights.bind');
+      expect(bound.findings).toEqual([]);
+      expect(skeletonOf(document).joints.map((node) => node.getWorldTranslation())).toEqual(before);
+      const tessel = SHIPPED_FIGURES.find((figure) => figure.id === 'tessel') as (typeof SHIPPED_FIGURES)[number];
+      expect(
+        skeletonOf(document)
+          .joints.map((node) => node.getName())
+          .sort(),
+      ).toEqual(tessel.joints.map(({ name }) => name).sort());
+      const own = createDeformer(people.get(id) as Document, () => true, false),
+        ownRoles = roleIndex(jointRoles(people.get(id) as Document, own.skeleton)),
+        stood = { ...own.skeleton, global: poseSkeleton(own.skeleton, ownRoles, pose) },
+        now = createDeformer(document, () => true, false),
+        nowRoles = roleIndex(jointRoles(document, now.skeleton)),
+        a = new Float32Array(own.vertices * 3),
+        b = new Float32Array(now.vertices * 3);
+      expect(b.length).toBe(a.length);
+      let sum = 0;
+      for (const moved of RANGE_OF_MOTION) {
+        own.evaluate(a, {}, poseSkeleton(stood, ownRoles, moved));
+        now.evaluate(b, {}, poseSkeleton(now.skeleton, nowRoles, moved));
+        for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
+      }
+      const rms = 1000 * Math.sqrt((3 * sum) / (RANGE_OF_MOTION.length * a.length));
+      expect(rms).toBeLessThan(9);
+      // At rest nothing moved.
+      own.evaluate(a, {}, stood.global);
+      now.evaluate(b);
+      expect(a.every((x, i) => Math.abs(x - b[i]) < 1e-5)).toBe(true);
+    },
+    120_000,
+  );
+  it('has a joint where somebody put it, and says what it took by proportion; fists too', async () => {
+    const document = statue('harbour-pilot', FISTS),
+      { findings, measures } = await run(document, 'fit.skeleton', {
+        figure: 'corvane',
+        moved: { leftLowerArm: [0.4, 1.2, -0.03] },
+      }),
+      of = (code: string) => findings.find((finding) => finding.code === code)?.message ?? '';
+    expect(of('fit.hands')).toMatch(/on the hands/);
+    expect(of('fit.assumed')).not.toMatch(/elbow left|left elbow/i);
+    expect(of('fit.assumed')).toMatch(/right elbow/);
+    expect(measures.find(({ name }) => name === 'joints by proportion')?.result).toBe(33);
+    const corvane = SHIPPED_FIGURES.find((figure) => figure.id === 'corvane') as (typeof SHIPPED_FIGURES)[number],
+      name = corvane.joints.find(({ role }) => role === 'leftLowerArm')?.name,
+      elbow = jointsApart(document).find((node) => node.getName() === name);
+    expect(far(elbow?.getWorldTranslation() ?? [], [0.4, 1.2, -0.03])).toBeLessThan(1e-6);
+  });
+  it('is not given to what is no person: a sentence, and nothing changed', async () => {
+    const document = statue('harbour-pilot', STANCES[0]);
+    for (const node of document.getRoot().listNodes())
+      if (/Body|Trousers|Jacket|Boots|Vest|Hands/.test(node.getName())) node.dispose();
+    const before = document.getRoot().listNodes().length,
+      { findings, measures } = await run(document, 'fit.skeleton');
+    expect(findings).toMatchObject([{ code: 'fit.no-person', severity: 'error' }]);
+    expect(findings[0].message).toMatch(/^No skeleton was put in: .+\. Leave out what isn't part/);
+    expect([measures, document.getRoot().listNodes().length, jointsApart(document)]).toEqual([[], before, []]);
+  });
+  it('is left to a donor of weights where one is named, and to whoever has one', () => {
+    const { givesWay, applies } = step('fit.skeleton'),
+      settings = (donor: string | null) => (id: string) => (id === 'weights.transfer' ? { donor } : {});
+    expect([givesWay?.(settings('pilot')), givesWay?.(settings(null))]).toEqual([true, false]);
+    expect(applies(people.get('deckhand') as Document, target)).toBe(false);
+    expect(applies(new Document(), target)).toBe(false);
   });
 });
 

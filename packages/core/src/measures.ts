@@ -1,6 +1,9 @@
 /** What steps measure: by code, the words for it and its unit. Readers ask for the code; words may change. */
 const MEASURES = {
   joints: ['joints', ''],
+  'joints-seen': ['joints seen in the shape', ''],
+  'joints-by-proportion': ['joints by proportion', ''],
+  'like-a-person': ['like one standing person', '%'],
   'arms-below-straight-out': ['arms below straight out', '°'],
   'largest-turn': ['largest turn', '°'],
   'joints-turned': ['joints turned', ''],

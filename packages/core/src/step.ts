@@ -58,6 +58,8 @@ export interface StepDefinition<S extends v.GenericSchema = v.GenericSchema, Id 
     /** Changes `document`, a copy of the source, as the step does. */
     undergo(document: Document, settings: v.InferOutput<S>, target: Target, context: StepContext): void | Promise<void>;
   };
+  /** Whether another step of the same recipe does what this one is for: then it isn't run. */
+  givesWay?(settingsOf: (id: string) => Readonly<Record<string, unknown>>): boolean;
   /** Gives weights to what had none: in poses the result is held against the source as it is with them. */
   givesWeights?: true;
   /** Works on a copy of the previous step's document, which it may change and returns by changing. */

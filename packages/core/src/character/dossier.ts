@@ -25,8 +25,8 @@ export const DossierSchema = v.object({
   declaredRoles: v.optional(v.record(v.string(), v.string())),
   /** Figure whose joint names the character was found to have. */
   figure: v.optional(v.object({ id: v.string(), title: v.string() })),
-  /** A skeleton that came in a file of its own, not bound to the mesh yet: names of its root joints. */
-  apart: v.optional(v.object({ file: v.string(), roots: v.array(v.string()) })),
+  /** A skeleton that isn't bound to the mesh yet: the file it came in, names of its root joints; `placed` where it lies in the mesh already. */
+  apart: v.optional(v.object({ file: v.string(), roots: v.array(v.string()), placed: v.optional(v.literal(true)) })),
   /** What VRM holds beyond glTF, nodes by name: version, licence, expressions, springs, look-at. */
   vrm: v.optional(
     v.object({

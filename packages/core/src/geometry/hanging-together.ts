@@ -6,15 +6,16 @@ export interface Unions {
 }
 
 export function createUnions(count: number): Unions {
-  const above = Uint32Array.from({ length: count }, (_, i) => i),
-    of = (member: number): number => {
-      let at = member;
-      while (above[at] !== at) {
-        above[at] = above[above[at]];
-        at = above[at];
-      }
-      return at;
-    };
+  const above = new Uint32Array(count);
+  for (let i = 0; i < count; i++) above[i] = i;
+  const of = (member: number): number => {
+    let at = member;
+    while (above[at] !== at) {
+      above[at] = above[above[at]];
+      at = above[at];
+    }
+    return at;
+  };
   return {
     of,
     join(a, b) {

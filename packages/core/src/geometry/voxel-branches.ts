@@ -49,19 +49,23 @@ export interface Branch {
  * @returns the farthest of all first, then by how far they lead beyond their saddles
  */
 export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, least: number): Branch[] {
-  const cells: number[] = [];
-  for (let i = 0; i < distances.length; i++) if (distances[i] < UNREACHED) cells.push(i);
-  cells.sort((a, b) => distances[b] - distances[a] || a - b);
+  const cells = byDistance(distances);
   if (!cells.length) return [];
   const seen = new Uint8Array(distances.length),
     { join, of } = createUnions(distances.length),
-    members = new Map<number, number[]>(),
+    // Members of a branch hang on one another, so that two become one at once.
+    after = new Int32Array(distances.length).fill(-1),
+    last = Int32Array.from(after),
     steps = STEPS_AROUND.map(([x, y, z]) => x + nx * (y + ny * z)),
     found: Branch[] = [];
-  const take = (branch: number): number[] => members.get(branch) ?? [];
+  const membersOf = (branch: number): number[] => {
+    const out: number[] = [];
+    for (let at = branch; at >= 0; at = after[at]) out.push(at);
+    return out;
+  };
   for (const at of cells) {
     seen[at] = 1;
-    members.set(at, [at]);
+    last[at] = at;
     for (const step of steps) {
       if (!seen[at + step]) continue;
       const one = of(at),
@@ -75,16 +79,12 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
           far: distances[younger],
           saddle: at,
           parts: distances[at],
-          cells: farthestFirst(take(younger), distances),
-          other: farthestFirst(take(elder), distances),
+          cells: farthestFirst(membersOf(younger), distances),
+          other: farthestFirst(membersOf(elder), distances),
         });
       join(younger, elder);
-      // The shorter list is taken over.
-      const [into, from] =
-        take(elder).length >= take(younger).length ? [take(elder), take(younger)] : [take(younger), take(elder)];
-      for (const cell of from) into.push(cell);
-      members.set(elder, into);
-      members.delete(younger);
+      after[last[elder]] = younger;
+      last[elder] = last[younger];
     }
   }
   const [tip] = cells;
@@ -94,11 +94,28 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
       far: distances[tip],
       saddle: -1,
       parts: 0,
-      cells: Int32Array.from(cells),
+      cells,
       other: new Int32Array(0),
     },
     ...found.sort((a, b) => b.far - b.parts - (a.far - a.parts) || a.tip - b.tip),
   ];
+}
+
+/** Voxels that are reached, farthest first, those as far by their number: sorted by counting. */
+function byDistance(distances: Int32Array): Int32Array {
+  let most = 0,
+    count = 0;
+  for (let i = 0; i < distances.length; i++)
+    if (distances[i] < UNREACHED) {
+      count++;
+      if (distances[i] > most) most = distances[i];
+    }
+  const from = new Int32Array(most + 2),
+    out = new Int32Array(count);
+  for (let i = 0; i < distances.length; i++) if (distances[i] < UNREACHED) from[most - distances[i] + 1]++;
+  for (let d = 0; d <= most; d++) from[d + 1] += from[d];
+  for (let i = 0; i < distances.length; i++) if (distances[i] < UNREACHED) out[from[most - distances[i]]++] = i;
+  return out;
 }
 
 const isElder = (distances: Int32Array, a: number, b: number): boolean =>

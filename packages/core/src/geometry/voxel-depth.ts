@@ -8,11 +8,12 @@ const FAR = 1e12;
  */
 export function squaredDistances(marked: Uint8Array, dims: Voxels['dims']): Float64Array {
   const [nx, ny, nz] = dims,
-    out = Float64Array.from(marked, (mark) => (mark ? 0 : FAR)),
+    out = new Float64Array(marked.length),
     longest = Math.max(nx, ny, nz),
     row = new Float64Array(longest),
     at = new Int32Array(longest),
     from = new Float64Array(longest + 1);
+  for (let i = 0; i < out.length; i++) out[i] = marked[i] ? 0 : FAR;
   const line = (start: number, step: number, n: number): void => {
     let any = false;
     for (let i = 0; i < n; i++) {
@@ -54,7 +55,9 @@ export function depthsOf({ solid, dims, size }: Voxels): Float32Array {
     solid.map((inside) => 1 - inside),
     dims,
   );
-  return Float32Array.from(squares, (square) => (square ? (Math.sqrt(square) - 0.5) * size : 0));
+  const out = new Float32Array(squares.length);
+  for (let i = 0; i < out.length; i++) if (squares[i]) out[i] = (Math.sqrt(squares[i]) - 0.5) * size;
+  return out;
 }
 
 /** What is solid once gaps of up to twice `by` voxels are closed: grown and shrunk again (morphological closing). */

@@ -1,14 +1,16 @@
 import { far } from '../character/index.ts';
 import { middleOf } from '../geometry/index.ts';
-import { direction, type Point, type Side, SIDES } from './landmark.ts';
+import { type Slice, slicesOf } from './centre-line.ts';
+import { direction, type Point, type Side } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
-/** Middle finger's tip to the wrist, share of the height (after Drillis & Contini 1966), and how sure that is. */
-const HAND = 0.111,
-  SPREAD = 0.03;
-/** Where a wrist may lie, from the tip. */
-const NEAREST = 0.05,
-  FARTHEST = 0.155;
+/** An open hand's farthest place to its wrist, share of the height (after Drillis & Contini 1966); a fist's. */
+export const HAND = 0.112,
+  FIST = 0.078;
+/** How sure that is: cuffs are thicker than the palms before them, so the thinnest section alone misleads. */
+const SPREAD = 0.015,
+  /** Where a wrist may lie about it. */
+  REACH = 0.045;
 /** Length of a slice along the arm. */
 const SLICE = 0.008;
 
@@ -22,60 +24,51 @@ export interface Arm {
   pit: Point;
   /** Cells of the hand's voxels, and of a little of the forearm. */
   cells: Int32Array;
+  /** From the wrist up to where the arm comes free: middles of its sections. */
+  line: Point[];
   /** How much thinner the wrist is than the hand beside it, 0 … 1. */
   waist: number;
 }
 
-/** Both arms by their sections: slices of equal distance from the tip, the thinnest near a hand's length being the wrist. */
-export function findArms(standing: Standing): Record<Side, Arm> {
-  const { voxels, distances, depths, height, arms } = standing,
-    out: Partial<Record<Side, Arm>> = {};
-  for (const side of SIDES) {
-    const branch = arms[side],
-      step = Math.round((SLICE * height * 10) / voxels.size),
-      slices: { sum: Point; weight: number; count: number }[] = [];
-    for (const cell of branch.cells) {
-      const n = Math.floor((branch.far - distances[cell]) / step),
-        p = middleOf(voxels, cell),
-        w = Math.max(depths[cell], 0.1 * voxels.size) ** 2,
-        slice = (slices[n] ??= { sum: [0, 0, 0], weight: 0, count: 0 });
-      for (let k = 0; k < 3; k++) slice.sum[k] += p[k] * w;
-      slice.weight += w;
-      slice.count++;
+/**
+ * An arm by its sections: slices of equal distance from the tip, the thinnest near a hand's length being the wrist.
+ * @param hand how long that is, share of the height
+ */
+export function findArm(standing: Standing, side: Side, hand = HAND): Arm {
+  const { voxels, distances, height, arms } = standing,
+    branch = arms[side],
+    step = Math.round((SLICE * height * 10) / voxels.size),
+    slices = slicesOf(standing, branch.cells, (cell) => Math.floor((branch.far - distances[cell]) / step));
+  const size = (i: number) => {
+    const near = [slices[i - 1], slices[i], slices[i + 1]].filter((slice): slice is Slice => slice !== undefined);
+    return near.reduce((sum, slice) => sum + slice.count, 0) / near.length;
+  };
+  let at = 0,
+    least = Infinity,
+    palm = 0;
+  for (let i = 1; i < slices.length - 1; i++) {
+    const share = (slices[i].n + 0.5) * SLICE;
+    if (share > 0.02 && share < hand) palm = Math.max(palm, size(i));
+    if (Math.abs(share - hand) > REACH) continue;
+    const off = (share - hand) / SPREAD,
+      cost = size(i) * (1 + 3 * off * off);
+    if (cost < least) {
+      least = cost;
+      at = i;
     }
-    const middle = (n: number): Point => slices[n].sum.map((x) => x / slices[n].weight) as Point,
-      size = (n: number) => {
-        const near = [slices[n - 1], slices[n], slices[n + 1]].filter((slice) => slice);
-        return near.reduce((sum, slice) => sum + slice.count, 0) / near.length;
-      };
-    let at = 0,
-      least = Infinity,
-      palm = 0;
-    for (let n = 1; n < slices.length - 1; n++) {
-      if (!slices[n]) continue;
-      const share = (n + 0.5) * SLICE;
-      if (share > 0.02 && share < HAND) palm = Math.max(palm, size(n));
-      if (share < NEAREST || share > FARTHEST) continue;
-      const off = (share - HAND) / SPREAD,
-        cost = size(n) * (1 + 3 * off * off);
-      if (cost < least) {
-        least = cost;
-        at = n;
-      }
-    }
-    const tip = middleOf(voxels, branch.tip),
-      wrist = at ? middle(at) : tip,
-      beyond = distances[branch.tip] - (at + 3) * step;
-    out[side] = {
-      tip,
-      wrist,
-      along: direction(wrist, tip),
-      pit: middleOf(voxels, branch.saddle),
-      cells: branch.cells.filter((cell) => distances[cell] > beyond),
-      waist: palm && at ? Math.max(0, 1 - size(at) / palm) : 0,
-    };
   }
-  return out as Record<Side, Arm>;
+  const tip = middleOf(voxels, branch.tip),
+    wrist = at ? slices[at].at : tip,
+    beyond = distances[branch.tip] - ((slices[at]?.n ?? 0) + 3) * step;
+  return {
+    tip,
+    wrist,
+    along: direction(wrist, tip),
+    pit: middleOf(voxels, branch.saddle),
+    cells: branch.cells.filter((cell) => distances[cell] > beyond),
+    line: slices.slice(at).map((slice) => slice.at),
+    waist: palm && at ? Math.max(0, 1 - size(at) / palm) : 0,
+  };
 }
 
 /** How long a hand is, metres. */

@@ -1,6 +1,6 @@
 import { far } from '../character/index.ts';
 import { hangingTogether } from '../geometry/index.ts';
-import type { Landmark, Point } from './landmark.ts';
+import { between, type Landmark, type Point } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
 /** Shares of the height: where the head begins, half the breadth that is looked at, and a cell of the picture of it. */
@@ -22,31 +22,43 @@ interface Ball {
   off: number;
 }
 
+export interface Face {
+  /** Centres of the eyes. */
+  left: Point;
+  right: Point;
+  /** Which way the face looks, level. */
+  forward: Point;
+  nose: Point | null;
+  chin: Point | null;
+}
+
 /**
  * Eyes, tip of the nose and chin of a head that looks forward or nearly so. Eyes are two round pieces of an eyeball's
  * size, level and as far apart as eyes are; where there are none, nothing is said of the face.
  * @param positions of welded vertices
  */
-export function findFace(standing: Standing, positions: Float32Array, indices: Uint32Array): Landmark[] {
+export function findFace(standing: Standing, positions: Float32Array, indices: Uint32Array): Face | null {
   const { height, floor } = standing,
     from = floor + HEAD_FROM * height,
     eyes = eyesOf(ballsOf(positions, indices, from, height), height);
-  if (!eyes) return [];
-  const [left, right] = eyes,
-    out: Landmark[] = [
-      { name: 'left eye', at: left.centre, confidence: 0.9 },
-      { name: 'right eye', at: right.centre, confidence: 0.9 },
-    ],
-    middle = [0, 1, 2].map((k) => (left.centre[k] + right.centre[k]) / 2) as Point,
-    // The way the face looks, level: across the line of the eyes.
-    wide = Math.sqrt((left.centre[0] - right.centre[0]) ** 2 + (left.centre[2] - right.centre[2]) ** 2),
-    forward: Point = [-(left.centre[2] - right.centre[2]) / wide, 0, (left.centre[0] - right.centre[0]) / wide],
-    front = new Front(positions, indices, middle, forward, from, height),
+  if (!eyes) return null;
+  const [{ centre: left }, { centre: right }] = eyes,
+    // Across the line of the eyes.
+    wide = Math.sqrt((left[0] - right[0]) ** 2 + (left[2] - right[2]) ** 2),
+    forward: Point = [-(left[2] - right[2]) / wide, 0, (left[0] - right[0]) / wide],
+    front = new Front(positions, indices, between(left, right, 0.5), forward, from, height),
     nose = front.nose();
-  if (!nose) return out;
-  out.push({ name: 'nose', at: nose, confidence: 0.85 });
-  const chin = front.chin();
-  if (chin) out.push({ name: 'chin', at: chin, confidence: 0.75 });
+  return { left, right, forward, nose, chin: nose && front.chin() };
+}
+
+export function faceLandmarks(face: Face | null): Landmark[] {
+  if (!face) return [];
+  const out: Landmark[] = [
+    { name: 'left eye', at: face.left, confidence: 0.9 },
+    { name: 'right eye', at: face.right, confidence: 0.9 },
+  ];
+  if (face.nose) out.push({ name: 'nose', at: face.nose, confidence: 0.85 });
+  if (face.chin) out.push({ name: 'chin', at: face.chin, confidence: 0.75 });
   return out;
 }
 

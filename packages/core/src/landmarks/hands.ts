@@ -3,6 +3,7 @@ import {
   type Branch,
   branchesOf,
   cross,
+  depthsOf,
   distancesFrom,
   dot,
   middleOf,
@@ -13,6 +14,7 @@ import {
   voxelise,
 } from '../geometry/index.ts';
 import type { Arm } from './arms.ts';
+import { slicesOf } from './centre-line.ts';
 import { FINGERS, type Finger, type Point, towards } from './landmark.ts';
 import type { Standing } from './standing.ts';
 
@@ -22,11 +24,21 @@ const CELL = 0.00125,
 /** The cut at the wrist is closed by a disc: its radius and its corners. */
 const DISC = 0.034,
   CORNERS = 24;
+/** What ends nearer to the wrist is a bump of the palm; fingertips side by side lie no farther apart. Shares of the height. */
+const BUMP = 0.048,
+  NEXT = 0.04;
+/** A slice of a finger, and the longest that one is, shares of the height. */
+const SLICE = 0.003,
+  LONGEST = 0.045;
 /** A tip is the vertex that lies farthest along its finger, so near to the farthest voxel. */
 const NEAR_TIP = 0.006;
 
 export interface Hand {
   tips: Record<Finger, Point>;
+  /** Of each finger from its tip to where it comes free: middles of its sections. */
+  lines: Record<Finger, Point[]>;
+  /** From the wrist through the hand to the farthest tip, metres. */
+  long: number;
   /** How freely the least free of them stands, metres. */
   free: number;
 }
@@ -34,7 +46,7 @@ export interface Hand {
 /**
  * Finger tips by how the hand branches away from the wrist. The thumb is the one that stands most apart and nearest to the
  * wrist; the others follow by how far they are from it.
- * @returns null where five don't come free: a fist, fingers grown together, a mitten
+ * @returns null where five don't come free, or not side by side: a fist, fingers grown together, a mitten
  */
 export function findHand(standing: Standing, arm: Arm, positions: Float32Array, indices: Uint32Array): Hand | null {
   const { height, voxels: body } = standing,
@@ -88,9 +100,24 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
   if (source < 0) return null;
   const tenth = voxels.size / 10,
     distances = distancesFrom(voxels, source),
-    branches = branchesOf(voxels, distances, Math.round((LEAST_FINGER * height) / tenth)),
+    branches = branchesOf(voxels, distances, Math.round((LEAST_FINGER * height) / tenth)).filter(
+      ({ tip }) => far(middleOf(voxels, tip), wrist) > BUMP * height,
+    ),
+    depths = depthsOf(voxels),
+    apart = Math.max(...branches.slice(1, 5).map(({ parts }) => parts)),
+    others = new Set(branches.slice(1, 5).flatMap(({ cells }) => [...cells])),
     tips = branches.slice(0, 5).map((branch) => ({
       at: middleOf(voxels, branch.tip),
+      line: slicesOf(
+        { voxels, depths },
+        // The farthest one's cells are those of the whole hand.
+        branch.parts
+          ? branch.cells
+          : branch.cells.filter(
+              (cell) => distances[cell] > Math.max(apart, branch.far - (LONGEST * height) / tenth) && !others.has(cell),
+            ),
+        (cell) => Math.floor(((branch.far - distances[cell]) * tenth) / (SLICE * height)),
+      ).map(({ at }) => at),
       along: alongFinger(branch, voxels, distances, height),
       // The farthest one meets nobody farther: it is as free as the next.
       free: branch.parts ? (branch.far - branch.parts) * tenth : Infinity,
@@ -107,10 +134,17 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
   const thumb = scored[0].tip,
     rest = tips.filter((tip) => tip !== thumb).sort((a, b) => far(a.at, thumb.at) - far(b.at, thumb.at)),
     ordered = [thumb, ...rest];
+  if (rest.some((tip, n) => n > 0 && far(tip.at, rest[n - 1].at) > NEXT * height)) return null;
   return {
     tips: Object.fromEntries(
       ordered.map((tip, n) => [FINGERS[n], onSkin(tip.at, tip.along, positions, own, NEAR_TIP * height)]),
     ) as Record<Finger, Point>,
+    // Slices at both ends lie askew.
+    lines: Object.fromEntries(ordered.map((tip, n) => [FINGERS[n], [tip.at, ...tip.line.slice(1, -1)]])) as Record<
+      Finger,
+      Point[]
+    >,
+    long: branches[0].far * tenth,
     free: Math.min(...tips.map(({ free }) => free)),
   };
 }

@@ -1,3 +1,4 @@
+export type { Places } from './build.ts';
 export { findLandmarks } from './find.ts';
-export { FINGERS, type Finger, type Landmark, type Landmarks } from './landmark.ts';
+export { FINGERS, type Finger, type JointFound, type Landmark, type Landmarks, type Point } from './landmark.ts';
 export { landmarksOf } from './of-document.ts';

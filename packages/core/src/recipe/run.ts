@@ -111,10 +111,13 @@ export async function runRecipe(
       !kept || kept.manifest === source.manifest
         ? copyDocument(await source.document())
         : await fromPieces(io, kept.manifest, store));
-  const active = STEPS.filter((step) => checked.steps.find((entry) => entry.id === step.id)?.enabled !== false);
+  const entryOf = (id: string) => checked.steps.find((entry) => entry.id === id),
+    isOn = (id: string) => entryOf(id)?.enabled !== false,
+    settingsOf = (id: string) => (isOn(id) ? (entryOf(id)?.settings ?? {}) : {}),
+    active = STEPS.filter((step) => isOn(step.id) && !step.givesWay?.(settingsOf));
   for (const [i, step] of active.entries()) {
     throwIfAborted(context.signal);
-    const said = checked.steps.find((entry) => entry.id === step.id)?.settings ?? {},
+    const said = settingsOf(step.id),
       settings = v.parse(step.settings, said),
       slips = unknownSettings(step, said);
     const report = (fraction: number, message: string) =>

@@ -24,7 +24,7 @@ import {
 } from '../morphs/index.ts';
 import { reduceStep } from '../reduce/index.ts';
 import { bakeSkeletonStep, restStep } from '../rest/index.ts';
-import { repairStep, skeletonStep } from '../skeleton/index.ts';
+import { giveSkeletonStep, repairStep, skeletonStep } from '../skeleton/index.ts';
 import type { StepDefinition } from '../step.ts';
 import { findMapsStep, texturesStep } from '../textures/index.ts';
 import { bindStep, mendWeightsStep, transferStep, weightsStep } from '../weights/index.ts';
@@ -37,6 +37,7 @@ const IN_ORDER = [
   findMapsStep,
   assembleStep,
   detailStep,
+  giveSkeletonStep,
   bindStep,
   repairStep,
   transferStep,

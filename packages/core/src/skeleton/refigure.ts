@@ -108,7 +108,8 @@ function bakeRest(document: Document, skeleton: Skeleton): void {
   for (const skin of document.getRoot().listSkins()) bindWhereJointsStand(document, skin, skeleton);
 }
 
-function makeNodes(document: Document, plan: FigurePlan, skeleton: Skeleton): Node[] {
+/** Nodes of a plan's joints, hung on one another and in the scene. */
+export function makeNodes(document: Document, plan: Pick<FigurePlan, 'joints'>, skeleton: Skeleton): Node[] {
   const scene = document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0] ?? document.createScene();
   const globals = new Float64Array(plan.joints.length * 16),
     local = new Float64Array(16),

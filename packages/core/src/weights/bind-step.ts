@@ -4,6 +4,7 @@ import {
   bindWhereJointsStand,
   jointsApart,
   listParts,
+  readDossier,
   skeletonOf,
   updateDossier,
   type Skeleton,
@@ -34,7 +35,7 @@ export const bindStep = defineStep({
   id: 'weights.bind',
   station: 'weights',
   title: 'Bind mesh and skeleton',
-  says: 'Mesh and skeleton came in files of their own. The skeleton is scaled, placed and its arms turned until it lies in the mesh; weights follow distances measured through the body.',
+  says: 'Mesh and skeleton came in files of their own, or the skeleton was made here. It is scaled, placed and its arms turned until it lies in the mesh; weights follow distances measured through the body.',
   needs: ['I8', 'K6'],
   settings: v.object({
     /** How fast a joint's influence falls with distance: low is soft, high is stiff. */
@@ -62,9 +63,11 @@ export const bindStep = defineStep({
       bounds = growBounds(emptyBounds(), body.positions),
       height = bounds.max[1] - bounds.min[1];
     context.progress(0.05, 'measuring the body');
-    const voxels = voxelise(body.positions, body.indices, ACROSS),
-      fit = fitSkeleton(skeleton, roleIndex(roles), voxels, height);
-    if (!fit) {
+    const stands = readDossier(document).apart?.placed === true,
+      fit = stands
+        ? null
+        : fitSkeleton(skeleton, roleIndex(roles), voxelise(body.positions, body.indices, ACROSS), height);
+    if (!fit && !stands) {
       skin.dispose();
       findings.push({
         code: 'weights.no-fit',
@@ -75,7 +78,7 @@ export const bindStep = defineStep({
       });
       return { measures: [], findings };
     }
-    placeSkeleton(document, skeleton, fit);
+    if (fit) placeSkeleton(document, skeleton, fit);
     const placed = skeletonOf(document),
       { bones, joints } = bonesOf(placed, roles, height);
     throwIfAborted(context.signal);
@@ -103,14 +106,14 @@ export const bindStep = defineStep({
     updateDossier(document, { apart: undefined });
     context.progress(0.85, 'bending to judge');
     const stretched = stretchedShare(document);
-    if (fit.arms)
+    if (fit?.arms)
       findings.push({
         code: 'weights.arms-fitted',
         severity: 'info',
         message: `The skeleton's arms were turned ${Math.abs(fit.arms)}° ${fit.arms > 0 ? 'up' : 'down'} to lie in the mesh.`,
         measured: Math.abs(fit.arms),
       });
-    if (fit.inside < 0.6)
+    if (fit && fit.inside < 0.6)
       findings.push({
         code: 'weights.poor-fit',
         severity: 'warning',
@@ -121,8 +124,7 @@ export const bindStep = defineStep({
     return {
       measures: [
         measure('parts-bound', 0, parts.length),
-        measure('skeleton-scale', 1, fit.scale),
-        measure('arms-raised', 0, fit.arms),
+        ...(fit ? [measure('skeleton-scale', 1, fit.scale), measure('arms-raised', 0, fit.arms)] : []),
         measure('vertices-evened-out', 0, eased),
         measure('edges-stretched', 0, stretched),
       ],
