@@ -9,10 +9,10 @@ import { IntakeBench } from './IntakeBench.tsx';
 import { MaterialsBench } from './MaterialsBench.tsx';
 import { MorphsBench } from './MorphsBench.tsx';
 import { MotionBench } from './MotionBench.tsx';
-import { QuietBench } from './QuietBench.tsx';
 import { RestBench } from './RestBench.tsx';
 import { ReduceBench } from './ReduceBench.tsx';
 import { TexturesBench } from './TexturesBench.tsx';
+import { FitBench } from '../fit/FitBench.tsx';
 import { WeightsBench } from './WeightsBench.tsx';
 
 const SkeletonBench = lazy(async () => ({ default: (await import('../loom/SkeletonBench.tsx')).SkeletonBench }));
@@ -23,7 +23,7 @@ const BENCHES: Record<Station, ComponentType> = {
   'rest-pose': RestBench,
   weights: WeightsBench,
   morphs: MorphsBench,
-  fit: QuietBench,
+  fit: FitBench,
   materials: MaterialsBench,
   textures: TexturesBench,
   reduce: ReduceBench,
@@ -34,6 +34,7 @@ const BENCHES: Record<Station, ComponentType> = {
 
 /** Steps whose settings a bench shows in its own way; every other one gets a card by itself. */
 const SHOWN: ReadonlySet<string> = new Set<StepId>([
+  'fit.skeleton',
   'intake.leave-out',
   'intake.stand',
   'intake.find-maps',

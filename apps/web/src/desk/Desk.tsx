@@ -15,6 +15,7 @@ import { isActive } from '@dimetra/contract';
 import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
+import { useFit } from '../fit/use-fit.ts';
 import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { useMix } from '../mix/use-mix.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
@@ -72,6 +73,7 @@ export function Desk() {
   const looksForRegions = useAppSelector((state) => state.view.look === 'slots'),
     face = useAppSelector((state) => state.view.face);
   const mix = useMix(shownFigures.sourceUrl, target, open === 'morphs');
+  const fit = useFit(shownFigures.source?.document, target, open === 'fit');
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => {
@@ -152,6 +154,7 @@ export function Desk() {
         figures: shownFigures,
         regions,
         mix,
+        fit,
         open,
         onOpen,
         stage,

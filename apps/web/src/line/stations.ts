@@ -45,12 +45,15 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
   const measured = (step: string, code: MeasureCode) =>
     measureOf(run?.steps.find((entry) => entry.id === step)?.measures, code);
   const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
+  const placed = measured('fit.skeleton', 'joints'),
+    unrigged =
+      !summary.joints.length && !character.revision.findings.some((finding) => finding.repair === 'weights.bind');
   const arms = measured('rest.convert', 'arms-below-straight-out');
   const pairs: Record<Station, string> = {
     intake: `${summary.heightCm.toFixed(1)} cm`,
     skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
     'rest-pose': arms ? pair(`${arms.source.toFixed(0)}°`, `${arms.result.toFixed(0)}°`) : '–',
-    fit: '–',
+    fit: placed ? `0 → ${placed.result}` : '–',
     weights: pair(String(summary.influencesMax), String(result?.influencesMax)),
     morphs: pair(String(summary.morphTargets.length), String(result?.morphTargets.length)),
     materials: pair(String(summary.materials.length), String(result?.materials.length)),
@@ -64,7 +67,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
   };
   const quiet = new Set<Station>([
-    'fit',
+    ...(placed || unrigged ? [] : ['fit' as const]),
     ...(arms || run === undefined ? [] : ['rest-pose' as const]),
     ...(summary.morphTargets.length ? [] : ['morphs' as const]),
   ]);

@@ -22,7 +22,7 @@ const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SEC
 
 /** Source and result under one camera. @param over what a station lays over them */
 export function Stage({ over }: { over?: ReactNode }) {
-  const { character, target, figures, staged, stage, open, regions, mix } = useDesk();
+  const { character, target, figures, staged, stage, open, regions, mix, fit } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
@@ -96,6 +96,18 @@ export function Stage({ over }: { over?: ReactNode }) {
     () => ({ misplaced: facesOf(regions.misplaced ?? []), chosen: facesOf(regions.chosen ? [regions.chosen] : []) }),
     [regions.misplaced, regions.chosen],
   );
+  const marks = useMemo(
+    () =>
+      open === 'fit'
+        ? (fit.joints?.map(({ role, at, how }) => ({
+            role,
+            at,
+            assumed: how === 'proportion',
+            chosen: role === fit.chosen,
+          })) ?? null)
+        : null,
+    [open, fit.joints, fit.chosen],
+  );
   useEffect(() => {
     const turns = Object.entries(view.turned),
       turned = { source: new Map(turns), result: new Map(turns.map(([joint, turn]) => [resultName(joint), turn])) };
@@ -108,10 +120,24 @@ export function Stage({ over }: { over?: ReactNode }) {
       density,
       asymmetry: asymmetry?.parts ?? null,
       mixed: mix.mixed?.offsets ?? null,
+      marks,
       limitMm,
       regions: painted,
     });
-  }, [renderer, view, shownView, resultJoint, resultName, deviation, density, asymmetry, mix.mixed, limitMm, painted]);
+  }, [
+    renderer,
+    view,
+    shownView,
+    resultJoint,
+    resultName,
+    deviation,
+    density,
+    asymmetry,
+    mix.mixed,
+    marks,
+    limitMm,
+    painted,
+  ]);
   useEffect(() => {
     if (view.jump.count) renderer?.jump(view.jump.to);
   }, [renderer, view.jump]);
@@ -132,6 +158,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     faces: view.look === 'slots',
     onFace: mix.regions && open === 'morphs' ? onFace : undefined,
     sourceName,
+    marks: marks ? fit : undefined,
   });
   const both = Boolean(figures.result);
   const place = both ? shownView : 'source';

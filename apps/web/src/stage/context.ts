@@ -4,6 +4,7 @@ import type { CharacterDetail, RunDetail, TargetRow } from '@dimetra/contract';
 import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
 import type { MixPreview } from '../figure/mix.ts';
+import type { FitPreview } from '../fit/use-fit.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
@@ -18,6 +19,7 @@ export interface DeskValue {
   figures: Figures;
   regions: Regions;
   mix: MixPreview;
+  fit: FitPreview;
   open: Station;
   onOpen: (station: Station) => void;
   stage: RefObject<StageRenderer | null>;

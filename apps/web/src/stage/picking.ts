@@ -1,4 +1,12 @@
-import { quatBetween, quatConjugate, quatMultiply, rotationOf, unit, type Quat } from '@dimetra/core';
+import {
+  type HumanoidRole,
+  quatBetween,
+  quatConjugate,
+  quatMultiply,
+  rotationOf,
+  unit,
+  type Quat,
+} from '@dimetra/core';
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
 import type { Side, StageState } from './state.ts';
@@ -43,6 +51,44 @@ export class Picking {
       }),
     );
     return found < 0 ? null : { side, joint: found, name: figure.skeleton.joints[found].getName() };
+  }
+
+  /** The joint found in the source's shape that lies under a point of the canvas. */
+  markAt(x: number, y: number): HumanoidRole | null {
+    const { side, left, width } = this.paneAt(x),
+      marks = this.on.state?.marks;
+    if (!marks || side !== 'source') return null;
+    const height = this.on.canvas.clientHeight,
+      p = new THREE.Vector3();
+    let best = 12,
+      found: HumanoidRole | null = null;
+    this.aim(width / height);
+    this.on.level.at(side, this.on.camera, () => {
+      for (const { role, at } of marks) {
+        p.fromArray(at).project(this.on.camera);
+        const off = Math.hypot(left + ((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
+        if (p.z < 1 && off < best) {
+          best = off;
+          found = role;
+        }
+      }
+    });
+    return found;
+  }
+
+  /** Where a mark comes to lie under a point of the canvas, as far from the eye as it is. */
+  markTo(role: HumanoidRole, x: number, y: number): [number, number, number] | null {
+    const mark = this.on.state?.marks?.find((one) => one.role === role),
+      { left, width } = this.paneAt(x, 'source'),
+      height = this.on.canvas.clientHeight;
+    if (!mark) return null;
+    this.aim(width / height);
+    return this.on.level.at('source', this.on.camera, () => {
+      const { z } = new THREE.Vector3().fromArray(mark.at).project(this.on.camera);
+      return new THREE.Vector3(((x - left) / width) * 2 - 1, 1 - (y / height) * 2, z)
+        .unproject(this.on.camera)
+        .toArray();
+    });
   }
 
   /**

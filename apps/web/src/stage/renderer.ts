@@ -15,6 +15,7 @@ import { type OnStage, Picking } from './picking.ts';
 import { Posing } from './posing.ts';
 import { isWhole, type Shot, shotOf } from './shots.ts';
 import { Level } from './level.ts';
+import { MarksOverlay } from './marks-overlay.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { Snapshots } from './snapshots.ts';
 import { SIDE_COLOR, type Side, type StageState } from './state.ts';
@@ -47,6 +48,7 @@ export class StageRenderer implements OnStage {
   readonly figures: Record<Side, StageFigure | null> = { source: null, result: null };
   private readonly keys: Record<Side, THREE.DirectionalLight>;
   private readonly overlays = { source: new SkeletonOverlay('source'), result: new SkeletonOverlay('result') };
+  private readonly marks = new MarksOverlay();
   private readonly looks = new Map<string, THREE.Material>();
   state: StageState | null = null;
   private readonly difference = new DifferencePass();
@@ -85,6 +87,7 @@ export class StageRenderer implements OnStage {
       scene.environmentIntensity = 0.4;
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side].group, floor(), rod());
     }
+    this.scenes.source.add(this.marks.group);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener('change', () => this.draw());
@@ -142,6 +145,7 @@ export class StageRenderer implements OnStage {
       }
       this.overlays[side].show(figure, state);
     }
+    this.marks.show(this.figures.source ? state.marks : null);
     const turn = (state.light * Math.PI) / 180;
     for (const key of Object.values(this.keys)) {
       key.position.set(Math.sin(turn) * 3, 3.2, Math.cos(turn) * 3);
@@ -402,6 +406,7 @@ export class StageRenderer implements OnStage {
     this.controls.dispose();
     for (const figure of Object.values(this.figures)) figure?.dispose();
     for (const overlay of Object.values(this.overlays)) overlay.dispose();
+    this.marks.dispose();
     for (const material of this.looks.values()) material.dispose();
     this.difference.dispose();
     this.snapshots.dispose();

@@ -1,8 +1,16 @@
-import type { Quat } from '@dimetra/core';
+import type { HumanoidRole, Quat } from '@dimetra/core';
 import type { Deviation } from '../figure/deviation.ts';
 import type { Look, View } from '../store/view-slice.ts';
 
 export type Side = 'source' | 'result';
+/** A joint that was found in the source's shape, metres. */
+export interface Mark {
+  role: HumanoidRole;
+  at: readonly [number, number, number];
+  /** By proportion alone. */
+  assumed: boolean;
+  chosen: boolean;
+}
 export interface StageState {
   view: View;
   look: Look;
@@ -29,6 +37,8 @@ export interface StageState {
   asymmetry: Record<Side, ReadonlyMap<string, Float32Array>> | null;
   /** How far the source's vertices go in a mix of people, in their mesh: part id → xyz by vertex. */
   mixed: ReadonlyMap<string, Float32Array> | null;
+  /** Joints found in the source's shape, shown over it; null where that isn't the question. */
+  marks: readonly Mark[] | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -64,6 +74,7 @@ export const AS_IT_STANDS: StageState = {
   density: null,
   asymmetry: null,
   mixed: null,
+  marks: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

@@ -1,3 +1,4 @@
+import type { HumanoidRole } from '@dimetra/core';
 import { type PointerEvent, useRef } from 'react';
 import { useAppDispatch } from '../store/store.ts';
 import { facePicked, jointPicked, jointTurned, partPicked } from '../store/view-slice.ts';
@@ -14,13 +15,20 @@ interface Ways {
   /** A click on the source is told by its triangle too, where something is to be chosen by place. */
   onFace?: (at: { part: string; face: number }) => void;
   sourceName: (joint: string) => string;
+  /** Joints found in the shape can be chosen and put elsewhere. */
+  marks?: {
+    choose(role: HumanoidRole): void;
+    hold(role: HumanoidRole, at: [number, number, number]): void;
+    put(role: HumanoidRole, at: [number, number, number]): void;
+  };
 }
 
 /** What a pointer does on the stage: a drag that starts on a joint turns it, a click chooses; all else turns the camera. */
-export function usePointer(renderer: StageRenderer | null, { joints, faces, onFace, sourceName }: Ways) {
+export function usePointer(renderer: StageRenderer | null, { joints, faces, onFace, sourceName, marks }: Ways) {
   const dispatch = useAppDispatch(),
     press = useRef<[number, number] | null>(null),
-    grip = useRef<ReturnType<Picking['jointAt']>>(null);
+    grip = useRef<ReturnType<Picking['jointAt']>>(null),
+    mark = useRef<HumanoidRole | null>(null);
   const placeOf = (event: PointerEvent<HTMLCanvasElement>): [number, number] => {
     const box = event.currentTarget.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
@@ -31,14 +39,25 @@ export function usePointer(renderer: StageRenderer | null, { joints, faces, onFa
     onPointerDown(event: PointerEvent<HTMLCanvasElement>) {
       press.current = [event.clientX, event.clientY];
       grip.current = event.button === 0 ? (renderer?.picking.jointAt(...placeOf(event)) ?? null) : null;
-      if (!renderer || !grip.current) return;
+      mark.current = marks && event.button === 0 ? (renderer?.picking.markAt(...placeOf(event)) ?? null) : null;
+      if (mark.current) grip.current = null;
+      if (!renderer || !(grip.current || mark.current)) return;
       renderer.controls.enabled = false;
       event.currentTarget.setPointerCapture(event.pointerId);
     },
     onPointerMove(event: PointerEvent<HTMLCanvasElement>) {
       if (!renderer) return;
+      if (mark.current && press.current) {
+        const at = renderer.picking.markTo(mark.current, ...placeOf(event));
+        if (at && dragged(event, press.current) >= STILL) marks?.hold(mark.current, at);
+        return;
+      }
       if (!grip.current || !press.current) {
-        event.currentTarget.style.cursor = joints && renderer.picking.jointAt(...placeOf(event)) ? 'grab' : '';
+        event.currentTarget.style.cursor =
+          (marks && renderer.picking.markAt(...placeOf(event))) ||
+          (joints && renderer.picking.jointAt(...placeOf(event)))
+            ? 'grab'
+            : '';
         return;
       }
       if (dragged(event, press.current) < STILL) return;
@@ -49,9 +68,16 @@ export function usePointer(renderer: StageRenderer | null, { joints, faces, onFa
     },
     onPointerUp(event: PointerEvent<HTMLCanvasElement>) {
       const start = press.current,
-        held = grip.current;
-      press.current = grip.current = null;
+        held = grip.current,
+        role = mark.current;
+      press.current = grip.current = mark.current = null;
       if (renderer) renderer.controls.enabled = true;
+      if (renderer && start && role) {
+        const at = dragged(event, start) > STILL && renderer.picking.markTo(role, ...placeOf(event));
+        if (at) marks?.put(role, at);
+        marks?.choose(role);
+        return;
+      }
       if (!renderer || !start || dragged(event, start) > STILL) return;
       if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
       const at = placeOf(event);
