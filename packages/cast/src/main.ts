@@ -1,14 +1,23 @@
 import { mkdir, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join } from 'node:path';
-import { SAMPLE_MOTIONS, sampleFrames, sampleMotions, writeBvh, writeGlb } from '@dimetra/core';
+import {
+  type InputFile,
+  SAMPLE_MOTIONS,
+  sampleFrames,
+  sampleMotions,
+  writeBvh,
+  writeGlb,
+  writeObj,
+} from '@dimetra/core';
 import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { makeArrival, makePerson, PEOPLE, type PersonId } from './index.ts';
 
-const USAGE = `make-cast PERSON OUT [small] [arrival]
+const USAGE = `make-cast PERSON OUT [small] [arrival | mesh]
 make-cast motions FOLDER
 
 Writes one made-up person: OUT is a .glb file, clean, or with “arrival” a folder with the files as they arrive;
-what is right is written beside it as OUT.truth.json. “motions” writes the sample motions of
+what is right is written beside it as OUT.truth.json. “mesh” writes a folder with the mesh alone, as OBJ with its
+colour maps: no skeleton. “motions” writes the sample motions of
 a third skeleton, each as BVH and all as one .glb. PERSON is ${PEOPLE.map((entry) => entry.id).join(', ')}.
 `;
 const [person, out, ...words] = process.argv.slice(2);
@@ -33,18 +42,24 @@ await mkdir(dirname(out), { recursive: true });
 // What is half written must not be taken for finished.
 if (words.includes('arrival')) {
   const { files, truth } = await makeArrival(person as PersonId, options);
+  await writeFile(`${out}.truth.json`, JSON.stringify(truth, null, 1));
+  await writeFolder(files);
+} else if (words.includes('mesh'))
+  await writeFolder(writeObj(await makePerson(person as PersonId, options), `${person}-mesh`));
+else {
+  await writeFile(`${out}.part`, await writeGlb(await makePerson(person as PersonId, options)));
+  await rename(`${out}.part`, out);
+}
+
+async function writeFolder(files: readonly InputFile[]): Promise<void> {
   const part = `${out}.part`;
   await rm(part, { recursive: true, force: true });
   for (const file of files) {
     await mkdir(dirname(join(part, file.path)), { recursive: true });
     await writeFile(join(part, file.path), file.bytes);
   }
-  await writeFile(`${out}.truth.json`, JSON.stringify(truth, null, 1));
   await rm(out, { recursive: true, force: true });
   await rename(part, out);
-} else {
-  await writeFile(`${out}.part`, await writeGlb(await makePerson(person as PersonId, options)));
-  await rename(`${out}.part`, out);
 }
 
 async function writeMotions(folder: string): Promise<void> {

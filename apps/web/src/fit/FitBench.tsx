@@ -1,5 +1,13 @@
 import { Button, NativeSelect, NumberInput } from '@mantine/core';
-import { bendOf, isStatic, type JointFound, type Point, SHIPPED_FIGURES, skeletonWanted } from '@dimetra/core';
+import {
+  bendOf,
+  figureOf,
+  isStatic,
+  type JointFound,
+  type Point,
+  SHIPPED_FIGURES,
+  skeletonWanted,
+} from '@dimetra/core';
 import { useMemo } from 'react';
 import { useDesk } from '../stage/context.ts';
 import { DataTable } from '../shared/DataTable.tsx';
@@ -56,7 +64,12 @@ export function FitBench() {
         value={settings.figure ?? ''}
         onChange={(event) => set('figure', (event.target.value || undefined) as typeof settings.figure)}
         data={[
-          { value: '', label: `${skeletonWanted(target).title}, as the target asks` },
+          {
+            value: '',
+            label: figureOf(target)
+              ? `${skeletonWanted(target).title}, as the target asks`
+              : `${skeletonWanted(target).title}: the target names no figure`,
+          },
           ...SHIPPED_FIGURES.map(({ id, title }) => ({ value: id, label: title })),
         ]}
       />
@@ -72,9 +85,11 @@ export function FitBench() {
           character at Weights.
         </p>
       )}
-      {findings.map((finding) => (
-        <FindingCard key={finding.code} finding={finding} />
-      ))}
+      <div className={styles.findings}>
+        {findings.map((finding) => (
+          <FindingCard key={finding.code} finding={finding} />
+        ))}
+      </div>
       {fit.joints && <Joints joints={fit.joints} />}
     </>
   );

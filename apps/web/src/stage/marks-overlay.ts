@@ -12,12 +12,14 @@ export class MarksOverlay {
     new THREE.BufferGeometry(),
     new THREE.LineBasicMaterial({ color: 0xd68f5c, depthTest: false, transparent: true, opacity: 0.8 }),
   );
-  private readonly seen = new THREE.Points(new THREE.BufferGeometry(), dots(0xf2ead6, 5));
-  private readonly assumed = new THREE.Points(new THREE.BufferGeometry(), dots(0xe3b341, 8));
+  /** Under every dot, so that it shows on light and dark. */
+  private readonly rims = new THREE.Points(new THREE.BufferGeometry(), dots(0x11161d, 7));
+  private readonly seen = new THREE.Points(new THREE.BufferGeometry(), dots(0xf2ead6, 4));
+  private readonly assumed = new THREE.Points(new THREE.BufferGeometry(), dots(0xe3b341, 5));
   private readonly chosen = new THREE.Points(new THREE.BufferGeometry(), dots(0xffffff, 12));
 
   constructor() {
-    [this.lines, this.assumed, this.seen, this.chosen].forEach((thing, i) => {
+    [this.lines, this.rims, this.assumed, this.seen, this.chosen].forEach((thing, i) => {
       thing.renderOrder = 10 + i;
       thing.frustumCulled = false;
       this.group.add(thing);
@@ -31,7 +33,9 @@ export class MarksOverlay {
     const at = new Map(marks.map((mark) => [mark.role, mark.at]));
     const above = (role: HumanoidRole): HumanoidRole | null => {
       let up: HumanoidRole | null = HUMANOID_PARENT[role];
-      while (up && !at.has(up)) up = HUMANOID_PARENT[up];
+      // The spine between isn't looked for: arms hang on the neck.
+      while (up && !at.has(up))
+        up = up === 'upperChest' && role !== 'neck' && at.has('neck') ? 'neck' : HUMANOID_PARENT[up];
       return up;
     };
     put(
@@ -41,6 +45,10 @@ export class MarksOverlay {
           from = up && at.get(up);
         return from ? [from, here] : [];
       }),
+    );
+    put(
+      this.rims.geometry,
+      placesOf(marks, ({ chosen }) => !chosen),
     );
     put(
       this.seen.geometry,
@@ -57,7 +65,7 @@ export class MarksOverlay {
   }
 
   dispose(): void {
-    for (const { geometry, material } of [this.lines, this.seen, this.assumed, this.chosen]) {
+    for (const { geometry, material } of [this.lines, this.rims, this.seen, this.assumed, this.chosen]) {
       geometry.dispose();
       (material as THREE.Material).dispose();
     }

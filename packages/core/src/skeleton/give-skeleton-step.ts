@@ -137,8 +137,7 @@ const BENDS: Readonly<Record<string, string>> = {
   Toes: 'ball of the foot',
 };
 export function bendOf(role: string): string {
-  const side = /^(left|right)(.+)$/.exec(role),
-    bend = side && BENDS[side[2]];
-  return bend ? `${side[1]} ${bend}` : roleLabel(role).toLowerCase();
+  const side = /^(left|right)(.+)$/.exec(role);
+  return side ? `${side[1]} ${BENDS[side[2]] ?? roleLabel(side[2]).toLowerCase()}` : roleLabel(role).toLowerCase();
 }
 const FINGER = /Thumb|Index|Middle|Ring|Little/;
