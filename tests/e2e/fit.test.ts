@@ -5,8 +5,9 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import sharp from 'sharp';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { readCharacter, writeArchive, writeObj } from '@dimetra/core';
-import { encodePixels } from '@dimetra/platform';
-import { makePerson } from '../../packages/cast/src/index.ts';
+import { SMALL } from '../../packages/cast/src/figure.ts';
+import { buildPerson, personById } from '../../packages/cast/src/index.ts';
+import { writeFigure } from '../../packages/cast/src/write.ts';
 import { drawn, openBrowser, openPage, press, shows } from './browser.ts';
 
 const address = inject('address');
@@ -44,8 +45,8 @@ const says = (joint: string, text: string) =>
   );
 
 it('a mesh without a skeleton is given one: joints found, put elsewhere by mouse and keys, taken back, bound and delivered', async () => {
-  const deckhand = await makePerson('deckhand', { size: 'small', encode: encodePixels }),
-    files = writeObj(deckhand, 'deckhand-cast');
+  const deckhand = buildPerson(personById('deckhand'), { coarse: SMALL, progress() {} }),
+    files = writeObj(writeFigure(deckhand, new Map(), new Map(), 'Deckhand'), 'deckhand-cast');
   expect((await readCharacter(files)).document.getRoot().listSkins()).toEqual([]);
   writeFileSync(join(folder, 'figurehead.zip'), writeArchive(files));
   await page.goto(address);

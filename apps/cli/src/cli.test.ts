@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { SHIPPED_TARGETS, writeArchive, writeGlb } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
+import { SMALL } from '../../../packages/cast/src/figure.ts';
 import { buildPerson, personById } from '../../../packages/cast/src/index.ts';
 import { writeFigure } from '../../../packages/cast/src/write.ts';
 import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
@@ -22,7 +23,7 @@ writeFileSync(at('broken.glb'), 'glTF and no more');
 describe('dimetra inspect', () => {
   it('finds landmarks by shape where it is asked to, and says why where there are none', async () => {
     const person = writeFigure(
-      buildPerson(personById('harbour-pilot'), { coarse: 1.6, progress() {} }),
+      buildPerson(personById('harbour-pilot'), { coarse: SMALL, progress() {} }),
       new Map(),
       new Map(),
       'Pilot',
@@ -32,11 +33,15 @@ describe('dimetra inspect', () => {
     expect(code).toBe(0);
     const { landmarks, landmarksRefused } = JSON.parse(out);
     expect(landmarksRefused).toBeUndefined();
-    expect(landmarks.find(({ name }: { name: string }) => name === 'left index tip')).toEqual({
-      name: 'left index tip',
-      at: [expect.closeTo(0.706, 1), expect.closeTo(0.9, 1), expect.any(Number)],
+    // Where the generator has the joint, to the centimetre.
+    expect(landmarks.find(({ name }: { name: string }) => name === 'left eye')).toEqual({
+      name: 'left eye',
+      at: [expect.closeTo(0.032, 2), expect.closeTo(1.661, 1), expect.closeTo(0.088, 2)],
       confidence: 0.9,
     });
+    expect(landmarks.map(({ name }: { name: string }) => name)).toEqual(
+      expect.arrayContaining(['crown', 'neck base', 'right elbow', 'left wrist', 'right knee', 'left ankle']),
+    );
     expect(run('inspect', at('landmarks.glb'), '--landmarks').out).toMatch(
       /right heel +-0\.\d+ +0\.\d+ +-0\.\d+ m +90 %/,
     );
