@@ -16,7 +16,6 @@ const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
 const VIEWS = [
   ['cast', '/', []],
   ['intake', desk('intake'), []],
-  ['arrival', `/c/${named('Deckhand').id}/headset-deck/intake`, []],
   ['loom', desk('skeleton'), ['Joints']],
   ['morphs', desk('morphs'), ['Head']],
   ['materials', desk('materials'), ['Head']],
@@ -29,6 +28,8 @@ const VIEWS = [
   ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
   ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
   ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, ['bench:Show on the stage', 'Head']],
+  // A mesh alone isn't part of the demo: `make-cast.js rescue-swimmer FOLDER mesh` writes one, to be dropped on the cast before.
+  ['fit', `/c/${named('Rescue swimmer mesh').id}/headset-deck/fit`, []],
   ['targets', '/targets/headset-deck', []],
   ['runs', '/runs', []],
   ['report', `/report/${run.id}`, []],

@@ -45,7 +45,15 @@ if (words.includes('arrival')) {
   await writeFile(`${out}.truth.json`, JSON.stringify(truth, null, 1));
   await writeFolder(files);
 } else if (words.includes('mesh'))
-  await writeFolder(writeObj(await makePerson(person as PersonId, options), `${person}-mesh`));
+  await writeFolder(
+    writeObj(await makePerson(person as PersonId, options), `${person}-mesh`, {
+      // Lashes, brows and strands are cut out by their map.
+      materialLines: (material) => {
+        const map = material.getAlphaMode() === 'OPAQUE' ? null : material.getBaseColorTexture();
+        return map ? [`map_d ${map.getURI()}`] : [];
+      },
+    }),
+  );
 else {
   await writeFile(`${out}.part`, await writeGlb(await makePerson(person as PersonId, options)));
   await rename(`${out}.part`, out);
