@@ -1,6 +1,6 @@
 import { far } from '../character/index.ts';
 import { middleOf } from '../geometry/index.ts';
-import { type Slice, slicesOf } from './centre-line.ts';
+import { type Slice, slicesOf } from './sections.ts';
 import { direction, type Point, type Side } from './landmark.ts';
 import type { Standing } from './standing.ts';
 

@@ -40,7 +40,7 @@ interface Found {
 }
 
 /** Looks at a body, or says why it is none. */
-export function lookAt(positions: Float32Array, indices: Uint32Array): Found | string {
+function lookAt(positions: Float32Array, indices: Uint32Array): Found | string {
   const used = compact(positions, indices),
     capped = capHoles(used.positions, used.indices),
     standing = findStanding(capped.positions, capped.indices);

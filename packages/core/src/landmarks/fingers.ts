@@ -1,7 +1,7 @@
 import { far, type HumanoidRole } from '../character/index.ts';
 import { cross, dot, unit } from '../geometry/index.ts';
 import { type Arm, HAND } from './arms.ts';
-import { along, lengthOf } from './centre-line.ts';
+import { along, lengthOf } from './sections.ts';
 import type { Hand } from './hands.ts';
 import {
   between,

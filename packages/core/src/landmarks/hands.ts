@@ -14,7 +14,7 @@ import {
   voxelise,
 } from '../geometry/index.ts';
 import type { Arm } from './arms.ts';
-import { slicesOf } from './centre-line.ts';
+import { slicesOf } from './sections.ts';
 import { FINGERS, type Finger, type Point, towards } from './landmark.ts';
 import type { Standing } from './standing.ts';
 

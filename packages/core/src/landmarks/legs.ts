@@ -1,6 +1,6 @@
 import { middleOf, sub, unit } from '../geometry/index.ts';
 import type { Build } from './build.ts';
-import { along, around, lengthOf, type Slice, slicesOf } from './centre-line.ts';
+import { around, bendOn, sectionDepth, type Slice, slicesOf } from './sections.ts';
 import type { Foot } from './feet.ts';
 import { type JointFound, type Point, type Side, SIDES, towards } from './landmark.ts';
 import type { Standing } from './standing.ts';
@@ -15,7 +15,7 @@ const CROTCH = [0.45, 0.55] as const,
 const OVER_BUTTOCKS = 0.018,
   BELIEVED = [-0.04, 0.02] as const;
 /** Off the straight line by so much a knee is seen to bend, shares of the height: none of it, all of it. */
-const BENT = [0.012, 0.035] as const;
+const KNEE = { within: [0.38, 0.62], off: [0.012, 0.035], pull: 1 } as const;
 
 /** Hips, knees, ankles and where the toes bend: by level sections of the legs and what is assumed of the build. */
 export function findLegs(
@@ -51,8 +51,7 @@ export function findLegs(
           .reverse(),
         ankle,
       ],
-      long = lengthOf(way),
-      knee = kneeOn(way, long, build.knee, h),
+      knee = bendOn(way, { ...KNEE, share: build.knee }, h),
       { forward, heel, toe } = feet[side],
       foot = (toe[0] - heel[0]) * forward[0] + (toe[2] - heel[2]) * forward[2],
       // Shoes are longer than feet: the ball lies where feet bend, or where the build has it.
@@ -97,31 +96,6 @@ function soleOf({ voxels, height, floor }: Standing, cells: Int32Array, line: re
   return sole > floor + 0.05 * height || sole === Infinity ? floor : Math.max(floor, sole);
 }
 
-/** Where the leg bends: by the share of its length, drawn to the place farthest off the straight line where that is off. */
-function kneeOn(way: readonly Point[], long: number, share: number, h: number): { at: Point; bent: boolean } {
-  const [hip, ankle] = [way[0], way[way.length - 1]];
-  let most = 0,
-    bends = share;
-  for (let t = 0.38; t <= 0.62; t += 0.01) {
-    const p = along(way, t * long),
-      off = Math.sqrt(squareOff(p, hip, ankle));
-    if (off > most) {
-      most = off;
-      bends = t;
-    }
-  }
-  const pull = Math.max(0, Math.min(1, (most / h - BENT[0]) / (BENT[1] - BENT[0])));
-  return { at: along(way, (share + pull * (bends - share)) * long), bent: pull > 0.5 };
-}
-
-/** Of a point from the line through two others. */
-export function squareOff(p: Point, a: Point, b: Point): number {
-  const d = unit(sub(b, a)),
-    o = sub(p, a),
-    t = o[0] * d[0] + o[1] * d[1] + o[2] * d[2];
-  return Math.max(0, o[0] ** 2 + o[1] ** 2 + o[2] ** 2 - t * t);
-}
-
 /** How high the hips are: what is assumed, the crotch where nothing hides it, and the buttocks. */
 function hipHeight(standing: Standing, build: Build, crotchY: number): number {
   const { floor, height: h } = standing,
@@ -137,7 +111,7 @@ function hipHeight(standing: Standing, build: Build, crotchY: number): number {
 }
 
 /** Where the back of the pelvis stands out farthest from the straight line between loins and thighs; null where it doesn't. */
-export function buttocksOf({ voxels, floor, height: h, middle }: Standing): number | null {
+function buttocksOf({ voxels, floor, height: h, middle }: Standing): number | null {
   const {
       dims: [nx, ny, nz],
       solid,
@@ -179,24 +153,4 @@ export function buttocksOf({ voxels, floor, height: h, middle }: Standing): numb
     }
   }
   return best;
-}
-
-/** The middle of the body in depth, at a height and so far aside. */
-export function sectionDepth({ voxels, depths, middle }: Standing, y: number, x: number): number {
-  const {
-      dims: [nx, ny, nz],
-      origin,
-      size,
-    } = voxels,
-    j = Math.max(0, Math.min(ny - 1, Math.floor((y - origin[1]) / size))),
-    i0 = Math.floor((x - origin[0]) / size);
-  let sum = 0,
-    weight = 0;
-  for (let i = Math.max(0, i0 - 2); i <= Math.min(nx - 1, i0 + 2); i++)
-    for (let k = 0; k < nz; k++) {
-      const w = depths[i + nx * (j + ny * k)] ** 2;
-      sum += w * (origin[2] + (k + 0.5) * size);
-      weight += w;
-    }
-  return weight ? sum / weight : middle[1];
 }

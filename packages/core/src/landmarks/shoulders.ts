@@ -2,9 +2,8 @@ import { far } from '../character/index.ts';
 import { dot, sub, unit } from '../geometry/index.ts';
 import type { Arm } from './arms.ts';
 import type { Build } from './build.ts';
-import { along, lengthOf } from './centre-line.ts';
+import { along, bendOn, lengthOf, sectionDepth } from './sections.ts';
 import { between, type JointFound, type Point, type Side, SIDES, towards } from './landmark.ts';
-import { sectionDepth, squareOff } from './legs.ts';
 import type { Standing } from './standing.ts';
 
 /** Depth of the joint under the shoulder's top, share of the height. */
@@ -14,7 +13,7 @@ const POINTS = 0.6;
 /** Of an arm that is free from the wrist by so much, shares of the height: not at all, all of it. */
 const FREE = [0.15, 0.22] as const;
 /** Off the straight line by so much an elbow is seen to bend, shares of the height: none of it, all of it. */
-const BENT = [0.015, 0.04] as const;
+const ELBOW = { within: [0.38, 0.7], off: [0.015, 0.04], pull: 0.8 } as const;
 
 /** Shoulders, elbows and wrists by the arms' sections, the shoulders' tops and flanks, and what is assumed of the build. */
 export function findShoulders(standing: Standing, build: Build, arms: Record<Side, Arm>): Record<Side, JointFound[]> {
@@ -40,8 +39,7 @@ export function findShoulders(standing: Standing, build: Build, arms: Record<Sid
       shoulder = between(assumed, onAxis, POINTS * free),
       // From the shoulder down; what lies beyond the armpit is straight.
       way = [shoulder, ...arm.line.filter((at) => far(at, arm.pit) > 0 && far(at, shoulder) > 0.05 * h).reverse()],
-      reach = lengthOf(way),
-      elbow = elbowOn(way, reach, build.elbow, h);
+      elbow = bendOn(way, { ...ELBOW, share: build.elbow }, h);
     out[side] = [
       { role: `${side}UpperArm`, at: shoulder, how: 'sections and proportion', confidence: 0.6 },
       {
@@ -54,21 +52,6 @@ export function findShoulders(standing: Standing, build: Build, arms: Record<Sid
     ];
   }
   return out as Record<Side, JointFound[]>;
-}
-
-function elbowOn(way: readonly Point[], reach: number, share: number, h: number): { at: Point; bent: boolean } {
-  const [shoulder, wrist] = [way[0], way[way.length - 1]];
-  let most = 0,
-    bends = share;
-  for (let t = 0.38; t <= 0.7; t += 0.01) {
-    const off = Math.sqrt(squareOff(along(way, t * reach), shoulder, wrist));
-    if (off > most) {
-      most = off;
-      bends = t;
-    }
-  }
-  const pull = Math.max(0, Math.min(0.8, (most / h - BENT[0]) / (BENT[1] - BENT[0])));
-  return { at: along(way, (share + pull * (bends - share)) * reach), bent: pull > 0.4 };
 }
 
 /** Where the trunk's middle lies sideways, by height: it leans. */

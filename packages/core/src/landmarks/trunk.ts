@@ -1,7 +1,7 @@
 import type { Build } from './build.ts';
 import type { Face } from './face.ts';
 import { between, type JointFound, type Point, towards } from './landmark.ts';
-import { sectionDepth } from './legs.ts';
+import { sectionDepth } from './sections.ts';
 import type { Standing } from './standing.ts';
 
 /** Hips in the middle of the trunk, the neck's root over the shoulders, head and jaw from the eyes. */

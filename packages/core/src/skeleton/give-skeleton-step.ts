@@ -1,6 +1,13 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { HUMANOID_ROLES, type HumanoidRole, jointsApart, listParts, roleLabel } from '../character/index.ts';
+import {
+  HUMANOID_ROLES,
+  type HumanoidRole,
+  isFingerRole,
+  jointsApart,
+  listParts,
+  roleLabel,
+} from '../character/index.ts';
 import { type JointFound, landmarksOf, type Landmarks } from '../landmarks/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
@@ -86,7 +93,7 @@ export const placedJoints = ({ joints }: Landmarks, moved: Moved): JointFound[] 
 
 function toldOf({ confidence }: Landmarks, joints: readonly JointFound[], moved: Moved): Finding[] {
   const findings: Finding[] = [],
-    assumed = joints.filter(({ how, role }) => how === 'proportion' && !FINGER.test(role)),
+    assumed = joints.filter(({ how, role }) => how === 'proportion' && !isFingerRole(role)),
     fists = (['left', 'right'] as const).filter((side) =>
       joints.some(({ role, how }) => role === `${side}MiddleProximal` && how === 'proportion'),
     ),
@@ -140,4 +147,3 @@ export function bendOf(role: string): string {
   const side = /^(left|right)(.+)$/.exec(role);
   return side ? `${side[1]} ${BENDS[side[2]] ?? roleLabel(side[2]).toLowerCase()}` : roleLabel(role).toLowerCase();
 }
-const FINGER = /Thumb|Index|Middle|Ring|Little/;
