@@ -56,16 +56,26 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
     // Members of a branch hang on one another, so that two become one at once.
     after = new Int32Array(distances.length).fill(-1),
     last = Int32Array.from(after),
+    members = new Int32Array(distances.length),
     steps = STEPS_AROUND.map(([x, y, z]) => x + nx * (y + ny * z)),
     found: Branch[] = [];
-  const membersOf = (branch: number): number[] => {
-    const out: number[] = [];
-    for (let at = branch; at >= 0; at = after[at]) out.push(at);
-    return out;
+  // A chain only grows at its end: what a branch holds now is known by its first member and their number, and listed when
+  // somebody asks. Thousands of branches, as a soup of triangles has them, cost no more than a few.
+  const listed = (from: number, count: number): (() => Int32Array) => {
+    let list: Int32Array | null = null;
+    return () => {
+      if (!list) {
+        list = new Int32Array(count);
+        for (let at = from, i = 0; i < count; at = after[at], i++) list[i] = at;
+        list = farthestFirst(list, distances);
+      }
+      return list;
+    };
   };
   for (const at of cells) {
     seen[at] = 1;
     last[at] = at;
+    members[at] = 1;
     for (const step of steps) {
       if (!seen[at + step]) continue;
       const one = of(at),
@@ -73,18 +83,26 @@ export function branchesOf({ dims: [nx, ny] }: Voxels, distances: Int32Array, le
       if (one === two) continue;
       const elder = isElder(distances, one, two) ? one : two,
         younger = elder === one ? two : one;
-      if (distances[younger] - distances[at] > least)
+      if (distances[younger] - distances[at] > least) {
+        const own = listed(younger, members[younger]),
+          met = listed(elder, members[elder]);
         found.push({
           tip: younger,
           far: distances[younger],
           saddle: at,
           parts: distances[at],
-          cells: farthestFirst(membersOf(younger), distances),
-          other: farthestFirst(membersOf(elder), distances),
+          get cells() {
+            return own();
+          },
+          get other() {
+            return met();
+          },
         });
+      }
       join(younger, elder);
       after[last[elder]] = younger;
       last[elder] = last[younger];
+      members[elder] += members[younger];
     }
   }
   const [tip] = cells;
@@ -120,5 +138,5 @@ function byDistance(distances: Int32Array): Int32Array {
 
 const isElder = (distances: Int32Array, a: number, b: number): boolean =>
   distances[a] > distances[b] || (distances[a] === distances[b] && a < b);
-const farthestFirst = (cells: readonly number[], distances: Int32Array): Int32Array =>
-  Int32Array.from(cells).sort((a, b) => distances[b] - distances[a] || a - b);
+const farthestFirst = (cells: Int32Array, distances: Int32Array): Int32Array =>
+  cells.sort((a, b) => distances[b] - distances[a] || a - b);

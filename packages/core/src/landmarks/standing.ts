@@ -13,6 +13,9 @@ import type { Point, Side } from './landmark.ts';
 
 /** Voxels from sole to crown. */
 const CELLS = 180;
+/** Heights beyond which no unit makes a person, metres. */
+const LEAST_HEIGHT = 1e-3,
+  MOST_HEIGHT = 1e5;
 /** Gaps that are closed, one after the other, until the trunk has depth: a shell with a hole in it leaks. Voxels. */
 const CLOSED = [0, 2, 4, 8];
 /** Shares of the height: where the trunk is looked for, how deep it is, and how much of it there is at least. */
@@ -69,6 +72,8 @@ export function findStanding(positions: Float32Array, indices: Uint32Array): Sta
     floor = low[1],
     longest = Math.max(high[0] - low[0], height, high[2] - low[2]);
   if (!(height > 0) || indices.length < 3) return 'There is no surface to look at.';
+  if (height < LEAST_HEIGHT || height > MOST_HEIGHT)
+    return `It is ${height.toPrecision(2)} m high: its unit has to be put right first.`;
   if (longest > 1.6 * height) return 'It is far wider or deeper than it is high: no one person stands there.';
   const share = (y: number) => (y - floor) / height,
     touched = voxelise(positions, indices, (CELLS * longest) / height, CLOSED[CLOSED.length - 1] + 2);

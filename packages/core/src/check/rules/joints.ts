@@ -11,7 +11,7 @@ import { judged, noneOf, type Rule } from '../judgement.ts';
 const REST_DEGREES = 2;
 
 const NO_SKELETON =
-  "The character has no skeleton, so it can't be posed. Bring the skeleton with the mesh, take one from another character at Weights, or choose a target that asks for a static figure.";
+  "The character has no skeleton, so it can't be posed. Fit puts one into a standing person, or says why not; bring the skeleton with the mesh, take one from another character at Weights, or choose a target that asks for a static figure.";
 
 /** A skeleton where one is asked for, with every joint that can't be done without; none where a static figure is. */
 const present: Rule = ({ summary: { joints }, target }) => {
