@@ -32,7 +32,8 @@ const HOW: Record<JointFound['how'], string> = {
 export function FitBench() {
   const { fit, target, run, figures } = useDesk();
   const findings = run?.steps.find((step) => step.id === 'fit.skeleton')?.findings ?? [];
-  const [settings, set] = useSettings('fit.skeleton');
+  const [settings, set] = useSettings('fit.skeleton'),
+    [{ donor }] = useSettings('weights.transfer');
   if (!figures.source)
     return (
       <>
@@ -47,7 +48,9 @@ export function FitBench() {
         <p className="quiet">
           {isStatic(target)
             ? 'The target takes a static figure: it needs no skeleton.'
-            : 'The character came with a skeleton, and keeps its own topology: nothing has to be fitted.'}
+            : donor
+              ? 'Joints and weights are taken from another character, as Weights says.'
+              : 'The character came with a skeleton, and keeps its own topology: nothing has to be fitted.'}
         </p>
       </>
     );

@@ -21,7 +21,7 @@ import { useSettings } from '../store/use-settings.ts';
 
 /** Joints as they were found in a body without a skeleton, and where somebody put them. */
 export interface FitPreview {
-  /** Whether the character has no skeleton and the target wants one. */
+  /** Whether the character has no skeleton, is given none by another, and the target wants one. */
   needed: boolean;
   /** Null while they are looked for, and where nobody asks. */
   joints: readonly JointFound[] | null;
@@ -42,13 +42,14 @@ const hasNone = (document: Document): boolean =>
 export function useFit(document: Document | undefined, target: Target | undefined, wanted: boolean): FitPreview {
   const [settings, set] = useSettings('fit.skeleton'),
     { drop, keep } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.leave-out')),
+    { donor } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'weights.transfer')),
     [found, setFound] = useState<{ key: string; document: Document; landmarks: Landmarks } | null>(null),
     [error, setError] = useState<string | null>(null),
     [chosen, choose] = useState<HumanoidRole | null>(null),
     [held, setHeld] = useState<{ role: HumanoidRole; at: Point } | null>(null);
   const needed = useMemo(
-      () => document !== undefined && target !== undefined && !isStatic(target) && hasNone(document),
-      [document, target],
+      () => document !== undefined && target !== undefined && !donor && !isStatic(target) && hasNone(document),
+      [document, target, donor],
     ),
     figure = target && skeletonWanted(target, settings.figure),
     without = useMemo(
