@@ -1,7 +1,30 @@
-import { bodySurface, type Landmarks, type Places } from '@dimetra/core';
+import {
+  bodySurface,
+  type HumanoidRole,
+  type JointFound,
+  type Landmarks,
+  type Places,
+  type Point,
+} from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import { transfer, wrap } from 'comlink';
 import type { LandmarksWorker } from '../workers/landmarks.worker.ts';
+
+/** Joints as they were found in a body without a skeleton, and where somebody put them. */
+export interface FitPreview {
+  /** Whether the character has no skeleton, is given none by another, and the target wants one. */
+  needed: boolean;
+  /** Null while they are looked for, and where nobody asks. */
+  joints: readonly JointFound[] | null;
+  found: Landmarks | null;
+  error: string | null;
+  chosen: HumanoidRole | null;
+  choose(role: HumanoidRole | null): void;
+  /** Shows a joint elsewhere while it is dragged. */
+  hold(role: HumanoidRole, at: Point): void;
+  /** Puts a joint somewhere for good, or back to where it was found. */
+  put(role: HumanoidRole, at: Point | null): void;
+}
 
 /**
  * Looks for the joints of a body in a worker.

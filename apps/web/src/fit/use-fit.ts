@@ -14,26 +14,10 @@ import {
 } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import { useCallback, useEffect, useMemo, useState } from 'react';
-import { lookForJoints } from '../figure/landmarks.ts';
+import { type FitPreview, lookForJoints } from '../figure/landmarks.ts';
 import { settingsOf } from '../store/recipe-slice.ts';
 import { useAppSelector } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
-
-/** Joints as they were found in a body without a skeleton, and where somebody put them. */
-export interface FitPreview {
-  /** Whether the character has no skeleton, is given none by another, and the target wants one. */
-  needed: boolean;
-  /** Null while they are looked for, and where nobody asks. */
-  joints: readonly JointFound[] | null;
-  found: Landmarks | null;
-  error: string | null;
-  chosen: HumanoidRole | null;
-  choose(role: HumanoidRole | null): void;
-  /** Shows a joint elsewhere while it is dragged. */
-  hold(role: HumanoidRole, at: Point): void;
-  /** Puts a joint somewhere for good, or back to where it was found. */
-  put(role: HumanoidRole, at: Point | null): void;
-}
 
 const hasNone = (document: Document): boolean =>
   !document.getRoot().listSkins().length && !jointsApart(document).length && listParts(document).length > 0;

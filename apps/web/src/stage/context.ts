@@ -4,7 +4,7 @@ import type { CharacterDetail, RunDetail, TargetRow } from '@dimetra/contract';
 import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
 import type { MixPreview } from '../figure/mix.ts';
-import type { FitPreview } from '../fit/use-fit.ts';
+import type { FitPreview } from '../figure/landmarks.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
