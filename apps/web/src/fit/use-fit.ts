@@ -2,7 +2,6 @@ import {
   type HumanoidRole,
   isStatic,
   jointsApart,
-  type JointFound,
   type Landmarks,
   listParts,
   placedJoints,
