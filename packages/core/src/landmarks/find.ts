@@ -1,5 +1,5 @@
 import type { HumanoidRole } from '../character/index.ts';
-import { middleOf, weldByPlace } from '../geometry/index.ts';
+import { middleOf } from '../geometry/index.ts';
 import { NEUTRAL_PLACES } from '../targets/index.ts';
 import { type Arm, findArm, FIST, handLength } from './arms.ts';
 import { buildOf, EYES, type Places } from './build.ts';
@@ -10,20 +10,12 @@ import { findFingers, rootOf } from './fingers.ts';
 import { findHand, type Hand } from './hands.ts';
 import { FINGERS, type JointFound, type Landmark, type Landmarks, type Point, type Side, SIDES } from './landmark.ts';
 import { findLegs } from './legs.ts';
+import { likeness, USUAL_CROTCH } from './likeness.ts';
+import { namedVertices } from './named-vertices.ts';
 import { findShoulders } from './shoulders.ts';
 import { findStanding, type Standing } from './standing.ts';
 import { findTrunk } from './trunk.ts';
 
-/** Shares of the height, or of others, as adults have them: mean and spread. */
-const ADULT = {
-  /** From the crown through the body to the finger tips, beyond where the arm comes free. */
-  uneven: [0, 0.02],
-  crotch: [0.44, 0.035],
-  hand: [0.108, 0.018],
-  foot: [0.165, 0.025],
-  /** Volume over the cube of the height, as logarithms lie apart: half as much again is one spread. */
-  volume: [0.0165, 0.45],
-} as const;
 /** Under this nothing is believed. */
 const LEAST = 0.35;
 
@@ -41,7 +33,7 @@ interface Found {
 
 /** Looks at a body, or says why it is none. */
 function lookAt(positions: Float32Array, indices: Uint32Array): Found | string {
-  const used = compact(positions, indices),
+  const used = namedVertices(positions, indices),
     capped = capHoles(used.positions, used.indices),
     standing = findStanding(capped.positions, capped.indices);
   if (typeof standing === 'string') return standing;
@@ -134,27 +126,6 @@ function jointsOf({ standing, feet, arms, hands, face, crotch }: Found, like: Pl
   ];
 }
 
-/** How much its measures are those of a person: 1 / (1 + Σ max(0, z − 1)² / 8) of what lies how many spreads off. */
-function likeness(
-  { height, floor, uneven, volume }: Standing,
-  feet: Record<Side, Foot>,
-  hands: readonly number[],
-  crotch: number,
-): number {
-  const off = (value: number, [mean, spread]: readonly [number, number]) => Math.abs(value - mean) / spread,
-    long = ({ heel, toe }: Foot) => Math.sqrt((toe[0] - heel[0]) ** 2 + (toe[2] - heel[2]) ** 2) / height,
-    // Of a ratio, as far above as below.
-    ratio = volume / ADULT.volume[0],
-    all = [
-      off(uneven, ADULT.uneven),
-      off((crotch - floor) / height, ADULT.crotch),
-      ...hands.map((hand) => off(hand / height, ADULT.hand)),
-      ...SIDES.map((side) => off(long(feet[side]), ADULT.foot)),
-      (Math.max(ratio, 1 / ratio) - 1) / ADULT.volume[1],
-    ];
-  return 1 / (1 + all.reduce((sum, z) => sum + Math.max(0, z - 1) ** 2, 0) / 8);
-}
-
 /** The lowest solid voxel of the middle column, between the legs. */
 function crotchOf({ voxels, middle, floor, height }: Standing): [number, number, number] {
   const {
@@ -176,7 +147,7 @@ function crotchOf({ voxels, middle, floor, height }: Standing): [number, number,
       }
     if (count) return [middle[0], y - 0.5 * size, sum / count];
   }
-  return [middle[0], floor + ADULT.crotch[0] * height, middle[1]];
+  return [middle[0], floor + USUAL_CROTCH * height, middle[1]];
 }
 
 function topOf({ crown, voxels }: Standing, positions: Float32Array): [number, number, number] {
@@ -184,28 +155,4 @@ function topOf({ crown, voxels }: Standing, positions: Float32Array): [number, n
   for (let i = 3; i < positions.length; i += 3) if (positions[i + 1] > positions[best + 1]) best = i;
   const at: [number, number, number] = [positions[best], positions[best + 1], positions[best + 2]];
   return Math.abs(at[0] - crown[0]) < 6 * voxels.size ? at : crown;
-}
-
-/** Vertices that triangles name, those at one place once; triangles with a corner that is nowhere are left out. */
-function compact(positions: Float32Array, indices: Uint32Array): { positions: Float32Array; indices: Uint32Array } {
-  const { pointOf } = weldByPlace(positions),
-    number = new Map<number, number>(),
-    out: number[] = [],
-    corners: number[] = [],
-    isSomewhere = (v: number) => Number.isFinite(positions[v * 3] + positions[v * 3 + 1] + positions[v * 3 + 2]);
-  const numberOf = (v: number): number => {
-    const p = pointOf[v];
-    let n = number.get(p);
-    if (n === undefined) {
-      n = number.size;
-      number.set(p, n);
-      out.push(positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]);
-    }
-    return n;
-  };
-  for (let t = 0; t + 2 < indices.length; t += 3) {
-    const [a, b, c] = [indices[t], indices[t + 1], indices[t + 2]];
-    if (isSomewhere(a) && isSomewhere(b) && isSomewhere(c)) corners.push(numberOf(a), numberOf(b), numberOf(c));
-  }
-  return { positions: Float32Array.from(out), indices: Uint32Array.from(corners) };
 }

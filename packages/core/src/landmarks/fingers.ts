@@ -86,11 +86,10 @@ function rootFrom(end: Point, way: Point, on: number, wrist: Point, off: number 
 /** Cosine between a finger and the line to the wrist, under which it is bent. */
 const BENT = 0.88;
 
-/** Turns of a closed finger at its joints together, as cosine and sine: 80°, 160° and 240°. */
+/** How far a closed finger's first two bones are turned, as cosine and sine: 80° and 160°. */
 const CLOSED = [
   [0.17364818, 0.98480775],
   [-0.93969262, 0.34202014],
-  [-0.5, -0.8660254],
 ] as const;
 /** A hand that ends nearer to its wrist is a fist, share of the height. */
 const SHORT = 0.093,
