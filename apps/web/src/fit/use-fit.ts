@@ -1,14 +1,12 @@
 import {
   type HumanoidRole,
-  isStatic,
-  jointsApart,
+  lacksSkeleton,
   type Landmarks,
-  listParts,
+  partsToLeaveOut,
   placedJoints,
   placesOf,
   type Point,
   skeletonWanted,
-  stageThings,
   type Target,
 } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
@@ -18,34 +16,23 @@ import { settingsOf } from '../store/recipe-slice.ts';
 import { useAppSelector } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 
-const hasNone = (document: Document): boolean =>
-  !document.getRoot().listSkins().length && !jointsApart(document).length && listParts(document).length > 0;
-
 /** Joints of the source where it has none of its own; looked for while `wanted`. */
 export function useFit(document: Document | undefined, target: Target | undefined, wanted: boolean): FitPreview {
   const [settings, set] = useSettings('fit.skeleton'),
-    { drop, keep } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.leave-out')),
+    leftOut = useAppSelector((state) => settingsOf(state.recipe.recipe, 'intake.leave-out')),
     { donor } = useAppSelector((state) => settingsOf(state.recipe.recipe, 'weights.transfer')),
     [found, setFound] = useState<{ key: string; document: Document; landmarks: Landmarks } | null>(null),
     [error, setError] = useState<string | null>(null),
     [chosen, choose] = useState<HumanoidRole | null>(null),
     [held, setHeld] = useState<{ role: HumanoidRole; at: Point } | null>(null);
   const needed = useMemo(
-      () => document !== undefined && target !== undefined && !donor && !isStatic(target) && hasNone(document),
+      () => document !== undefined && target !== undefined && !donor && lacksSkeleton(document, target),
       [document, target, donor],
     ),
     figure = target && skeletonWanted(target, settings.figure),
     without = useMemo(
-      () =>
-        needed && document
-          ? JSON.stringify([
-              ...stageThings(document)
-                .map(({ part }) => part.id)
-                .filter((id) => !keep?.includes(id)),
-              ...(drop ?? []),
-            ])
-          : '[]',
-      [needed, document, drop, keep],
+      () => JSON.stringify(needed && document ? [...partsToLeaveOut(document, leftOut).keys()] : []),
+      [needed, document, leftOut],
     ),
     key = `${figure?.id} ${without}`;
   const here = found && found.document === document && found.key === key ? found.landmarks : null;

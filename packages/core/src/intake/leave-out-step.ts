@@ -46,22 +46,31 @@ export const leaveOutStep = defineStep({
   },
 });
 
-/** Takes parts out of `document`, which is changed: what was found to be of the stage, and what was named. The last part stays. */
-export function leaveOut(
+/** Ids of parts that go, and why: what was found to be of the stage, and what was named. */
+export function partsToLeaveOut(
   document: Document,
-  settings: { keep?: readonly string[]; drop?: readonly string[] } = {},
-): { left: { name: string; triangles: number; why: string }[]; missing: string[] } {
-  const { keep = [], drop = [] } = settings,
-    parts = listParts(document),
+  { keep = [], drop = [] }: { keep?: readonly string[]; drop?: readonly string[] },
+): Map<string, string> {
+  const parts = listParts(document),
     found = new Map(
       stageThings(document)
         .filter(({ part }) => !keep.includes(part.id))
         .map(({ part, why }) => [part.id, why]),
     );
   for (const id of drop) if (parts.some((part) => part.id === id)) found.set(id, 'as you said');
+  return found;
+}
+
+/** Takes parts out of `document`, which is changed: what was found to be of the stage, and what was named. The last part stays. */
+export function leaveOut(
+  document: Document,
+  settings: { keep?: readonly string[]; drop?: readonly string[] } = {},
+): { left: { name: string; triangles: number; why: string }[]; missing: string[] } {
+  const parts = listParts(document),
+    found = partsToLeaveOut(document, settings);
   const going = parts.filter((part) => found.has(part.id)),
     left = going.length < parts.length ? going : [];
   const out = left.map((part) => ({ name: part.name, triangles: part.triangles, why: found.get(part.id) as string }));
   for (const part of left) takeOutPart(part);
-  return { left: out, missing: drop.filter((id) => !parts.some((part) => part.id === id)) };
+  return { left: out, missing: (settings.drop ?? []).filter((id) => !parts.some((part) => part.id === id)) };
 }

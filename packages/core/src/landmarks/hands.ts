@@ -16,6 +16,7 @@ import {
 import type { Arm } from './arms.ts';
 import { slicesOf } from './sections.ts';
 import { FINGERS, type Finger, type Point, towards } from './landmark.ts';
+import { ownVertices } from './named-vertices.ts';
 import type { Standing } from './standing.ts';
 
 /** A voxel of a hand, and what a finger leads at least beyond where it comes free, shares of the height. */
@@ -151,17 +152,7 @@ export function findHand(standing: Standing, arm: Arm, positions: Float32Array, 
 
 /** The hand's triangles by vertices of their own, and a disc over the cut at the wrist, so that no flood comes in. */
 function closed(positions: Float32Array, own: readonly number[], centre: Point, along: Point, radius: number) {
-  const number = new Map<number, number>(),
-    points: number[] = [],
-    corners = own.map((v) => {
-      let n = number.get(v);
-      if (n === undefined) {
-        n = number.size;
-        number.set(v, n);
-        points.push(positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]);
-      }
-      return n;
-    });
+  const { points, corners } = ownVertices(positions, own);
   const level: Point = Math.abs(along[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0],
     a = unit(towards(level, along, -dot(level, along))),
     b = cross(along, a),

@@ -62,7 +62,7 @@ export function findLegs(
         role: `${side}LowerLeg`,
         at: knee.at,
         how: knee.bent ? 'bend' : 'proportion',
-        confidence: knee.bent ? 0.8 : 0.6,
+        confidence: knee.bent ? 0.8 : 0.5,
       },
       { role: `${side}Foot`, at: ankle, how: 'sections and proportion', confidence: 0.7 },
       {

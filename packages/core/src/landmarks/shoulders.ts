@@ -46,7 +46,7 @@ export function findShoulders(standing: Standing, build: Build, arms: Record<Sid
         role: `${side}LowerArm`,
         at: elbow.at,
         how: elbow.bent ? 'bend' : 'proportion',
-        confidence: elbow.bent ? 0.8 : 0.6,
+        confidence: elbow.bent ? 0.8 : 0.5,
       },
       { role: `${side}Hand`, at: arm.wrist, how: 'sections', confidence: 0.4 + 0.5 * Math.min(1, 2 * arm.waist) },
     ];

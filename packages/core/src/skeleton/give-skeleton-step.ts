@@ -40,7 +40,7 @@ export const giveSkeletonStep = defineStep({
   }),
   givesWay: (settingsOf) => Boolean(settingsOf('weights.transfer').donor),
   reads: (target) => target.joints,
-  applies: (document, target) => !isStatic(target) && hasNoSkeleton(document),
+  applies: (document, target) => lacksSkeleton(document, target),
   async run(document, settings, target, context) {
     const figure = skeletonWanted(target, settings.figure);
     context.progress(0.05, 'looking for limbs');
@@ -72,8 +72,9 @@ export const giveSkeletonStep = defineStep({
   },
 });
 
-/** Whether nothing in a document is bound to joints, and none came apart. */
-const hasNoSkeleton = (document: Document): boolean =>
+/** Whether a target wants a skeleton of a document in which nothing is bound to joints and none came apart. */
+export const lacksSkeleton = (document: Document, target: Target): boolean =>
+  !isStatic(target) &&
   !document.getRoot().listSkins().length &&
   !jointsApart(document).length &&
   listParts(document).some((part) => part.triangles > 0);

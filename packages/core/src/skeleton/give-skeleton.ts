@@ -11,7 +11,7 @@ import {
 import type { JointFound, Places } from '../landmarks/index.ts';
 import { figureDocument } from '../rig/index.ts';
 import { type Figure, parseFigure } from '../targets/index.ts';
-import { type FigureJointPlan, planFigure } from './plan-figure.ts';
+import { planFigure } from './plan-figure.ts';
 import { makeNodes } from './refigure.ts';
 
 /** Where a figure's joints lie in its own rest pose, by role. */
@@ -41,15 +41,8 @@ function foundFigure(joints: readonly Pick<JointFound, 'role' | 'at'>[]): Figure
 }
 
 /**
- * Where a figure's joints lie in a body in which some were found: those at their places, the rest between and beside them
- * by the figure's own proportions; each turned as the figure has it, by how far the body stands from the figure's pose.
- */
-export function figureIn(figure: Figure, joints: readonly Pick<JointFound, 'role' | 'at'>[]): FigureJointPlan[] {
-  return planFigure(figureDocument(foundFigure(joints)), figure).joints;
-}
-
-/**
- * Hangs a figure's joints into a document without a skeleton; `weights.bind` binds the mesh to them.
+ * Hangs a figure's joints into a document without a skeleton: those that were found at their places, the rest between and
+ * beside them by the figure's own proportions, each turned as the figure has it. `weights.bind` binds the mesh to them.
  * @returns nodes of the joints, parents first
  */
 export function giveSkeleton(

@@ -6,5 +6,5 @@ export * from './repair-step.ts';
 export * from './plan-figure.ts';
 export * from './refigure.ts';
 export * from './tie-order.ts';
-export { bendOf, giveSkeletonStep, placedJoints, skeletonWanted } from './give-skeleton-step.ts';
-export { figureIn, giveSkeleton, placesOf } from './give-skeleton.ts';
+export { bendOf, giveSkeletonStep, lacksSkeleton, placedJoints, skeletonWanted } from './give-skeleton-step.ts';
+export { giveSkeleton, placesOf } from './give-skeleton.ts';
