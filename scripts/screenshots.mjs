@@ -46,7 +46,9 @@ for (const [name, path, presses] of VIEWS) {
     for (let i = 0; i < 40; i++) {
       await new Promise((resolve) => setTimeout(resolve, least));
       const now = await page.evaluate(() =>
-        document.querySelector('canvas[data-dressed=false], .bench [role=status], .swatch .empty, .person .picture span')
+        document.querySelector(
+          'canvas[data-dressed=false], .bench [role=status], .swatch .empty, .person .picture span',
+        )
           ? -2
           : (window.dimetraFrames ?? 0),
       );

@@ -20,3 +20,5 @@ export * from './voxel-branches.ts';
 export * from './voxel-depth.ts';
 export * from './voxels.ts';
 export * from './exact.ts';
+export * from './facing-tree.ts';
+export * from './texels.ts';

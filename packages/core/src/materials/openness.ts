@@ -1,9 +1,8 @@
 import type { Document, Material } from '@gltf-transform/core';
 import { createDeformer, type Deformer, floatsOf, type Part } from '../character/index.ts';
-import { RayTree, turnOf } from '../geometry/index.ts';
+import { eachTexel, RayTree, turnOf } from '../geometry/index.ts';
 import { bleedOutward } from '../pixels/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
-import { eachTexel } from './detail/texels.ts';
 
 /** Directions that are looked in from each point, over the whole sphere; half of them lie before its surface. */
 const DIRECTIONS = 96;

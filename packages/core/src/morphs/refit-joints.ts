@@ -6,11 +6,11 @@ import {
   readDossier,
   type Skeleton,
   skeletonOf,
+  swapSampler,
   updateDossier,
 } from '../character/index.ts';
 import { invertAffine, multiply } from '../geometry/index.ts';
 import { jointShifts, learnJoints } from './joint-stencils.ts';
-import { swapSampler } from './swap-sampler.ts';
 
 /** Movements of joints smaller than this are left alone, metres: a face that smiles moves no joint. */
 const LEAST = 2e-4;

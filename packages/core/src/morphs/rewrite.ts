@@ -8,7 +8,7 @@ import type {
   PrimitiveTarget,
 } from '@gltf-transform/core';
 import { floatsOf, morphNamesOf, readDossier, updateDossier } from '../character/index.ts';
-import { dropChannel, swapSampler } from './swap-sampler.ts';
+import { dropChannel, swapSampler } from '../character/index.ts';
 
 /** One morph of a mesh as it shall be. */
 export interface MorphEntry {

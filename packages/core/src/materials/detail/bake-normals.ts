@@ -1,8 +1,7 @@
 import { bleedOutward, type Pixels } from '../../pixels/index.ts';
-import { betweenCorners, degreesOf, vertexTangents } from '../../geometry/index.ts';
+import { betweenCorners, degreesOf, eachTexel, placeOn, vertexTangents } from '../../geometry/index.ts';
 import type { Cage } from './cage.ts';
 import type { FineSurface, Surface } from './fine-surface.ts';
-import { eachTexel, placeOn } from './texels.ts';
 
 /** Triangles that share a map: a stretch of the surface below with its texture places. */
 export interface Stretch {

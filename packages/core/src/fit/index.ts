@@ -1,0 +1,3 @@
+export * from './skin.ts';
+export * from './wrap.ts';
+export * from './register.ts';

@@ -1,0 +1,33 @@
+import type { Document, Skin as GltfSkin } from '@gltf-transform/core';
+import { bindWhereJointsStand, type HumanoidRole } from '../character/index.ts';
+import type { Placed } from './align.ts';
+
+/**
+ * Which joint of a character each joint of a body is: by name, else by role, else what the one above is.
+ * @returns a skin bound where the character's joints stand, the slot in it of each joint of the body, and names that the
+ * character lacks
+ */
+export function jointsFor(
+  document: Document,
+  body: Placed,
+  { skeleton, roles }: Placed,
+): { skin: GltfSkin; slots: Uint16Array; without: string[] } {
+  const byName = new Map(skeleton.joints.map((joint, i) => [joint.getName(), i])),
+    roleOf = new Map([...body.roles].map(([role, joint]): [number, HumanoidRole] => [joint, role])),
+    slots = new Uint16Array(body.skeleton.joints.length),
+    without: string[] = [],
+    skin = document.createSkin('fitted');
+  body.skeleton.joints.forEach((joint, i) => {
+    const role = roleOf.get(i),
+      found = byName.get(joint.getName()) ?? (role && roles.get(role));
+    if (found !== undefined) slots[i] = found;
+    else {
+      const above = body.skeleton.parent[i];
+      slots[i] = above >= 0 ? slots[above] : 0;
+      without.push(joint.getName());
+    }
+  });
+  for (const joint of skeleton.joints) skin.addJoint(joint);
+  bindWhereJointsStand(document, skin, skeleton);
+  return { skin, slots, without };
+}

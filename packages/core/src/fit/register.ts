@@ -1,0 +1,161 @@
+import { FacingTree } from '../geometry/index.ts';
+import type { Mesh } from './mesh.ts';
+import { GivingSurface } from './register-solver.ts';
+
+/** A point of the surface that should come to lie somewhere, as strongly as the surface is stiff. */
+export interface Anchor {
+  point: number;
+  to: readonly [number, number, number];
+}
+
+export interface RegisterSettings {
+  /** Stiffness of each level, falling. */
+  alphas: readonly number[];
+  /** Rounds of closest points and giving way at each level. */
+  rounds: number;
+  /** Steps of a solve. */
+  steps: number;
+  /** How far off closest points are looked for, at the first level and at the last, metres. */
+  reach: readonly [number, number];
+}
+
+/** As the registration is run; a look in a quarter of the time comes from {@link PREVIEW}. */
+export const FULL: RegisterSettings = {
+  alphas: [100, 20, 4, 1, 0.3, 0.1],
+  rounds: 3,
+  steps: 100,
+  reach: [0.03, 0.006],
+};
+export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 30 };
+
+/** Cosine of the largest angle between normals of points that are taken for the same. */
+const FACING = 0.5;
+/** How strongly anchors hold, in parts of the stiffness. */
+const ANCHORED = 0.5;
+/** Points that have moved less in a round, RMS in metres, lie where they will. */
+const SETTLED = 1e-5;
+
+/** What is trusted less lies inside: nothing holds it but its neighbours, and it keeps its shape the more. */
+const INSIDE = 0.5;
+const INNER_STIFFER = Number((globalThis as never as { process: { env: Record<string, string> } }).process.env.K ?? 10);
+
+export interface RegisterOptions {
+  settings?: RegisterSettings;
+  stop?(): void;
+  /** Called after each round with the share of all rounds, and where points lie. */
+  after?(done: number, places: Float32Array): void;
+}
+
+/**
+ * Non-rigid closest points with falling stiffness (Amberg, Romdhani & Vetter 2007): `mesh`, which lies about the other
+ * surface, comes to lie on it. Points go to the closest place that faces their way; what finds none, or is closest to a
+ * border, goes along with its neighbours.
+ * @param mesh its places are where it begins, and what keeps its shape
+ * @param trust 0 … 1 per point: how much closest places count; 0 for what no surface outside corresponds to
+ * @param surface what it comes to lie on; triangles that are left out attract nothing
+ * @returns places, xyz per point
+ */
+export function register(
+  mesh: Mesh,
+  trust: ArrayLike<number>,
+  surface: Pick<Mesh, 'places' | 'corners' | 'border'>,
+  anchors: readonly Anchor[],
+  { settings = FULL, stop = () => {}, after }: RegisterOptions = {},
+): Float32Array {
+  const n = mesh.points,
+    solver = new GivingSurface(mesh.places, mesh, (i, j) =>
+      trust[i] < INSIDE && trust[j] < INSIDE ? INNER_STIFFER : 1,
+    ),
+    tree = new FacingTree(surface.places, surface.corners),
+    to = new Float64Array(n * 3),
+    weight = new Float64Array(n),
+    { alphas, rounds, steps, reach } = settings,
+    places = new Float32Array(mesh.places),
+    before = new Float32Array(places.length),
+    normals = new Float32Array(places.length);
+  for (const [level, alpha] of alphas.entries()) {
+    const along = alphas.length > 1 ? level / (alphas.length - 1) : 1,
+      far = reach[0] + (reach[1] - reach[0]) * along;
+    for (let round = 0; round < rounds; round++) {
+      stop();
+      pullTogether(places, normals, mesh.corners);
+      for (let i = 0; i < n; i++) {
+        const o = i * 3;
+        weight[i] = 0;
+        if (
+          !(trust[i] > 0) ||
+          !tree.closestFacing(
+            places[o],
+            places[o + 1],
+            places[o + 2],
+            normals[o],
+            normals[o + 1],
+            normals[o + 2],
+            FACING,
+            far,
+          )
+        )
+          continue;
+        const { triangle, v, w } = tree.hit,
+          a = surface.corners[triangle * 3],
+          b = surface.corners[triangle * 3 + 1],
+          c = surface.corners[triangle * 3 + 2],
+          u = 1 - v - w;
+        if (liesOnBorder(surface.border, a, b, c, u, v, w)) continue;
+        weight[i] = trust[i];
+        for (let k = 0; k < 3; k++)
+          to[o + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
+      }
+      for (const { point, to: place } of anchors) {
+        // An anchor takes the place of what is closest.
+        weight[point] = ANCHORED * alpha;
+        to.set(place, point * 3);
+      }
+      solver.solve({ to, weight }, alpha, steps);
+      before.set(places);
+      solver.places(places);
+      let moved = 0;
+      for (let k = 0; k < places.length; k++) moved += (places[k] - before[k]) ** 2;
+      after?.((level * rounds + round + 1) / (alphas.length * rounds), places);
+      if (Math.sqrt(moved / Math.max(1, n)) < SETTLED) break;
+    }
+  }
+  return places;
+}
+
+/** What is closest to a border lies beyond it. */
+function liesOnBorder(border: Uint8Array, a: number, b: number, c: number, u: number, v: number, w: number): boolean {
+  const least = 1e-4,
+    inside = u > least && v > least && w > least;
+  return !inside && (u <= least || border[a] > 0) && (v <= least || border[b] > 0) && (w <= least || border[c] > 0);
+}
+
+/** Area-weighted normals of points, written into `out`. */
+function pullTogether(places: Float32Array, out: Float32Array, corners: Uint32Array): void {
+  out.fill(0);
+  for (let t = 0; t < corners.length; t += 3) {
+    const a = corners[t] * 3,
+      b = corners[t + 1] * 3,
+      c = corners[t + 2] * 3,
+      ux = places[b] - places[a],
+      uy = places[b + 1] - places[a + 1],
+      uz = places[b + 2] - places[a + 2],
+      vx = places[c] - places[a],
+      vy = places[c + 1] - places[a + 1],
+      vz = places[c + 2] - places[a + 2],
+      x = uy * vz - uz * vy,
+      y = uz * vx - ux * vz,
+      z = ux * vy - uy * vx;
+    for (const p of [a, b, c]) {
+      out[p] += x;
+      out[p + 1] += y;
+      out[p + 2] += z;
+    }
+  }
+  for (let p = 0; p < out.length; p += 3) {
+    const l = Math.sqrt(out[p] * out[p] + out[p + 1] * out[p + 1] + out[p + 2] * out[p + 2]) || 1;
+    out[p] /= l;
+    out[p + 1] /= l;
+    out[p + 2] /= l;
+  }
+}

@@ -1,0 +1,75 @@
+import type { Document } from '@gltf-transform/core';
+import { createDeformer, type Deformer, influencesOf, jointPosition, type Part } from '../character/index.ts';
+import type { Vec3 } from '../geometry/index.ts';
+import { jointRoles, roleIndex } from '../rig/index.ts';
+import type { Followed, Placed } from './align.ts';
+import { type Mesh, meshOf } from './mesh.ts';
+import { type Before, opennessOf } from './openness.ts';
+
+/** A figure's skin as one surface at rest. */
+export interface Skin extends Placed {
+  deformer: Deformer;
+  /** xyz of each vertex of all skin parts, metres. */
+  rest: Float32Array;
+  mesh: Mesh;
+  followed: Followed;
+  /** Eyeballs, teeth and tongue: what stands before sockets and in the mouth. */
+  inside: Before[];
+  /** The middle between the eyes. */
+  eyes: Vec3 | null;
+}
+
+/** Kinds of parts whose surface is a body's own. */
+export const isSkin = ({ kind }: Pick<Part, 'kind'>): boolean => kind === 'skin' || kind === 'lips';
+const STANDS_BEFORE: readonly Part['kind'][] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
+
+export function skinOf(document: Document): Skin {
+  const deformer = createDeformer(document, isSkin, false),
+    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    { skeleton } = deformer,
+    roles = roleIndex(jointRoles(document, skeleton)),
+    inner = createDeformer(document, ({ kind }) => STANDS_BEFORE.includes(kind), false),
+    left = roles.get('leftEye'),
+    right = roles.get('rightEye');
+  return {
+    deformer,
+    rest,
+    mesh: meshOf(rest, deformer.indices),
+    followed: followedBy(deformer),
+    skeleton,
+    roles,
+    inside: inner.vertices
+      ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
+      : [],
+    eyes:
+      left === undefined || right === undefined
+        ? null
+        : (jointPosition(skeleton, left).map((x, k) => (x + jointPosition(skeleton, right)[k]) / 2) as Vec3),
+  };
+}
+
+/** How open each point of a skin is. */
+export const skinOpenness = ({ mesh, inside }: Skin, stop?: () => void): Float32Array =>
+  opennessOf(mesh.places, mesh.normals, [mesh, ...inside], stop);
+
+/** Weights of all vertices, joints by their numbers in the skeleton. */
+function followedBy({ ranges, skeleton, vertices }: Deformer): Followed {
+  const own = ranges.map(({ part }) => influencesOf(part.prim)),
+    perVertex = Math.max(1, ...own.map((one) => one?.perVertex ?? 0)),
+    joints = new Uint16Array(vertices * perVertex),
+    weights = new Float32Array(vertices * perVertex);
+  ranges.forEach(({ part, firstVertex }, r) => {
+    const one = own[r],
+      numbers = part.node
+        .getSkin()
+        ?.listJoints()
+        .map((joint) => skeleton.index.get(joint) ?? 0);
+    if (!one || !numbers) return;
+    for (let i = 0; i < one.joints.length; i++) {
+      const at = (firstVertex + Math.floor(i / one.perVertex)) * perVertex + (i % one.perVertex);
+      joints[at] = numbers[one.joints[i]] ?? 0;
+      weights[at] = one.weights[i];
+    }
+  });
+  return { perVertex, joints, weights };
+}

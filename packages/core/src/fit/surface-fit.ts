@@ -1,0 +1,78 @@
+import { TriangleTree } from '../geometry/index.ts';
+import type { Mesh } from './mesh.ts';
+import { trustOf } from './openness.ts';
+import type { Wrapped } from './wrap.ts';
+
+interface Distances {
+  /** metres */
+  rms: number;
+  most99: number;
+}
+export interface SurfaceFit {
+  /** From points of the new surface that lie outside to the old one. */
+  there: Distances;
+  /** From points of the old surface that lie outside to the new one. */
+  back: Distances;
+  /** Faces turned over against how limbs alone had laid them, where they lie outside. */
+  turned: number;
+}
+
+/** How closely one surface came to lie on another, both ways; what lies inside doesn't count. */
+export function surfaceFit(mesh: Mesh, { places, aligned, trust, open }: Wrapped, other: Mesh): SurfaceFit {
+  const seen = (value: ArrayLike<number>) => (p: number) => value[p] > 0.5;
+  return {
+    there: distances(places, mesh.points, seen(trust), other),
+    back: distances(other.places, other.points, (p) => trustOf(open[p]) > 0.5, { ...mesh, places }),
+    turned: turnedFaces(mesh.corners, places, aligned, trust),
+  };
+}
+
+function distances(
+  points: Float32Array,
+  count: number,
+  counts: (p: number) => boolean,
+  { places, corners }: Pick<Mesh, 'places' | 'corners'>,
+): Distances {
+  const tree = new TriangleTree(places, corners),
+    all: number[] = [];
+  for (let p = 0; p < count; p++)
+    if (counts(p)) all.push(tree.closest(points[p * 3], points[p * 3 + 1], points[p * 3 + 2]));
+  const sorted = Float64Array.from(all).sort();
+  return {
+    rms: Math.sqrt(sorted.reduce((sum, d) => sum + d * d, 0) / Math.max(1, sorted.length)),
+    most99: sorted[Math.floor(0.99 * (sorted.length - 1))] ?? 0,
+  };
+}
+
+function turnedFaces(
+  corners: Uint32Array,
+  places: Float32Array,
+  before: Float32Array,
+  trust: ArrayLike<number>,
+): number {
+  const now = [0, 0, 0],
+    then = [0, 0, 0];
+  let turned = 0;
+  for (let t = 0; t < corners.length; t += 3) {
+    if (trust[corners[t]] + trust[corners[t + 1]] + trust[corners[t + 2]] < 1.5) continue;
+    face(now, places, corners, t);
+    face(then, before, corners, t);
+    if (now[0] * then[0] + now[1] * then[1] + now[2] * then[2] < 0) turned++;
+  }
+  return turned;
+}
+
+function face(out: number[], p: Float32Array, corners: Uint32Array, t: number): void {
+  const a = corners[t] * 3,
+    b = corners[t + 1] * 3,
+    c = corners[t + 2] * 3,
+    ux = p[b] - p[a],
+    uy = p[b + 1] - p[a + 1],
+    uz = p[b + 2] - p[a + 2],
+    vx = p[c] - p[a],
+    vy = p[c + 1] - p[a + 1],
+    vz = p[c + 2] - p[a + 2];
+  out[0] = uy * vz - uz * vy;
+  out[1] = uz * vx - ux * vz;
+  out[2] = ux * vy - uy * vx;
+}

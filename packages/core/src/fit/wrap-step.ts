@@ -1,0 +1,101 @@
+import type { Document } from '@gltf-transform/core';
+import * as v from 'valibot';
+import { copyDocument, createDeformer, listParts } from '../character/index.ts';
+import { type Measure, measure } from '../measures.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
+import { standAsFound } from '../rig/index.ts';
+import { worded } from '../settings.ts';
+import { defineStep, otherCharacter } from '../step.ts';
+import { correspond } from './correspond.ts';
+import { type Laid, layBody } from './lay-body.ts';
+import { FULL, PREVIEW } from './register.ts';
+import { refuseBody, refuseCharacter } from './refuse.ts';
+import { isSkin, type Skin, skinOf } from './skin.ts';
+import { surfaceFit } from './surface-fit.ts';
+import { wrapSkin } from './wrap.ts';
+
+const WrapSettings = v.object({
+  /** Whose polygons and texture places the skin gets, as the application or the command line names it. */
+  body: v.optional(v.nullable(v.pipe(v.string(), v.minLength(1), v.maxLength(500))), null),
+  detail: worded(v.optional(v.picklist(['full', 'quick']), 'full'), {
+    title: 'How closely',
+    words: { full: 'As closely as it goes', quick: 'Quickly, to have a look' },
+  }),
+});
+
+export const wrapStep = defineStep({
+  id: 'fit.wrap',
+  station: 'fit',
+  title: 'The skin on another figure’s polygons',
+  says: 'Another figure’s skin takes on this one’s shape: limb by limb, then ever more closely. It takes the place of the skin that was there; eyes, teeth, hair and clothes stay.',
+  needs: ['F1', 'F4', 'F5'],
+  settings: WrapSettings,
+  reads: () => null,
+  applies: (document, _target, settings) => Boolean(settings?.body) && listParts(document).some(isSkin),
+  async run(document, settings, _target, context) {
+    context.progress(0, 'opening the other figure');
+    const { document: opened, name } = await otherCharacter(context, settings.body ?? '', {
+        code: 'fit.no-body',
+        wanted: 'The skin should get another figure’s polygons',
+        who: 'The figure whose polygons the skin should get',
+      }),
+      stop = () => throwIfAborted(context.signal),
+      body = bodyOf(opened),
+      other = skinOf(document);
+    refuseBody(body, name);
+    refuseCharacter(other);
+    context.progress(0.05, 'looking for what lies inside');
+    const wrapped = wrapSkin(body, other, {
+      settings: settings.detail === 'quick' ? PREVIEW : FULL,
+      stop,
+      after: (done) => context.progress(0.1 + 0.75 * done, 'taking on the shape'),
+    });
+    context.progress(0.87, 'each place on the old surface');
+    const at = correspond(body.mesh, wrapped.places, wrapped.trust, other.mesh),
+      fit = surfaceFit(body.mesh, wrapped, other.mesh),
+      before = countOf(document);
+    stop();
+    const laid = layBody(document, body, other, wrapped, at);
+    return {
+      measures: [
+        measure('vertices', before.vertices, countOf(document).vertices),
+        measure('triangles', before.triangles, countOf(document).triangles),
+        measure('off-the-surface', 0, fit.there.rms * 1000),
+        measure('off-the-surface-99', 0, fit.there.most99 * 1000),
+        measure('surface-not-reached', 0, fit.back.rms * 1000),
+        measure('curves-matched', 0, wrapped.curves),
+        measure('faces-turned', 0, fit.turned),
+      ] satisfies Measure[],
+      findings: told(laid, name),
+    };
+  },
+});
+
+/** The other figure as it stands at rest in metres. */
+function bodyOf(opened: Document): Skin {
+  const standing = copyDocument(opened);
+  standAsFound(standing);
+  return skinOf(standing);
+}
+
+function countOf(document: Document): { vertices: number; triangles: number } {
+  const { vertices, indices } = createDeformer(document, isSkin, false);
+  return { vertices, triangles: indices.length / 3 };
+}
+
+function told({ parts, without }: Laid, name: string): Finding[] {
+  const findings: Finding[] = parts.map((part) => ({
+    code: 'fit.laid',
+    severity: 'info',
+    message: `“${part.name}” of ${name} takes the place of ${part.of.map((one) => `“${one}”`).join(' and ') || 'nothing'}.`,
+    where: part.name,
+  }));
+  if (without.length)
+    findings.push({
+      code: 'fit.joints-missing',
+      severity: 'warning',
+      message: `${without.length === 1 ? 'A joint' : `${without.length} joints`} of ${name} ${without.length === 1 ? 'is' : 'are'} not in this skeleton (${without.slice(0, 5).join(', ')}${without.length > 5 ? ' …' : ''}): their weight went to the joints above. Give the character that figure’s skeleton first, in its target.`,
+      repair: 'skeleton.remap',
+    });
+  return findings;
+}

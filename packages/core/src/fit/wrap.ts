@@ -1,0 +1,50 @@
+import { carriedByLimbs, limbMaps } from './align.ts';
+import { curveAnchors } from './curves.ts';
+import type { Mesh } from './mesh.ts';
+import { isHidden, trustOf } from './openness.ts';
+import { register, type RegisterOptions } from './register.ts';
+import { type Skin, skinOpenness } from './skin.ts';
+
+export interface Wrapped {
+  /** Where each point of the body's mesh comes to lie, xyz. */
+  places: Float32Array;
+  /** Where limbs alone carried it. */
+  aligned: Float32Array;
+  /** 0 … 1 per point: how far it lies outside, where the other's surface says where it belongs. */
+  trust: Float32Array;
+  /** Openness of the other's points. */
+  open: Float32Array;
+  curves: number;
+}
+
+/**
+ * A figure's skin takes on another's shape: first limb by limb, then by closest points with falling stiffness; curves that
+ * both have hold it where surfaces alone would let it slide.
+ */
+export function wrapSkin(body: Skin, other: Skin, options: RegisterOptions = {}): Wrapped {
+  const { mesh } = body,
+    begin = carriedByLimbs(body.rest, body.followed, limbMaps(body, other)),
+    aligned = new Float32Array(mesh.points * 3);
+  for (let p = 0; p < mesh.points; p++)
+    aligned.set(begin.subarray(mesh.vertexOf[p] * 3, mesh.vertexOf[p] * 3 + 3), p * 3);
+  const ownOpen = skinOpenness(body, options.stop),
+    open = skinOpenness(other, options.stop),
+    trust = ownOpen.map(trustOf),
+    { anchors, curves } = curveAnchors({ mesh, open: ownOpen, eyes: body.eyes }, aligned, {
+      mesh: other.mesh,
+      open,
+      eyes: other.eyes,
+    }),
+    places = register({ ...mesh, places: aligned }, trust, outside(other.mesh, open), anchors, options);
+  return { places, aligned, trust, open, curves };
+}
+
+/** A surface without what lies inside: triangles of which no corner can be seen. */
+function outside(mesh: Mesh, open: Float32Array): Pick<Mesh, 'places' | 'corners' | 'border'> {
+  const corners: number[] = [];
+  for (let t = 0; t < mesh.corners.length; t += 3) {
+    const own = mesh.corners.subarray(t, t + 3);
+    if (!own.every((p) => isHidden(open[p]))) corners.push(...own);
+  }
+  return { places: mesh.places, corners: Uint32Array.from(corners), border: mesh.border };
+}
