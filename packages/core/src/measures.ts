@@ -67,6 +67,12 @@ const MEASURES = {
   'largest-joint-shift': ['shift', 'mm'],
   'vertices-paired': ['vertices with a partner on the other side', '%'],
   asymmetry: ['asymmetry at rest', 'mm'],
+  'off-the-surface': ['off the old surface, RMS', 'mm'],
+  'off-the-surface-99': ['off the old surface, 99 % within', 'mm'],
+  'surface-not-reached': ['old surface off the new one, RMS', 'mm'],
+  'curves-matched': ['curves that both have', ''],
+  'faces-turned': ['faces turned over', ''],
+  'maps-laid-out': ['maps laid out anew', ''],
   triangles: ['triangles', ''],
   vertices: ['vertices', ''],
 } as const satisfies Record<string, readonly [name: string, unit: string]>;

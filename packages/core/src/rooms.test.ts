@@ -25,7 +25,7 @@ const ROWS: readonly (readonly string[])[] = [
   ['formats'],
   ['step.ts'],
   // The subjects.
-  ['intake', 'skeleton', 'rest', 'weights', 'morphs', 'materials', 'textures', 'reduce', 'motion'],
+  ['intake', 'skeleton', 'rest', 'weights', 'morphs', 'materials', 'textures', 'reduce', 'motion', 'fit'],
   ['inspect', 'parity'],
   ['check'],
   ['recipe'],

@@ -116,10 +116,12 @@ const three = (of: (k: number) => number): [number, number, number] => [of(0), o
 const WRAPS: Record<number, Wrap> = { 33071: 'clamp', 33648: 'mirror', 10497: 'repeat' };
 
 /** A map in its place, as a material uses it. */
-export function slotOf(mips: Mips, info: TextureInfo): Slot {
+export const slotOf = (mips: Mips, info: TextureInfo): Slot => ({ mips, ...placingOf(info) });
+
+/** Where a map lies: by which UVs, moved how, and what is beyond its edges. */
+export function placingOf(info: TextureInfo): Omit<Slot, 'mips'> {
   const transform = info.getExtension<Transform>('KHR_texture_transform');
   return {
-    mips,
     set: Math.min(3, transform?.getTexCoord() ?? info.getTexCoord()),
     affine: transform && affineOf(transform),
     wrapU: WRAPS[info.getWrapS()] ?? 'repeat',

@@ -57,6 +57,8 @@ export const DossierSchema = v.object({
   formerMorphs: v.optional(v.array(v.string())),
   /** Parts that a target can't show and that were left out for it: name → reason. */
   leftOut: v.optional(v.record(v.string(), v.string())),
+  /** Materials whose maps were laid out anew for other texture places: their names as they were. */
+  laidOut: v.optional(v.array(v.string())),
   /** Joints whose weight went elsewhere: old name → new name of the joint that took it. */
   mergedJoints: v.optional(v.record(v.string(), v.string())),
   /** Joints that another figure has no place for: name → the joint that now carries it and its global rest there, so that the way back finds it again. */

@@ -4,6 +4,7 @@ import { beyondOf, readDossier, skeletonOf, takeHome, updateDossier, copyDocumen
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance, jointRoles } from '../rig/index.ts';
+import { wrapStep } from '../fit/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
 import { compareCharacters, type MeantChange, type Parity, type StartAside } from '../parity/index.ts';
@@ -206,6 +207,12 @@ const meantChanges = ({ steps }: RecipeRun): MeantChange[] =>
     ),
   );
 
+/** What stood before a step; undefined where it did nothing or came first. */
+async function beforeStep({ stages }: RecipeRun, id: string): Promise<Document | undefined> {
+  const at = stages.findIndex((stage) => stage.id === id);
+  return at > 0 ? stages[at - 1].document() : undefined;
+}
+
 /** The result of the steps, the caller's own, against the source. */
 async function measured(
   options: ConvertOptions,
@@ -238,6 +245,7 @@ async function measured(
         : {
             nearestM: target.appearance.nearestM,
             materialsRead,
+            laidOutBefore: await beforeStep(run, wrapStep.id),
             meant: meantChanges(run),
             stages: run.stages,
             isHeavy: ({ from, to, weight }) =>

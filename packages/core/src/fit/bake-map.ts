@@ -6,8 +6,9 @@ import type { TexelPlaces } from './texel-places.ts';
 /** What a part of the old surface brings to a map: its own map laid out by its texture places, or one value all over. */
 export interface MapSource {
   slot: MapSlot | null;
-  /** Two per vertex of the old surface's triangles' corners. */
-  uvOf(vertex: number): readonly [number, number];
+  /** Texture place of a vertex of the old surface. */
+  u(vertex: number): number;
+  v(vertex: number): number;
   /** What channels are multiplied by: of colours in linear light. */
   factor: readonly number[];
   /** Texels of its map in a square metre of surface, by triangle. */
@@ -47,15 +48,18 @@ export function bakeMap(
       v = share[texel * 2],
       w = share[texel * 2 + 1];
     if (source.slot) {
-      const a = source.uvOf(indices[t * 3]),
-        b = source.uvOf(indices[t * 3 + 1]),
-        c = source.uvOf(indices[t * 3 + 2]),
-        foot = Math.sqrt(source.density(t) / (density(texel) || 1));
+      const a = indices[t * 3],
+        b = indices[t * 3 + 1],
+        c = indices[t * 3 + 2],
+        ua = source.u(a),
+        va = source.v(a),
+        own = density(texel),
+        foot = own > 0 ? Math.sqrt(source.density(t) / own) : 1;
       sampleMap(
         value,
         source.slot,
-        a[0] + v * (b[0] - a[0]) + w * (c[0] - a[0]),
-        a[1] + v * (b[1] - a[1]) + w * (c[1] - a[1]),
+        ua + v * (source.u(b) - ua) + w * (source.u(c) - ua),
+        va + v * (source.v(b) - va) + w * (source.v(c) - va),
         foot,
         isColor,
       );

@@ -160,15 +160,25 @@ function primitiveOf(
   );
 }
 
+/** Weights of a part by slots of the new skin: joints that became one count as one, and all of a vertex add up to one. */
 function influencesOfRange(body: Skin, firstVertex: number, vertices: number, slots: Uint16Array) {
   const { perVertex, joints, weights } = body.followed,
-    from = firstVertex * perVertex,
-    to = (firstVertex + vertices) * perVertex,
-    out = { perVertex, joints: new Uint16Array(to - from), weights: new Float32Array(to - from) };
-  for (let k = from; k < to; k++) {
-    if (!weights[k]) continue;
-    out.weights[k - from] = weights[k];
-    out.joints[k - from] = slots[joints[k]];
+    out = { perVertex, joints: new Uint16Array(vertices * perVertex), weights: new Float32Array(vertices * perVertex) };
+  for (let v = 0; v < vertices; v++) {
+    const to = v * perVertex;
+    let used = 0,
+      sum = 0;
+    for (let k = (firstVertex + v) * perVertex, end = k + perVertex; k < end; k++) {
+      if (!(weights[k] > 0)) continue;
+      const slot = slots[joints[k]];
+      let at = to;
+      while (at < to + used && out.joints[at] !== slot) at++;
+      if (at === to + used) used++;
+      out.joints[at] = slot;
+      out.weights[at] += weights[k];
+      sum += weights[k];
+    }
+    for (let k = to; k < to + used; k++) out.weights[k] /= sum;
   }
   return out;
 }

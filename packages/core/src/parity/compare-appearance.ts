@@ -1,6 +1,6 @@
 import { createScene, type Maps, poseScene, type Reading, standardViews } from '../appearance/index.ts';
 import type { Document } from '@gltf-transform/core';
-import { type HumanoidRole, jointPosition, SOLID_KINDS } from '../character/index.ts';
+import { type HumanoidRole, jointPosition, readDossier, SOLID_KINDS } from '../character/index.ts';
 import { closedEyes } from '../morphs/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
 import { throwIfAborted, type StopSignal } from '../problem.ts';
@@ -18,6 +18,8 @@ export interface AppearanceOptions {
   nearestM: number;
   /** Materials of the source as they were read: their maps in the channels of glTF. */
   materialsRead?: Document;
+  /** Figure whose materials are read instead where maps were laid out anew: as it was before. */
+  laidOutBefore?: Document;
   /** Names of the views that are drawn; all where left out. */
   only?: readonly string[];
   /** Nothing is posed. */
@@ -41,6 +43,7 @@ export async function compareAppearance(
     maps,
     nearestM,
     materialsRead,
+    laidOutBefore,
     only,
     still,
     stages = [],
@@ -53,7 +56,7 @@ export async function compareAppearance(
 ): Promise<AppearanceRow[]> {
   const source: Sitter = {
       side: pair.source,
-      scene: await createScene(pair.source.deformer, maps, materialsRead && asRead(materialsRead)),
+      scene: await createScene(pair.source.deformer, maps, materialsRead && asRead(materialsRead, laidOutBefore)),
     },
     result: Sitter = { side: pair.result, scene: await createScene(pair.result.deformer, maps) };
   const { skeleton } = pair.source.deformer,
@@ -90,15 +93,23 @@ export async function compareAppearance(
 }
 
 /** The source with its maps as they were read; what is said of opacity of things that have none was no reading. */
-function asRead(document: Document): Reading {
-  const byName = new Map(
-    document
-      .getRoot()
-      .listMaterials()
-      .map((material) => [material.getName(), material]),
-  );
+function asRead(document: Document, before?: Document): Reading {
+  const named = (from: Document) =>
+      new Map(
+        from
+          .getRoot()
+          .listMaterials()
+          .map((material) => [material.getName(), material]),
+      ),
+    byName = named(document),
+    earlier = before && named(before),
+    laidOut = new Set(readDossier(document).laidOut);
   return {
-    maps: (material) => byName.get(material.getName()) ?? material,
+    // A map for other texture places shows nothing on the source's.
+    maps: (material) => {
+      const name = material.getName();
+      return (laidOut.has(name) ? earlier : byName)?.get(name) ?? material;
+    },
     solid: ({ kind }) => SOLID_KINDS.includes(kind),
   };
 }

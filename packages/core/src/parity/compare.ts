@@ -55,7 +55,10 @@ export interface ParityOptions {
   /** Without a codec colours are not compared and come back as zeros. */
   images?: ImageCodec;
   /** Both are drawn and their pictures compared: how near the viewer comes, metres, and materials as read. */
-  appearance?: Pick<AppearanceOptions, 'nearestM' | 'materialsRead' | 'meant' | 'only' | 'stages' | 'isHeavy'>;
+  appearance?: Pick<
+    AppearanceOptions,
+    'nearestM' | 'materialsRead' | 'laidOutBefore' | 'meant' | 'only' | 'stages' | 'isHeavy'
+  >;
   /** A second thread to measure along, where one is to be had: the numbers are the same. */
   aside?: StartAside;
   /** What was measured before is not measured again: a figure in the same shapes, and all shapes where `sameShapes` is the same. */

@@ -1,4 +1,5 @@
 import type * as v from 'valibot';
+import { fitMapsStep, fitMorphsStep, wrapStep } from '../fit/index.ts';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import {
   channelsStep,
@@ -46,8 +47,6 @@ const IN_ORDER = [
   skeletonStep,
   restStep,
   bakeSkeletonStep,
-  mendWeightsStep,
-  weightsStep,
   carryStep,
   mirrorStep,
   splitStep,
@@ -57,6 +56,12 @@ const IN_ORDER = [
   nameStep,
   eyesStep,
   channelsStep,
+  // Once morphs are what they shall be and maps are read right; its weights are mended and limited like any others.
+  wrapStep,
+  fitMorphsStep,
+  fitMapsStep,
+  mendWeightsStep,
+  weightsStep,
   treatStep,
   modelStep,
   materialsStep,

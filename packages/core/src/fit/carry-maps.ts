@@ -1,0 +1,348 @@
+import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
+import { placingOf } from '../appearance/index.ts';
+import { floatsOf, keepOwn, type MapChannel, mapsOf, ownOf, textureFile, trianglesOf } from '../character/index.ts';
+import { triangleArea } from '../geometry/index.ts';
+import { encoded } from '../formats/index.ts';
+import { addOperation, type ImageCodec, type ImageContent, operationsOf, type Pixels } from '../pixels/index.ts';
+import type { StepContext } from '../step.ts';
+import { bakeMap, type MapSource } from './bake-map.ts';
+import { fittedParts } from './carry-morphs.ts';
+import { type FrameAt, framesOfTexels, framesOfTriangles } from './frames-at.ts';
+import { commonFactor, factorOf, ratioTo, setFactor } from './material-factors.ts';
+import { FROM_TRIANGLE, type Replaced, type ReplacedPart } from './replaced.ts';
+import { oldSurface, ownTriangle, type TexelPlaces, texelPlaces } from './texel-places.ts';
+
+export interface MapCarried {
+  material: string;
+  channel: MapChannel | string;
+  file: string;
+  /** Sides of the map that was and of the one that is, texels. */
+  before: number;
+  size: number;
+  /** How much of the map shows something, and how much of that has no counterpart. */
+  covered: number;
+}
+export interface MapsCarried {
+  maps: MapCarried[];
+  /** Maps that can't be opened. */
+  unreadable: string[];
+}
+
+const CORE: readonly MapChannel[] = ['baseColor', 'normal', 'metallicRoughness', 'occlusion', 'emissive'];
+const COLORS: ReadonlySet<string> = new Set(['baseColor', 'emissive', 'diffuse', 'specularColor', 'sheenColor']);
+const NORMALS: ReadonlySet<string> = new Set(['normal', 'clearcoatNormal']);
+const contentOf = (channel: string): ImageContent =>
+  COLORS.has(channel) ? 'color' : NORMALS.has(channel) ? 'normal' : 'data';
+
+/** One map to be made: of each part of what was replaced the map that it has there. */
+interface Wish {
+  channel: MapChannel | string;
+  /** The map that the new material has from the part under most of it; null where only another has one. */
+  old: Texture | null;
+  of(part: ReplacedPart): { texture: Texture; info: TextureInfo | null } | null;
+}
+
+interface Sheet {
+  material: Material;
+  stretches: ReturnType<typeof stretchOf>[];
+}
+
+/**
+ * Every map of what was replaced, laid out as the new surface is. Maps are made one after the other, so that no more of them
+ * than one lies open.
+ * @param most sides of new maps, texels, where they shall not be as large as those that were
+ */
+export async function carryMaps(
+  document: Document,
+  replaced: Replaced,
+  most: number | null,
+  context: StepContext,
+  stop: () => void,
+): Promise<MapsCarried> {
+  const old = oldSurface(replaced),
+    sheets = sheetsOf(document),
+    frames = oldFrames(replaced),
+    out: MapsCarried = { maps: [], unreadable: [] };
+  let done = 0;
+  for (const sheet of sheets) {
+    const wishes = wishesOf(sheet.material, replaced, document),
+      places = new Map<number, TexelPlaces>();
+    for (const wish of wishes) {
+      stop();
+      context.progress(
+        (done + wishes.indexOf(wish) / wishes.length) / sheets.length,
+        `${wish.channel} of “${sheet.material.getName()}”`,
+      );
+      const open = await openedMaps(wish, replaced, context.images, out.unreadable);
+      if (!open.size) continue;
+      const before = Math.max(...[...open.values()].map(({ width, height }) => Math.max(width, height))),
+        size = Math.min(most ?? powerOfTwo(before), 8192);
+      let at = places.get(size);
+      if (!at) {
+        places.clear();
+        at = texelPlaces(sheet.stretches, old, size, stop);
+        places.set(size, at);
+      }
+      const pixels = bake(wish, sheet, replaced, at, open, frames, stop),
+        fresh = await textureOf(document, wish, sheet.material, pixels, context);
+      wear(sheet.material, wish, fresh);
+      out.maps.push({
+        material: sheet.material.getName(),
+        channel: wish.channel,
+        file: textureFile(fresh),
+        before,
+        size,
+        covered: at.triangle.reduce((sum, t) => sum + (t >= 0 ? 1 : 0), 0) / at.triangle.length,
+      });
+    }
+    done++;
+  }
+  return out;
+}
+
+function sheetsOf(document: Document): Sheet[] {
+  const sheets = new Map<Material, Sheet>();
+  for (const { prim, material } of fittedParts(document)) {
+    if (!material || !prim.getAttribute('TEXCOORD_0')) continue;
+    const sheet = sheets.get(material) ?? { material, stretches: [] };
+    sheet.stretches.push(stretchOf(prim));
+    sheets.set(material, sheet);
+  }
+  return [...sheets.values()];
+}
+
+function stretchOf(prim: ReturnType<typeof fittedParts>[number]['prim']) {
+  const of = (semantic: string) => {
+    const accessor = prim.getAttribute(semantic);
+    return accessor ? floatsOf(accessor) : new Float32Array(0);
+  };
+  return {
+    positions: of('POSITION'),
+    normals: of('NORMAL'),
+    uv: of('TEXCOORD_0'),
+    from: of(FROM_TRIANGLE),
+    indices: trianglesOf(prim),
+  };
+}
+
+/** Maps that a new material needs: those that it has, and those that only some of what it took the place of had. */
+function wishesOf(material: Material, { parts }: Replaced, document: Document): Wish[] {
+  const wishes: Wish[] = [],
+    seen = new Set<Texture>(),
+    named = new Map(
+      document
+        .getRoot()
+        .listTextures()
+        .map((texture) => [texture.getName(), texture]),
+    ),
+    at = (part: ReplacedPart, channel: string) => {
+      const use = part.material && mapsOf(part.material).find((one) => one.channel === channel);
+      return use ? { texture: use.texture, info: use.info } : null;
+    };
+  for (const { channel, texture } of mapsOf(material)) {
+    if (seen.has(texture)) continue;
+    seen.add(texture);
+    wishes.push({ channel, old: texture, of: (part) => at(part, channel) });
+  }
+  for (const channel of CORE)
+    if (!mapsOf(material).some((use) => use.channel === channel) && parts.some((part) => at(part, channel)))
+      wishes.push({ channel, old: null, of: (part) => at(part, channel) });
+  for (const channel of Object.keys(ownOf(material, 'maps') ?? {}))
+    wishes.push({
+      channel,
+      old: null,
+      of: (part) => {
+        const name = part.material && ownOf(part.material, 'maps')?.[channel],
+          texture = name ? named.get(name) : undefined;
+        return texture ? { texture, info: null } : null;
+      },
+    });
+  return wishes;
+}
+
+async function openedMaps(
+  wish: Wish,
+  { parts }: Replaced,
+  images: ImageCodec,
+  unreadable: string[],
+): Promise<Map<ReplacedPart, Pixels>> {
+  const out = new Map<ReplacedPart, Pixels>();
+  for (const part of parts) {
+    const found = wish.of(part),
+      image = found?.texture.getImage(),
+      pixels = image?.length ? await images.decode(image).catch(() => null) : null;
+    if (pixels) out.set(part, pixels);
+    else if (found && !unreadable.includes(textureFile(found.texture))) unreadable.push(textureFile(found.texture));
+  }
+  return out;
+}
+
+function bake(
+  wish: Wish,
+  { material, stretches }: Sheet,
+  replaced: Replaced,
+  at: TexelPlaces,
+  open: ReadonlyMap<ReplacedPart, Pixels>,
+  frames: FrameAt,
+  stop: () => void,
+): Pixels {
+  const content = contentOf(wish.channel),
+    channel = wish.channel as MapChannel,
+    used = new Set<number>(),
+    partOf = new Int32Array(replaced.indices.length / 3);
+  replaced.parts.forEach((part, i) => partOf.fill(i, part.firstTriangle, part.firstTriangle + part.triangles));
+  for (const t of at.triangle) if (t >= 0) used.add(partOf[t]);
+  const factors = replaced.parts.map((part) => (part.material ? factorOf(part.material, channel) : [1, 1, 1, 1])),
+    common = commonFactor(factors.filter((_, i) => used.has(i))),
+    sources = replaced.parts.map((part, i) =>
+      sourceOf(
+        part,
+        wish,
+        replaced,
+        open.get(part) ?? null,
+        content === 'normal' ? factors[i] : ratioTo(factors[i], common),
+      ),
+    );
+  if (content !== 'normal' || channel === 'normal') setFactor(material, channel, common);
+  const densities = stretches.map(({ positions, uv, indices }) =>
+    densitiesOf(positions, uv, indices, at.size, at.size),
+  );
+  return bakeMap(
+    at,
+    replaced.indices,
+    (t) => sources[partOf[t]],
+    (texel) => {
+      const { stretch, triangle } = ownTriangle(at.own[texel]);
+      return densities[stretch][triangle];
+    },
+    content,
+    content === 'normal' ? { old: frames, own: framesOfTexels(stretches, at) } : null,
+    stop,
+  );
+}
+
+function sourceOf(
+  part: ReplacedPart,
+  wish: Wish,
+  { positions, indices }: Replaced,
+  pixels: Pixels | null,
+  factor: readonly number[],
+): MapSource {
+  const found = pixels && wish.of(part),
+    placing = found?.info ? placingOf(found.info) : null,
+    accessor = part.mesh.listPrimitives()[0].getAttribute(`TEXCOORD_${placing?.set ?? 0}`),
+    uv = accessor ? floatsOf(accessor) : null,
+    own = uv && pixels && positions.subarray(part.firstVertex * 3, (part.firstVertex + part.vertices) * 3),
+    densities =
+      uv && own && pixels
+        ? densitiesOf(
+            own,
+            uv,
+            indices
+              .subarray(part.firstTriangle * 3, (part.firstTriangle + part.triangles) * 3)
+              .map((v) => v - part.firstVertex),
+            pixels.width,
+            pixels.height,
+          )
+        : null;
+  return {
+    slot:
+      pixels && uv
+        ? {
+            pixels,
+            wrapU: placing?.wrapU ?? 'repeat',
+            wrapV: placing?.wrapV ?? 'repeat',
+            affine: placing?.affine ?? null,
+          }
+        : null,
+    u: (vertex) => (uv ? uv[(vertex - part.firstVertex) * 2] : 0),
+    v: (vertex) => (uv ? uv[(vertex - part.firstVertex) * 2 + 1] : 0),
+    factor,
+    density: (triangle) => densities?.[triangle - part.firstTriangle] ?? 0,
+  };
+}
+
+/** Texels of a map in a square metre of surface, by triangle. */
+function densitiesOf(
+  positions: Float32Array,
+  uv: Float32Array,
+  indices: Uint32Array,
+  width: number,
+  height: number,
+): Float32Array {
+  const out = new Float32Array(indices.length / 3);
+  for (let t = 0; t < out.length; t++) {
+    const a = indices[t * 3],
+      b = indices[t * 3 + 1],
+      c = indices[t * 3 + 2],
+      inMap =
+        Math.abs(
+          (uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) -
+            (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2]),
+        ) / 2,
+      area = triangleArea(positions, a, b, c);
+    out[t] = area > 0 ? (inMap * width * height) / area : 0;
+  }
+  return out;
+}
+
+const oldFrames = ({ positions, normals, indices, parts }: Replaced): FrameAt =>
+  framesOfTriangles(
+    parts.map((part) => {
+      const accessor = part.mesh.listPrimitives()[0].getAttribute('TEXCOORD_0'),
+        from = part.firstVertex * 3,
+        to = (part.firstVertex + part.vertices) * 3;
+      return {
+        positions: positions.subarray(from, to),
+        normals: normals.subarray(from, to),
+        uv: accessor ? floatsOf(accessor) : new Float32Array(part.vertices * 2),
+        indices: indices
+          .subarray(part.firstTriangle * 3, (part.firstTriangle + part.triangles) * 3)
+          .map((v) => v - part.firstVertex),
+      };
+    }),
+  );
+
+async function textureOf(
+  document: Document,
+  wish: Wish,
+  material: Material,
+  pixels: Pixels,
+  { images }: StepContext,
+): Promise<Texture> {
+  const name = `${material.getName()}_${wish.channel}`.replace(/[^\w.-]+/g, '_'),
+    opaque = wish.channel !== 'baseColor' || material.getAlphaMode() === 'OPAQUE',
+    fresh = document
+      .createTexture(name)
+      .setMimeType('image/png')
+      .setURI(`${name}.png`)
+      .setImage(await encoded(images, pixels, { opaque }));
+  // What had been decided for the image as it came holds for what was made of it.
+  for (const operation of wish.old ? operationsOf(wish.old) : [])
+    if (operation.op === 'invert') addOperation(fresh, operation);
+  return fresh;
+}
+
+/** Puts a map in the place of the one that it was made of, wherever the material uses that; it lies as the surface is laid out. */
+function wear(material: Material, { channel, old }: Wish, fresh: Texture): void {
+  const uses = mapsOf(material);
+  if (old) {
+    for (const { texture, info } of uses)
+      if (texture === old) info?.setTexCoord(0).setExtension('KHR_texture_transform', null);
+    material.swap(old, fresh);
+    for (const extension of material.listExtensions()) extension.swap(old, fresh);
+    return;
+  }
+  if (channel === 'baseColor') material.setBaseColorTexture(fresh);
+  else if (channel === 'normal') material.setNormalTexture(fresh);
+  else if (channel === 'metallicRoughness') material.setMetallicRoughnessTexture(fresh);
+  else if (channel === 'occlusion') material.setOcclusionTexture(fresh);
+  else if (channel === 'emissive') material.setEmissiveTexture(fresh);
+  else keepOwn(material, 'maps', { ...ownOf(material, 'maps'), [channel]: fresh.getName() });
+}
+
+const powerOfTwo = (size: number): number => {
+  let side = 1;
+  while (side < size) side *= 2;
+  return side;
+};
