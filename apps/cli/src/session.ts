@@ -10,7 +10,7 @@ import {
   type StepContext,
 } from '@dimetra/core';
 import { basename } from 'node:path';
-import { createRunCodec, readInput, sharpCodec, sha256, unpackImage } from '@dimetra/platform';
+import { createRunCodec, readInput, sharpCodec, sha256, shippedBody, unpackImage } from '@dimetra/platform';
 
 /** Progress on standard error: one line that rewrites itself on a terminal, a line a message elsewhere. */
 export function createContext(): StepContext {
@@ -18,6 +18,7 @@ export function createContext(): StepContext {
   return {
     images: createRunCodec(),
     hash: sha256,
+    piece: shippedBody,
     async character(path) {
       const { document, name } = await openCharacter(path);
       return { document, name };

@@ -8,6 +8,7 @@ import { writeFigure } from './write.ts';
 export type { Arrival, DecodeImage, Truth } from './arrivals.ts';
 export { corvaneName, toCorvane } from './corvane.ts';
 export type { EncodeImage } from './textures.ts';
+export { bodyOfFigure } from './body-of-figure.ts';
 export { buildPerson, type Figure, type FigurePart } from './figure.ts';
 export { PEOPLE, personById, type Person, type PersonId } from './people.ts';
 

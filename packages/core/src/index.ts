@@ -20,6 +20,7 @@ export * from './materials/index.ts';
 export * from './textures/index.ts';
 export * from './reduce/index.ts';
 export * from './targets/index.ts';
+export * from './fit/index.ts';
 export * from './intake/index.ts';
 export * from './parity/index.ts';
 export * from './check/index.ts';

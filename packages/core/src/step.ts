@@ -14,6 +14,8 @@ export interface StepContext {
   images: ImageCodec;
   /** Another character, by the name that a setting gives it: a revision in the application, a path on the command line. */
   character?(name: string): Promise<{ document: Document; name: string }>;
+  /** A file that a figure names by its SHA-256; null where it isn't here. */
+  piece?(sha256: string): Promise<Uint8Array | null>;
   /** SHA-256 as lower-case hex. */
   hash(bytes: Uint8Array): string;
 }

@@ -5,3 +5,4 @@ export { sha256 } from './hash.ts';
 export { peakMemory } from './memory.ts';
 export { unpackKtx2 } from './ktx2.ts';
 export { unpackImage } from './unpack.ts';
+export { shippedBody } from './shipped-bodies.ts';

@@ -12,7 +12,7 @@ import {
   type StepStore,
   type StopSignal,
 } from '@dimetra/core';
-import { createRunCodec, sha256, startAside } from '@dimetra/platform';
+import { createRunCodec, sha256, shippedBody, startAside } from '@dimetra/platform';
 import { and, eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
@@ -104,6 +104,9 @@ export async function convertRun(connection: Connection, runId: string, signal: 
             name: other.character.name,
           };
         },
+        // The skin of a figure: of one that ships, or of one that was learned here.
+        piece: async (hash) =>
+          (await shippedBody(hash)) ?? (await persistently(() => blobs.readMany([hash]))).get(hash) ?? null,
         progress(fraction, message, station) {
           const now = Date.now();
           if (now - last > PROGRESS_EVERY_MS || station !== lastStation) {

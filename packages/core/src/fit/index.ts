@@ -1,6 +1,4 @@
-export * from './skin.ts';
-export * from './wrap.ts';
-export * from './register.ts';
-export * from './wrap-step.ts';
-export * from './morphs-step.ts';
-export * from './maps-step.ts';
+export { bodyOfSample, liesOnBody } from './body-of.ts';
+export { fitMapsStep } from './maps-step.ts';
+export { fitMorphsStep } from './morphs-step.ts';
+export { wrapStep } from './wrap-step.ts';

@@ -27,15 +27,15 @@ export const fitMapsStep = defineStep({
       },
     }),
   }),
-  reads: () => null,
+  reads: (target) => target.fit?.maps ?? null,
   applies: (document, _target, settings) => settings !== undefined && fittedParts(document).length > 0,
-  async run(document, { size }, _target, context) {
+  async run(document, { size }, target, context) {
     const replaced = replacedIn(document);
     if (!replaced) return { measures: [], findings: [] };
     const { maps, unreadable } = await carryMaps(
         document,
         replaced,
-        size === 'found' ? null : Number(size),
+        size === 'found' ? (target.fit?.maps ?? null) : Number(size),
         context,
         () => throwIfAborted(context.signal),
       ),

@@ -1,4 +1,4 @@
-import { RayTree } from '../geometry/index.ts';
+import { BlockingTree } from '../geometry/index.ts';
 
 /** Directions over the half sphere before a point, and how far they look, metres. */
 const RAYS = 24;
@@ -26,7 +26,7 @@ export function opennessOf(
   before: readonly Before[],
   stop: () => void = () => {},
 ): Float32Array {
-  const trees = before.map(({ places: at, corners }) => new RayTree(at, corners)),
+  const tree = treeOf(before),
     out = new Float32Array(places.length / 3),
     rays = spiral(RAYS);
   for (let i = 0; i < out.length; i++) {
@@ -49,17 +49,25 @@ export function opennessOf(
         dx = u * (1 + sign * nx * nx * a) + v * b + w * nx,
         dy = u * sign * b + v * (sign + ny * ny * a) + w * ny,
         dz = -u * sign * nx - v * ny + w * nz;
-      let met = false;
-      for (const tree of trees)
-        if (tree.ray(px, py, pz, dx, dy, dz, REACH) || tree.ray(px, py, pz, dx, dy, dz, REACH, true)) {
-          met = true;
-          break;
-        }
-      if (!met) free++;
+      if (!tree.blocks(px, py, pz, dx, dy, dz, REACH)) free++;
     }
     out[i] = free / RAYS;
   }
   return out;
+}
+
+function treeOf(before: readonly Before[]): BlockingTree {
+  const places = new Float32Array(before.reduce((sum, one) => sum + one.places.length, 0)),
+    corners = new Uint32Array(before.reduce((sum, one) => sum + one.corners.length, 0));
+  let point = 0,
+    at = 0;
+  for (const one of before) {
+    places.set(one.places, point * 3);
+    for (let k = 0; k < one.corners.length; k++) corners[at + k] = one.corners[k] + point;
+    point += one.places.length / 3;
+    at += one.corners.length;
+  }
+  return new BlockingTree(places, corners);
 }
 
 /** How far a point of some openness is trusted to lie on the other's outside, 0 … 1. */

@@ -111,26 +111,24 @@ export class GivingSurface {
       const sx = dq[0] > 0 ? rz[0] / dq[0] : 0,
         sy = dq[1] > 0 ? rz[1] / dq[1] : 0,
         sz = dq[2] > 0 ? rz[2] / dq[2] : 0;
-      for (let o = 0; o < x.length; o += 12)
-        for (let k = 0; k < 4; k++) {
-          x[o + k] += sx * d[o + k];
-          x[o + 4 + k] += sy * d[o + 4 + k];
-          x[o + 8 + k] += sz * d[o + 8 + k];
-          r[o + k] -= sx * q[o + k];
-          r[o + 4 + k] -= sy * q[o + 4 + k];
-          r[o + 8 + k] -= sz * q[o + 8 + k];
-        }
-      this.precondition(r, z);
-      dots(r, z, next);
+      this.step(sx, sy, sz, next);
       const bx = rz[0] > 0 ? next[0] / rz[0] : 0,
         by = rz[1] > 0 ? next[1] / rz[1] : 0,
         bz = rz[2] > 0 ? next[2] / rz[2] : 0;
-      for (let o = 0; o < x.length; o += 12)
-        for (let k = 0; k < 4; k++) {
-          d[o + k] = z[o + k] + bx * d[o + k];
-          d[o + 4 + k] = z[o + 4 + k] + by * d[o + 4 + k];
-          d[o + 8 + k] = z[o + 8 + k] + bz * d[o + 8 + k];
-        }
+      for (let o = 0; o < d.length; o += 12) {
+        d[o] = z[o] + bx * d[o];
+        d[o + 1] = z[o + 1] + bx * d[o + 1];
+        d[o + 2] = z[o + 2] + bx * d[o + 2];
+        d[o + 3] = z[o + 3] + bx * d[o + 3];
+        d[o + 4] = z[o + 4] + by * d[o + 4];
+        d[o + 5] = z[o + 5] + by * d[o + 5];
+        d[o + 6] = z[o + 6] + by * d[o + 6];
+        d[o + 7] = z[o + 7] + by * d[o + 7];
+        d[o + 8] = z[o + 8] + bz * d[o + 8];
+        d[o + 9] = z[o + 9] + bz * d[o + 9];
+        d[o + 10] = z[o + 10] + bz * d[o + 10];
+        d[o + 11] = z[o + 11] + bz * d[o + 11];
+      }
       rz.set(next);
       this.steps++;
     }
@@ -177,6 +175,40 @@ export class GivingSurface {
       out[o] += w * x[o];
       out[o + 4] += w * x[o + 4];
       out[o + 8] += w * x[o + 8];
+    }
+  }
+
+  /** Goes along the direction, and says the inner products of what is left with itself before it: all in one pass. */
+  private step(sx: number, sy: number, sz: number, out: Float64Array): void {
+    const { x, r, z, d, q, block } = this;
+    out.fill(0);
+    for (let i = 0, n = x.length / 12; i < n; i++) {
+      const m = i * 16;
+      for (let c = 0; c < 3; c++) {
+        const o = i * 12 + c * 4,
+          by = c === 0 ? sx : c === 1 ? sy : sz,
+          t = r[o] - by * q[o],
+          a = r[o + 1] - by * q[o + 1],
+          b = r[o + 2] - by * q[o + 2],
+          e = r[o + 3] - by * q[o + 3],
+          zt = block[m] * t + block[m + 1] * a + block[m + 2] * b + block[m + 3] * e,
+          za = block[m + 4] * t + block[m + 5] * a + block[m + 6] * b + block[m + 7] * e,
+          zb = block[m + 8] * t + block[m + 9] * a + block[m + 10] * b + block[m + 11] * e,
+          ze = block[m + 12] * t + block[m + 13] * a + block[m + 14] * b + block[m + 15] * e;
+        x[o] += by * d[o];
+        x[o + 1] += by * d[o + 1];
+        x[o + 2] += by * d[o + 2];
+        x[o + 3] += by * d[o + 3];
+        r[o] = t;
+        r[o + 1] = a;
+        r[o + 2] = b;
+        r[o + 3] = e;
+        z[o] = zt;
+        z[o + 1] = za;
+        z[o + 2] = zb;
+        z[o + 3] = ze;
+        out[c] += t * zt + a * za + b * zb + e * ze;
+      }
     }
   }
 

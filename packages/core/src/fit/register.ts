@@ -22,11 +22,11 @@ export interface RegisterSettings {
 /** As the registration is run; a look in a quarter of the time comes from {@link PREVIEW}. */
 export const FULL: RegisterSettings = {
   alphas: [100, 20, 4, 1, 0.3, 0.1],
-  rounds: 3,
+  rounds: 2,
   steps: 100,
   reach: [0.03, 0.006],
 };
-export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 30 };
+export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20 };
 
 /** Cosine of the largest angle between normals of points that are taken for the same. */
 const FACING = 0.5;
@@ -37,7 +37,7 @@ const SETTLED = 1e-5;
 
 /** What is trusted less lies inside: nothing holds it but its neighbours, and it keeps its shape the more. */
 const INSIDE = 0.5;
-const INNER_STIFFER = Number((globalThis as never as { process: { env: Record<string, string> } }).process.env.K ?? 10);
+const INNER_STIFFER = 100;
 
 export interface RegisterOptions {
   settings?: RegisterSettings;

@@ -2,10 +2,13 @@ import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { copyDocument, createDeformer, listParts } from '../character/index.ts';
 import { type Measure, measure } from '../measures.ts';
-import { type Finding, throwIfAborted } from '../problem.ts';
+import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
+import { readGltf } from '../formats/index.ts';
 import { standAsFound } from '../rig/index.ts';
 import { worded } from '../settings.ts';
-import { defineStep, otherCharacter } from '../step.ts';
+import { defineStep, otherCharacter, type StepContext } from '../step.ts';
+import { figureOf, type Target } from '../targets/index.ts';
+import { liesOnBody } from './body-of.ts';
 import { correspond } from './correspond.ts';
 import { type Laid, layBody } from './lay-body.ts';
 import { FULL, PREVIEW } from './register.ts';
@@ -30,15 +33,23 @@ export const wrapStep = defineStep({
   says: 'Another figure’s skin takes on this one’s shape: limb by limb, then ever more closely. It takes the place of the skin that was there; eyes, teeth, hair and clothes stay.',
   needs: ['F1', 'F4', 'F5'],
   settings: WrapSettings,
-  reads: () => null,
-  applies: (document, _target, settings) => Boolean(settings?.body) && listParts(document).some(isSkin),
-  async run(document, settings, _target, context) {
+  reads: (target) => (target.fit?.body ? [figureOf(target)?.title, figureOf(target)?.body] : null),
+  applies: (document, target, settings) => {
+    const asked = target.fit?.body ? figureOf(target)?.body : undefined;
+    return (
+      listParts(document).some(isSkin) &&
+      (Boolean(settings?.body) || Boolean(target.fit?.body && !(asked && liesOnBody(document, asked))))
+    );
+  },
+  async run(document, settings, target, context) {
     context.progress(0, 'opening the other figure');
-    const { document: opened, name } = await otherCharacter(context, settings.body ?? '', {
-        code: 'fit.no-body',
-        wanted: 'The skin should get another figure’s polygons',
-        who: 'The figure whose polygons the skin should get',
-      }),
+    const { document: opened, name } = settings.body
+        ? await otherCharacter(context, settings.body, {
+            code: 'fit.no-body',
+            wanted: 'The skin should get another figure’s polygons',
+            who: 'The figure whose polygons the skin should get',
+          })
+        : await figureBody(target, context),
       stop = () => throwIfAborted(context.signal),
       body = bodyOf(opened),
       other = skinOf(document);
@@ -70,6 +81,29 @@ export const wrapStep = defineStep({
     };
   },
 });
+
+/** @throws ProblemError fit.no-body where the target's figure has none, or it isn't here */
+async function figureBody(target: Target, { piece }: StepContext): Promise<{ document: Document; name: string }> {
+  const figure = figureOf(target);
+  if (!figure?.body)
+    throw new ProblemError(
+      'fit.no-body',
+      `${target.title} asks for the skin on its figure’s polygons, and ${figure ? `${figure.title} has joints alone` : 'names no figure'}. Learn the figure with its skin, or switch that off in the target.`,
+      target.id,
+    );
+  const bytes = (await piece?.(figure.body.file)) ?? null;
+  if (!bytes)
+    throw new ProblemError(
+      'fit.no-body',
+      `The skin of ${figure.title} is not here (${figure.body.file.slice(0, 12)}…). Bring the figure once more as an archive, with its files.`,
+      figure.id,
+    );
+  const { document: opened } = await readGltf(
+    { path: `${figure.id}.glb`, bytes: bytes as Uint8Array<ArrayBuffer> },
+    [],
+  );
+  return { document: opened, name: figure.title };
+}
 
 /** The other figure as it stands at rest in metres. */
 function bodyOf(opened: Document): Skin {

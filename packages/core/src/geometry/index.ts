@@ -1,4 +1,5 @@
 export * from './apart.ts';
+export * from './blocking-tree.ts';
 export * from './bounds.ts';
 export * from './bvh.ts';
 export * from './dissection.ts';

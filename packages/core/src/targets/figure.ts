@@ -4,6 +4,31 @@ import { parseOrTell } from '../problem.ts';
 const triple = v.tuple([v.number(), v.number(), v.number()]);
 const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 
+const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'a SHA-256 in lower-case hex'));
+const amount = v.pipe(v.number(), v.integer(), v.minValue(0));
+
+/** A figure's own skin: polygons, texture places, weights and rest pose, as a model that is kept beside the figure. */
+const BodySchema = v.object({
+  /** SHA-256 of the model, binary glTF. */
+  file: sha256,
+  bytes: amount,
+  parts: v.pipe(
+    v.array(
+      v.object({
+        name: v.string(),
+        material: v.string(),
+        vertices: amount,
+        triangles: amount,
+        /** What its texture places are told from others by. */
+        layout: v.pipe(v.string(), v.maxLength(64)),
+      }),
+    ),
+    v.minLength(1),
+    v.maxLength(500),
+  ),
+});
+export type FigureBody = v.InferOutput<typeof BodySchema>;
+
 /**
  * What a figure format is: its joints with role, parent, place and orientation in its own rest pose, and what its
  * parts, materials, texture places and morphs are called. Metres, +Y up, facing +Z. Stored and exchanged as JSON.
@@ -36,6 +61,7 @@ export const FigureSchema = v.pipe(
     /** Texture tile (column) of each part, where it has texture coordinates. */
     tiles: v.optional(v.record(v.string(), v.number()), {}),
     morphs: v.optional(v.array(v.string()), []),
+    body: v.optional(BodySchema),
   }),
   v.check(
     (figure) => new Set(figure.joints.map((joint) => joint.name)).size === figure.joints.length,

@@ -115,6 +115,21 @@ export const TargetSchema = v.object({
       }),
     ),
   }),
+  /** The skin on the polygons of the figure that `joints` names. */
+  fit: v.optional(
+    v.object({
+      body: v.boolean(),
+      /** Sides of its maps, texels; as large as they were where left out. */
+      maps: v.optional(
+        v.pipe(
+          count(8192),
+          v.check((n) => (n & (n - 1)) === 0, 'a power of two'),
+        ),
+      ),
+      /** Whose eyes it has: the character's own stay. */
+      eyes: v.optional(v.picklist(['source']), 'source'),
+    }),
+  ),
   /** How the result is looked at beside the source. */
   appearance: v.optional(
     v.object({

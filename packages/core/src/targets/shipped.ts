@@ -2,8 +2,11 @@ import { parseTarget, type Target, type TargetInput } from './schema.ts';
 
 const FORMATS: TargetInput['textures']['formats'] = ['image/png', 'image/jpeg'];
 
+/** The skin on the figure's own polygons. */
+const FULL: TargetInput['fit'] = { body: true, maps: 2048 };
+
 /** A target that asks for another figure and leaves everything else as fine as it comes. */
-function figureTarget(id: string, title: string, note: string, figure: string): TargetInput {
+function figureTarget(id: string, title: string, note: string, figure: string, fit?: TargetInput['fit']): TargetInput {
   return {
     schema: 1,
     id,
@@ -13,6 +16,7 @@ function figureTarget(id: string, title: string, note: string, figure: string): 
     influences: { max: 8 },
     joints: { keep: 'all', names: 'roles', figure },
     restPose: 'figure',
+    ...(fit && { fit }),
     materials: { max: 32, hair: 'blend', blendAllowed: true },
     textures: { maxSize: 4096, formats: FORMATS, maxMemoryMB: 512 },
     morphs: { max: 256 },
@@ -102,14 +106,16 @@ const SHIPPED: TargetInput[] = [
   figureTarget(
     'tessel-figure',
     'Tessel figure',
-    'Joints, names and rest pose of figure format Tessel: arms down 45 degrees.',
+    'Polygons, texture places, joints and rest pose of figure format Tessel: arms down 45 degrees.',
     'tessel',
+    FULL,
   ),
   figureTarget(
     'corvane-figure',
     'Corvane figure',
-    'Joints, names and rest pose of figure format Corvane: arms straight out, few spine joints.',
+    'Polygons, texture places, joints and rest pose of figure format Corvane: arms straight out, few spine joints.',
     'corvane',
+    FULL,
   ),
   figureTarget(
     'h-anim-figure',

@@ -1,0 +1,78 @@
+import type { Document } from '@gltf-transform/core';
+import { copyDocument, floatsOf, listParts, type Part, takeOutPart } from '../character/index.ts';
+import { writeGlb } from '../formats/index.ts';
+import type { FigureBody } from '../targets/index.ts';
+import { refuseBody } from './refuse.ts';
+import { isSkin, skinOf } from './skin.ts';
+
+/** What goes with a figure's skin: what stands in its sockets and mouth, and what grows at its lids. */
+const GOES_WITH: readonly Part['kind'][] = ['eye', 'cornea', 'teeth', 'gums', 'tongue', 'tear', 'lash'];
+
+/**
+ * A figure's body, of a sample that stands upright in metres and sound: its skin and what is in its sockets and mouth, with
+ * weights and joints; without images, morphs and clips, which belong to the person.
+ * @param hash SHA-256 of bytes, lower-case hex
+ * @throws ProblemError fit.body where the sample has no whole skin, no skeleton or no texture places
+ */
+export async function bodyOfSample(
+  sample: Document,
+  title: string,
+  hash: (bytes: Uint8Array) => string,
+): Promise<{ body: FigureBody; bytes: Uint8Array }> {
+  refuseBody(skinOf(sample), title);
+  const document = copyDocument(sample),
+    root = document.getRoot();
+  for (const part of listParts(document)) {
+    if (!isSkin(part) && !GOES_WITH.includes(part.kind)) {
+      takeOutPart(part);
+      continue;
+    }
+    for (const target of part.prim.listTargets()) part.prim.removeTarget(target);
+    part.mesh.setExtras({}).setWeights([]);
+    for (const semantic of part.prim.listSemantics())
+      if (/^(TANGENT|COLOR_|_)/.test(semantic)) part.prim.setAttribute(semantic, null);
+  }
+  for (const clip of root.listAnimations()) clip.dispose();
+  for (const texture of root.listTextures()) texture.dispose();
+  const parts = listParts(document).filter(isSkin),
+    bytes = await writeGlb(document);
+  return {
+    body: {
+      file: hash(bytes),
+      bytes: bytes.length,
+      parts: parts.map((part) => ({
+        name: part.name,
+        material: part.material?.getName() ?? '',
+        vertices: part.vertices,
+        triangles: part.triangles,
+        layout: layoutOf(part),
+      })),
+    },
+    bytes,
+  };
+}
+
+/** Whether all skin of a character has a body's polygons already. */
+export function liesOnBody(document: Document, { parts }: FigureBody): boolean {
+  const layouts = new Set(parts.map(({ layout }) => layout)),
+    own = listParts(document).filter(isSkin);
+  return own.length > 0 && own.every((part) => layouts.has(layoutOf(part)));
+}
+
+/** What a part's texture places and polygons are told from others by: a number over all of them, whatever their order. */
+export function layoutOf({ prim, triangles }: Part): string {
+  const accessor = prim.getAttribute('TEXCOORD_0'),
+    uv = accessor ? floatsOf(accessor) : new Float32Array(0),
+    places = new Set<number>();
+  for (let v = 0; v < uv.length; v += 2)
+    places.add(Math.round((uv[v] + 64) * FINE) * 2 ** 24 + Math.round((uv[v + 1] + 64) * FINE));
+  let a = 0x811c9dc5,
+    b = 0x9e3779b9;
+  for (const place of [...places].sort((x, y) => x - y)) {
+    a = Math.imul(a ^ (place % 2 ** 24), 16_777_619);
+    b = Math.imul(b ^ Math.floor(place / 2 ** 24), 0x85ebca6b) ^ (a >>> 13);
+  }
+  return `${triangles}-${(a >>> 0).toString(16).padStart(8, '0')}${(b >>> 0).toString(16).padStart(8, '0')}`;
+}
+/** Texture places that differ by less than a thousandth of a map are one. */
+const FINE = 1000;
