@@ -5,7 +5,6 @@ import {
   judgeDelivery,
   modelFiles,
   runRecipe,
-  SHIPPED_FIGURES,
   SHIPPED_TARGETS,
   summarise,
   type Target,
@@ -13,6 +12,7 @@ import {
 } from '@dimetra/core';
 import { look } from '@dimetra/eyes';
 import { PEOPLE } from './index.ts';
+import { smallBodies } from './testing/small-bodies.ts';
 import { context, useSmallCast } from './testing/small-cast.ts';
 import { watchSteps } from './testing/watch-steps.ts';
 
@@ -25,12 +25,14 @@ afterAll(watch.stop);
 /** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
 describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
   it.each(SHIPPED_TARGETS.map((entry) => entry.id))('for %s is what the report says', async (targetId) => {
-    const target = withFigure(SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target, SHIPPED_FIGURES),
+    const { figures, piece } = await smallBodies(),
+      shipped = SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target,
+      target = withFigure({ ...shipped, ...(shipped.fit && { fit: { ...shipped.fit, maps: 128 } }) }, figures),
       {
         read: { document: source, name },
       } = of(id);
     const document = await (
-      await runRecipe({ document: async () => source }, target, defaultRecipe(), { context })
+      await runRecipe({ document: async () => source }, target, defaultRecipe(), { context: { ...context, piece } })
     ).document();
     await finishDocument(document, context);
     const summary = summarise(document, name, { seen: false });

@@ -74,9 +74,10 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
 }
 
 function takeOut(part: Part): void {
-  const { node } = part,
+  const { node, mesh } = part,
     skeletal = node.listParents().some((parent) => parent.propertyType === 'Skin');
   takeOutPart(part);
+  if (!mesh.listParents().some((parent) => parent.propertyType === 'Node')) mesh.dispose();
   if (!node.getMesh() && !node.listChildren().length && !skeletal) node.dispose();
 }
 
