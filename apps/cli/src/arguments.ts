@@ -11,6 +11,7 @@ export function parse(args: string[]) {
         target: { type: 'string' },
         recipe: { type: 'string' },
         out: { type: 'string' },
+        figure: { type: 'string', multiple: true },
         json: { type: 'boolean' },
         landmarks: { type: 'boolean' },
         samples: { type: 'string' },

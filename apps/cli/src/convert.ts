@@ -3,6 +3,7 @@ import { basename, join } from 'node:path';
 import {
   convert,
   defaultRecipe,
+  type FigureWithBody,
   fileNameOf,
   parseRecipe,
   verdictSentence,
@@ -11,8 +12,8 @@ import {
   type Source,
   type Target,
 } from '@dimetra/core';
-import { peakMemory, sha256, startAside, writeOutput } from '@dimetra/platform';
-import { findTarget, readJson } from './find-target.ts';
+import { peakMemory, sha256, shippedBody, startAside, writeOutput } from '@dimetra/platform';
+import { findTarget, readFigures, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
 import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
@@ -21,7 +22,8 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   if (positionals.length !== 1) throw new UsageError('convert takes one input.');
   if (!values.target) throw new UsageError('convert needs --target.');
   if (!values.out) throw new UsageError('convert needs --out.');
-  const target = await findTarget(values.target);
+  const figures = await readFigures(values.figure ?? []),
+    target = await findTarget(values.target, figures);
   const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
   const { characters, failed } = await openCharacters(positionals[0]),
     alone = characters.length === 1 && !failed.length;
@@ -36,7 +38,7 @@ export async function convertCommand({ positionals, values }: Parsed): Promise<n
   let blocked = false;
   const names = characters.map((read) => read.name);
   for (let taken = takeFirst(characters), i = 0; taken; taken = takeFirst(characters), i++) {
-    const { output, text, blocking } = await convertOne(taken.about, taken.source, target, recipe, folders[i]);
+    const { output, text, blocking } = await convertOne(taken.about, taken.source, target, recipe, folders[i], figures);
     blocked ||= blocking;
     outputs.push(output);
     if (!values.json) process.stdout.write(text);
@@ -69,12 +71,19 @@ function takeFirst(characters: ReadResult[]): { about: Omit<ReadResult, 'documen
   };
 }
 
+/** Skins of figures: of those that were given, and of those that ship. */
+const pieceOf =
+  (figures: readonly FigureWithBody[]) =>
+  async (hash: string): Promise<Uint8Array | null> =>
+    figures.find(({ figure }) => figure.body?.file === hash)?.bytes ?? shippedBody(hash);
+
 async function convertOne(
   read: Omit<ReadResult, 'document'>,
   source: Source,
   target: Target,
   recipe: Recipe,
   out: string,
+  figures: readonly FigureWithBody[],
 ) {
   const started = performance.now();
   const done = await convert({
@@ -83,7 +92,7 @@ async function convertOne(
     target,
     recipe,
     created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),
-    context: createContext(),
+    context: { ...createContext(), piece: pieceOf(figures) },
     aside: startAside,
     eyes: look,
   });

@@ -3,13 +3,13 @@ export class UsageError extends Error {}
 
 export const HELP = {
   all: `
-dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
+dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--json]
 dimetra inspect INPUT [--landmarks] [--json]
 dimetra compare A B [--json] [--samples N]
 dimetra check FILE --target T [--json]
 dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
-  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--json]
+  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--json]
 
 Converts a character for a delivery target and writes the package into DIR; of a folder
 or archive with several, each into a folder of its name in DIR.
@@ -19,6 +19,8 @@ or archive with several, each into a folder of its name in DIR.
              h-anim-figure) or a JSON file
   --recipe   a JSON file with the steps and their settings; every step with the
              target's defaults where not given
+  --figure   a figure with its skin, as learn or the Figures page writes it (.zip), for
+             targets that name it; may be given several times
   --json     one JSON document on standard output; progress stays on standard error;
              of several, { schema, characters, failed }
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 4 done but a check blocks
@@ -50,6 +52,7 @@ Exit codes: 0 nothing blocks, 2 wrong usage, 3 input can't be read, 4 a rule blo
 
 Learns a figure from a sample: its joints with roles, parents, places and orientation,
 the names of its parts, materials and morphs. The JSON goes to FILE or to standard
-output; a delivery target takes it as joints.figure.
+output; a delivery target takes it as joints.figure. Where FILE ends in .zip, its skin
+(polygons, texture places, weights) goes along, for targets with fit.body.
 `,
 } as const;

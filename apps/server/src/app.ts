@@ -59,6 +59,8 @@ export async function createApp(options: AppOptions): Promise<{
   connection: Connection;
   announce(event: object): void;
   read: ReadFiles;
+  /** Puts a run where workers take it. */
+  queue(runId: string): Promise<void>;
   close(): Promise<void>;
 }> {
   const log = pino({ level: process.env.DIMETRA_LOG ?? 'warn', serializers: { err: briefError } }, pino.destination(2));
@@ -89,12 +91,13 @@ export async function createApp(options: AppOptions): Promise<{
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.intake as NonNullable<typeof answer.intake>;
   };
-  const learn: LearnFigure = async (revisionId, name) => {
+  const learn: LearnFigure = async (revisionId, name, withSkin) => {
     const answer = (await threads.run({
       kind: 'learn',
       url: options.url,
       revisionId,
       name,
+      withSkin,
     } satisfies ThreadTask)) as ThreadAnswer;
     if (!answer.ok) throw new ProblemError(answer.problem.code, answer.problem.message, answer.problem.where);
     return answer.figure as NonNullable<typeof answer.figure>;
@@ -158,17 +161,12 @@ export async function createApp(options: AppOptions): Promise<{
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(imageRoutes(connection, blobs, images, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(targetRoutes(connection, events.announce));
-  api.use(
-    conversionRoutes(
-      connection,
-      async (runId) => {
-        await boss.send(QUEUE, { runId }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });
-      },
-      events.announce,
-    ),
-  );
+  const queue = async (runId: string) => {
+    await boss.send(QUEUE, { runId }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });
+  };
+  api.use(conversionRoutes(connection, queue, events.announce));
   api.use(runRoutes(connection, blobs, events.announce));
-  api.use(figureRoutes(connection, learn, events.announce));
+  api.use(figureRoutes(connection, blobs, learn, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(treatmentRoutes(connection, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) =>
@@ -194,6 +192,7 @@ export async function createApp(options: AppOptions): Promise<{
     connection,
     announce: events.announce,
     read,
+    queue,
     async close() {
       events.close();
       await boss.stop({ graceful: false, timeout: 500 }).catch(() => {});

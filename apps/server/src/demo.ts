@@ -3,11 +3,13 @@ import { randomUUID } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { mkdir, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, relative, sep } from 'node:path';
-import { withAppearance, defaultRecipe, SHIPPED_TARGETS } from '@dimetra/core';
+import { defaultRecipe, SHIPPED_FIGURES, SHIPPED_TARGETS, withAppearance, withFigure } from '@dimetra/core';
 import { PEOPLE, type Person } from '@dimetra/cast';
 import { sha256 } from '@dimetra/platform';
 import { eq } from 'drizzle-orm';
 import type { Connection } from './db/client.ts';
+import { conversionOf, conversionWithAim } from './db/conversions.ts';
+import { askForRun } from './db/runs.ts';
 import { addCharacter } from './db/first-revision.ts';
 import { listTargets, saveTarget } from './db/targets.ts';
 import { character, conversion, production, run, target } from './db/schema.ts';
@@ -64,6 +66,7 @@ export async function seedOthers(
   read: ReadFiles,
   announce: (event: object) => void,
   stopping: () => boolean,
+  queue: (runId: string) => Promise<void>,
 ): Promise<void> {
   const open = join(demo.folder, UNFINISHED);
   const others = PEOPLE.slice(1);
@@ -88,7 +91,38 @@ export async function seedOthers(
   await runGenerator(['motions', join(demo.folder, 'motions')], demo, () => {}, stopping).catch((error: Error) =>
     demo.say(`The demo's motions could not be made: ${error.message.slice(0, 200)}`),
   );
+  // Of a small cast, as tests have it, nobody looks at these: they take a minute each.
+  if (!demo.small)
+    for (const [name, targetId] of ON_FIGURES) if (!stopping()) await convertFor(connection, name, targetId, queue);
   if (!stopping()) await rm(open, { force: true });
+}
+
+/** Whose skin the demo puts on another figure's polygons. */
+const ON_FIGURES: readonly (readonly [name: string, targetId: string])[] = [
+  ['Harbour pilot', 'corvane-figure'],
+  ['Rescue swimmer', 'tessel-figure'],
+];
+
+/** Asks for a conversion as somebody at the page would; nobody asks for one of a character that was removed meanwhile. */
+async function convertFor(
+  { db }: Connection,
+  name: string,
+  targetId: string,
+  queue: (runId: string) => Promise<void>,
+): Promise<void> {
+  const [one] = await db.select().from(character).where(eq(character.name, name)),
+    aim = SHIPPED_TARGETS.find((entry) => entry.id === targetId);
+  if (!one || !aim) return;
+  const { id } = await conversionOf(db, { characterId: one.id, targetId }),
+    row = await conversionWithAim(db, id);
+  if (!row) return;
+  const made = await askForRun(db, {
+    conversionId: id,
+    revisionId: row.revisionId,
+    recipe: row.conversion.recipe,
+    target: withFigure(row.target, SHIPPED_FIGURES),
+  });
+  if (!made.already) await queue(made.id);
 }
 
 /** Whether an earlier start was stopped while the cast was being made. */

@@ -46,6 +46,7 @@ const {
   connection: serving,
   announce,
   read,
+  queue,
 } = await createApp({ url, client: process.env.DIMETRA_CLIENT ?? here('../web'), threadFile: here('./thread.js') });
 const server = createServer(app);
 const wanted = Number(process.env.DIMETRA_PORT ?? 0);
@@ -83,7 +84,7 @@ const address = server.address() as { port: number };
 say(`Dimetra is at http://127.0.0.1:${address.port}/`);
 
 // The rest of the cast is made while the first is looked at; removed ones don't come back, as only a new database is filled.
-if (fresh) void seedOthers(serving, demo, read, announce, () => stopping);
+if (fresh) void seedOthers(serving, demo, read, announce, () => stopping, queue);
 
 const stop = () => {
   if (stopping) return;

@@ -155,6 +155,20 @@ export const ROUTES: readonly RouteContract[] = [
   },
   {
     method: 'post',
+    path: '/figures/archive',
+    summary: 'Import a figure with its skin: an archive as the other takes it out',
+    body: MULTIPART,
+    answer: figures.FigureRowSchema,
+    status: [201],
+  },
+  {
+    method: 'get',
+    path: '/figures/:id/archive',
+    summary: 'A figure with its skin, as a ZIP archive',
+    answer: 'application/zip',
+  },
+  {
+    method: 'post',
     path: '/figures/remember',
     summary: 'Keep corrections of roles with the figure that a character’s joint names are of, or learn it with them',
     body: figures.RememberFigureSchema,

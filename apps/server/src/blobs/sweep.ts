@@ -105,4 +105,5 @@ const OWNERS: readonly (readonly [kind: string, table: SQL, key: SQL])[] = [
   ['run', sql`run`, sql`id`],
   ['revision', sql`revision`, sql`id`],
   ['picture', sql`character`, sql`id`],
+  ['figure', sql`figure`, sql`id`],
 ];

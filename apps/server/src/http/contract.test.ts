@@ -20,7 +20,7 @@ const nothing = {} as never,
     targetRoutes(nothing, nothing),
     conversionRoutes(nothing, nothing, nothing),
     runRoutes(nothing, nothing, nothing),
-    figureRoutes(nothing, nothing, nothing),
+    figureRoutes(nothing, nothing, nothing, nothing, nothing),
     treatmentRoutes(nothing, nothing),
     pieceRoutes(nothing),
   ];

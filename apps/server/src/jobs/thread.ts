@@ -7,7 +7,7 @@ import { learnFrom } from './learn.ts';
 
 export type ThreadTask =
   | { kind: 'convert'; url: string; runId: string; stop: SharedArrayBuffer }
-  | { kind: 'learn'; url: string; revisionId: string; name: { id: string; title: string } }
+  | { kind: 'learn'; url: string; revisionId: string; name: { id: string; title: string }; withSkin: boolean }
   | { kind: 'images'; url: string; revisionId: string; files: ArrivedFile[]; owner: string; slot?: Slot }
   | { kind: 'intake'; url: string; files: ArrivedFile[]; owner: string };
 /** Errors cross the thread as data, so that their code survives. */
@@ -22,7 +22,8 @@ export default async function work(task: ThreadTask): Promise<ThreadAnswer> {
     if (task.kind === 'intake') return { ok: true, intake: await intake(connection, task.files, task.owner) };
     if (task.kind === 'images')
       return { ok: true, images: await bringImages(connection, task.revisionId, task.files, task.owner, task.slot) };
-    if (task.kind === 'learn') return { ok: true, figure: await learnFrom(connection, task.revisionId, task.name) };
+    if (task.kind === 'learn')
+      return { ok: true, figure: await learnFrom(connection, task.revisionId, task.name, task.withSkin) };
     const flag = new Int32Array(task.stop);
     await convertRun(connection, task.runId, {
       get aborted() {

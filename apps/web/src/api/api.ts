@@ -50,6 +50,10 @@ export const api = createApi({
       query: (body) => ({ url: 'figures', method: 'POST', body }),
       invalidatesTags: ['figures'],
     }),
+    addFigureArchive: build.mutation<FigureRow, FormData>({
+      query: (body) => ({ url: 'figures/archive', method: 'POST', body }),
+      invalidatesTags: ['figures'],
+    }),
     learnFigure: build.mutation<FigureRow, { characterId: string; title: string }>({
       query: (body) => ({ url: 'figures/learn', method: 'POST', body }),
       invalidatesTags: ['figures'],
@@ -114,6 +118,7 @@ export const {
   useKeepTreatmentMutation,
   useRemoveTreatmentMutation,
   useFiguresQuery,
+  useAddFigureArchiveMutation,
   useAddFigureMutation,
   useLearnFigureMutation,
   useSaveFigureMutation,

@@ -7,6 +7,7 @@ import { sentenceOf, useAddFigureMutation, useRemoveFigureMutation, useSaveFigur
 import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
+import { skinOf } from '../figure/skin-of.ts';
 import { FigureEditor } from './FigureEditor.tsx';
 import styles from './figures.module.css';
 
@@ -59,7 +60,8 @@ export function FigureDetail({
               · <span className="num">{figure.parts.length}</span> parts
             </>
           )}
-          . {figure.note}
+          {' · '}
+          <span className="num">{skinOf(figure)}</span>. {figure.note}
         </span>
         <span className={styles.acts}>
           {!draft && (
@@ -81,6 +83,17 @@ export function FigureDetail({
               }}
             >
               Remove
+            </Button>
+          )}
+          {figure.body && (
+            <Button
+              component="a"
+              variant="default"
+              size="compact-md"
+              href={`/api/v1/figures/${figure.id}/archive`}
+              download={`${figure.id}.zip`}
+            >
+              With its skin
             </Button>
           )}
           <Button

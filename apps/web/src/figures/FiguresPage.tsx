@@ -1,7 +1,13 @@
 import { Button, FileButton } from '@mantine/core';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { sentenceOf, useAddFigureMutation, useCharactersQuery, useFiguresQuery } from '../api/api.ts';
+import {
+  sentenceOf,
+  useAddFigureArchiveMutation,
+  useAddFigureMutation,
+  useCharactersQuery,
+  useFiguresQuery,
+} from '../api/api.ts';
 import type { FigureRow } from '@dimetra/contract';
 import { CompareWith } from '../shared/CompareWith.tsx';
 import { PickList } from '../shared/PickList.tsx';
@@ -10,13 +16,14 @@ import { FigureDetail } from './FigureDetail.tsx';
 import styles from './figures.module.css';
 import { LearnFigure } from './LearnFigure.tsx';
 
-/** Figure formats: looked at, compared by twos, learned from a character, taken in and out as JSON. */
+/** Figure formats: looked at, compared by twos, learned from a character, taken in and out as JSON or with their skins. */
 export function FiguresPage() {
   const { figureId } = useParams();
   const navigate = useNavigate();
   const { data: figures = [], isLoading, isFetching } = useFiguresQuery();
   const { data: characters = [] } = useCharactersQuery();
   const [add] = useAddFigureMutation();
+  const [addArchive] = useAddFigureArchiveMutation();
   const [other, setOther] = useState('');
   const [problem, setProblem] = useState<string | null>(null);
   const chosen = figureId ? figures.find((row) => row.id === figureId) : figures[0],
@@ -36,10 +43,18 @@ export function FiguresPage() {
   };
   const take = async (file: File | null) => {
     if (!file) return;
+    if (/\.zip$/i.test(file.name)) {
+      const form = new FormData();
+      form.append('files', file, file.name);
+      show(await addArchive(form));
+      return;
+    }
     try {
       show(await add(JSON.parse(await file.text())));
     } catch {
-      setProblem(`“${file.name}” is not JSON. Take out a figure here to see what one looks like.`);
+      setProblem(
+        `“${file.name}” is neither JSON nor a ZIP archive. Take out a figure here to see what one looks like.`,
+      );
     }
   };
   return (
@@ -56,10 +71,10 @@ export function FiguresPage() {
           </span>
         </div>
         <span className={styles.acts}>
-          <FileButton accept="application/json,.json" onChange={take}>
+          <FileButton accept="application/json,.json,application/zip,.zip" onChange={take}>
             {(props) => (
               <Button variant="default" size="compact-md" {...props}>
-                Take in JSON
+                Take in
               </Button>
             )}
           </FileButton>

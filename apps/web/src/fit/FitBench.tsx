@@ -17,6 +17,7 @@ import { useAppDispatch } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
 import { clipChosen, jumped, lookChosen, RANGE, viewChosen } from '../store/view-slice.ts';
 import styles from './FitBench.module.css';
+import { OtherPolygons } from './OtherPolygons.tsx';
 
 const HOW: Record<JointFound['how'], string> = {
   hand: 'put by hand',
@@ -28,7 +29,7 @@ const HOW: Record<JointFound['how'], string> = {
   proportion: 'proportion alone',
 };
 
-/** A skeleton for a body that came without one; where there is one, the station rests. */
+/** A skeleton for a body that came without one, and the skin on another figure’s polygons. */
 export function FitBench() {
   const { fit, target, run, figures } = useDesk();
   const findings = run?.steps.find((step) => step.id === 'fit.skeleton')?.findings ?? [];
@@ -50,8 +51,9 @@ export function FitBench() {
             ? 'The target takes a static figure: it needs no skeleton.'
             : donor
               ? 'Joints and weights are taken from another character, as Weights says.'
-              : 'The character came with a skeleton, and keeps its own topology: nothing has to be fitted.'}
+              : 'The character came with a skeleton.'}
         </p>
+        <OtherPolygons />
       </>
     );
   const wanted = skeletonWanted(target, settings.figure);
@@ -94,6 +96,7 @@ export function FitBench() {
         ))}
       </div>
       {fit.joints && <Joints joints={fit.joints} />}
+      <OtherPolygons />
     </>
   );
 }

@@ -4,9 +4,14 @@ import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
 
+/** Maps of the skin stay as large as was said. */
+const sizeOf = ({ fit }: FieldsProps['draft']) => (fit?.maps ? { maps: fit.maps } : {});
+
 /** Joints, their names and rest pose, and what hair is drawn as. */
 export function JointFields({ draft, change }: FieldsProps) {
-  const { data: figures = [] } = useFiguresQuery();
+  const { data: figures = [] } = useFiguresQuery(),
+    { figure } = draft.joints,
+    body = (typeof figure === 'string' ? figures.find(({ id }) => id === figure) : figure)?.body;
   return (
     <div className={`card ${styles.fields}`}>
       <NativeSelect
@@ -53,6 +58,32 @@ export function JointFields({ draft, change }: FieldsProps) {
           ...figures.map((row) => ({ value: row.id, label: row.title })),
         ]}
       />
+      {draft.joints.figure && (
+        <Switch
+          label={body ? 'The skin on its polygons' : 'The skin on its polygons: it has joints alone'}
+          disabled={!body && !draft.fit?.body}
+          checked={draft.fit?.body ?? false}
+          onChange={(event) =>
+            change({ fit: event.currentTarget.checked ? { body: true, eyes: 'source', ...sizeOf(draft) } : undefined })
+          }
+          className={styles.end}
+        />
+      )}
+      {draft.fit?.body && (
+        <NativeSelect
+          label="Maps of the skin"
+          value={String(draft.fit.maps ?? '')}
+          onChange={(event) =>
+            change({
+              fit: { body: true, eyes: 'source', ...(event.target.value && { maps: Number(event.target.value) }) },
+            })
+          }
+          data={[
+            { value: '', label: 'As large as they were' },
+            ...[512, 1024, 2048, 4096, 8192].map((size) => ({ value: String(size), label: `${size} × ${size}` })),
+          ]}
+        />
+      )}
       <NativeSelect
         label="Rest pose"
         value={draft.restPose ?? ''}

@@ -1,4 +1,5 @@
 export { bodyOfSample, liesOnBody } from './body-of.ts';
+export { type FigureWithBody, learnWithBody, packFigure, unpackFigure } from './figure-archive.ts';
 export { fitMapsStep } from './maps-step.ts';
 export { fitMorphsStep } from './morphs-step.ts';
 export { wrapStep } from './wrap-step.ts';
