@@ -11,6 +11,7 @@ import { WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { MeshoptDecoder, MeshoptEncoder, MeshoptSimplifier } from 'meshoptimizer';
 import { benchConversions } from './conversions.ts';
+import { benchFit } from './fit.ts';
 import { benchFigure } from './figure.ts';
 import { benchMaps } from './maps.ts';
 import { benchMorphs } from './morphs.ts';
@@ -76,6 +77,7 @@ const writing = await sideBySide(
 say('Writing, ours ÷ bare glTF-Transform', (writing.ours / writing.bare).toFixed(2), '≤ 1.3');
 
 await benchFigure(say, sideBySide);
+await benchFit(document, say);
 await benchMaps(say);
 const shipped = (id: string) => SHIPPED_TARGETS.find((entry) => entry.id === id) as (typeof SHIPPED_TARGETS)[number],
   target = shipped('bridge-close-up');

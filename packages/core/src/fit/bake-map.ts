@@ -1,83 +1,81 @@
-import { bleedOutward, encodedByte, type ImageContent, type Pixels } from '../pixels/index.ts';
+import { encodedByte, type ImageContent, type Pixels } from '../pixels/index.ts';
 import type { FrameAt } from './frames-at.ts';
 import { type MapSlot, sampleMap } from './sample-map.ts';
 import type { TexelPlaces } from './texel-places.ts';
+import { type Beside, NO_PART, type TexelSources } from './texel-sources.ts';
 
-/** What a part of the old surface brings to a map: its own map laid out by its texture places, or one value all over. */
+/** What a part of the old surface brings to a map: its own map, or one value all over. */
 export interface MapSource {
   slot: MapSlot | null;
-  /** Texture place of a vertex of the old surface. */
-  u(vertex: number): number;
-  v(vertex: number): number;
-  /** What channels are multiplied by: of colours in linear light. */
+  /** What channels are multiplied by: of colours in linear light; of normals, first, how much steeper their slopes are. */
   factor: readonly number[];
-  /** Texels of its map in a square metre of surface, by triangle. */
-  density(triangle: number): number;
 }
-
-/** Texels carried over the borders of islands, so that no seam shows in coarser mip levels. */
-const OVER_BORDERS = 32;
 
 /**
  * A map of what was replaced, laid out on the new surface: each texel shows the place that it lies on.
- * @param indices three vertices per triangle of the old surface
- * @param sourceOf what the part that a triangle belongs to brings
- * @param density texels of the new map in a square metre of surface, by texel
+ * @param sources by number of the part
  * @param frames for normals: the frames of both surfaces
  */
 export function bakeMap(
-  places: TexelPlaces,
-  indices: Uint32Array,
-  sourceOf: (triangle: number) => MapSource,
-  density: (texel: number) => number,
+  { size, triangle, share }: TexelPlaces,
+  { part, place, foot }: TexelSources,
+  beside: Beside,
+  sources: readonly MapSource[],
   content: ImageContent,
   frames: { old: FrameAt; own: FrameAt } | null,
   stop: () => void = () => {},
 ): Pixels {
-  const { size, triangle, share } = places,
-    data = new Uint8Array(size * size * 4),
-    known = new Uint8Array(size * size),
+  const data = new Uint8Array(size * size * 4),
     value = new Float64Array(4),
     isColor = content === 'color',
-    turned = content === 'normal' && frames;
-  for (let texel = 0; texel < triangle.length; texel++) {
-    if (texel % 65_536 === 0) stop();
-    const t = triangle[texel];
-    if (t < 0) continue;
-    const source = sourceOf(t),
-      v = share[texel * 2],
-      w = share[texel * 2 + 1];
-    if (source.slot) {
-      const a = indices[t * 3],
-        b = indices[t * 3 + 1],
-        c = indices[t * 3 + 2],
-        ua = source.u(a),
-        va = source.v(a),
-        own = density(texel),
-        foot = own > 0 ? Math.sqrt(source.density(t) / own) : 1;
-      sampleMap(
-        value,
-        source.slot,
-        ua + v * (source.u(b) - ua) + w * (source.u(c) - ua),
-        va + v * (source.v(b) - va) + w * (source.v(c) - va),
-        foot,
-        isColor,
-      );
-    } else if (content === 'normal') {
+    isNormal = content === 'normal',
+    sides = sources.map(({ slot }) => (slot ? Math.sqrt(slot.pixels.width * slot.pixels.height) : 0));
+  if (isNormal) level(data);
+  for (let texel = 0; texel < part.length; texel++) {
+    if ((texel & 0xffff) === 0) stop();
+    const from = part[texel];
+    if (from === NO_PART) continue;
+    const { slot, factor } = sources[from];
+    if (slot) sampleMap(value, slot, place[texel * 2], place[texel * 2 + 1], foot[texel] * sides[from], isColor);
+    else if (isNormal) {
       value[0] = value[1] = 0.5;
       value[2] = value[3] = 1;
     } else value.fill(1);
-    if (turned) turnNormal(value, source.factor[0], t, v, w, texel, turned.old, turned.own);
-    else if (content !== 'normal') for (let k = 0; k < 4; k++) value[k] *= source.factor[k];
-    known[texel] = 1;
-    for (let k = 0; k < 4; k++)
-      data[texel * 4 + k] =
-        isColor && k < 3 ? encodedByte(value[k]) : Math.round(255 * Math.max(0, Math.min(1, value[k])));
+    if (isNormal && frames)
+      turnNormal(
+        value,
+        factor[0],
+        triangle[texel],
+        share[texel * 2],
+        share[texel * 2 + 1],
+        texel,
+        frames.old,
+        frames.own,
+      );
+    else {
+      value[0] *= factor[0];
+      value[1] *= factor[1];
+      value[2] *= factor[2];
+      value[3] *= factor[3];
+    }
+    const o = texel * 4;
+    if (isColor) {
+      data[o] = encodedByte(value[0]);
+      data[o + 1] = encodedByte(value[1]);
+      data[o + 2] = encodedByte(value[2]);
+    } else {
+      data[o] = byteOf(value[0]);
+      data[o + 1] = byteOf(value[1]);
+      data[o + 2] = byteOf(value[2]);
+    }
+    data[o + 3] = byteOf(value[3]);
   }
-  if (content === 'normal') level(data, known);
-  bleedOutward(data, size, size, 4, known, OVER_BORDERS);
+  const words = new Uint32Array(data.buffer);
+  for (let i = 0; i < beside.texel.length; i++) words[beside.texel[i]] = words[beside.from[i]];
   return { width: size, height: size, data };
 }
+
+const byteOf = (value: number): number => (value <= 0 ? 0 : value >= 1 ? 255 : (value * 255 + 0.5) | 0);
 
 const d = new Float64Array(3),
   frame = new Float64Array(9);
@@ -106,10 +104,9 @@ function turnNormal(
 }
 
 /** What nothing lies on is level. */
-function level(data: Uint8Array, known: Uint8Array): void {
-  for (let i = 0; i < known.length; i++)
-    if (!known[i]) {
-      data[i * 4] = data[i * 4 + 1] = 128;
-      data[i * 4 + 2] = data[i * 4 + 3] = 255;
-    }
+function level(data: Uint8Array): void {
+  for (let i = 0; i < data.length; i += 4) {
+    data[i] = data[i + 1] = 128;
+    data[i + 2] = data[i + 3] = 255;
+  }
 }

@@ -1,7 +1,6 @@
 import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/core';
 import { placingOf } from '../appearance/index.ts';
 import { floatsOf, keepOwn, type MapChannel, mapsOf, ownOf, textureFile, trianglesOf } from '../character/index.ts';
-import { triangleArea } from '../geometry/index.ts';
 import { encoded } from '../formats/index.ts';
 import { addOperation, type ImageCodec, type ImageContent, operationsOf, type Pixels } from '../pixels/index.ts';
 import type { StepContext } from '../step.ts';
@@ -10,7 +9,8 @@ import { fittedParts } from './carry-morphs.ts';
 import { type FrameAt, framesOfTexels, framesOfTriangles } from './frames-at.ts';
 import { commonFactor, factorOf, ratioTo, setFactor } from './material-factors.ts';
 import { FROM_TRIANGLE, type Replaced, type ReplacedPart } from './replaced.ts';
-import { oldSurface, ownTriangle, type TexelPlaces, texelPlaces } from './texel-places.ts';
+import { oldSurface, type TexelPlaces, texelPlaces } from './texel-places.ts';
+import { type Beside, besideIslands, type TexelSources, texelSources } from './texel-sources.ts';
 
 export interface MapCarried {
   material: string;
@@ -19,8 +19,6 @@ export interface MapCarried {
   /** Sides of the map that was and of the one that is, texels. */
   before: number;
   size: number;
-  /** How much of the map shows something, and how much of that has no counterpart. */
-  covered: number;
 }
 export interface MapsCarried {
   maps: MapCarried[];
@@ -41,6 +39,15 @@ interface Wish {
   old: Texture | null;
   of(part: ReplacedPart): { texture: Texture; info: TextureInfo | null } | null;
 }
+
+/** Texels of a map of one size, and what was found out about them. */
+interface Laid {
+  places: TexelPlaces;
+  beside: Beside;
+  sources: Map<number, TexelSources>;
+}
+/** Texels carried over the borders of islands, so that no seam shows in coarser mip levels. */
+const OVER_BORDERS = 32;
 
 interface Sheet {
   material: Material;
@@ -63,10 +70,11 @@ export async function carryMaps(
     sheets = sheetsOf(document),
     frames = oldFrames(replaced),
     out: MapsCarried = { maps: [], unreadable: [] };
-  let done = 0;
+  let done = 0,
+    writing = Promise.resolve();
   for (const sheet of sheets) {
-    const wishes = wishesOf(sheet.material, replaced, document),
-      places = new Map<number, TexelPlaces>();
+    const wishes = wishesOf(sheet.material, replaced, document);
+    let laid: Laid | null = null;
     for (const wish of wishes) {
       stop();
       context.progress(
@@ -77,26 +85,27 @@ export async function carryMaps(
       if (!open.size) continue;
       const before = Math.max(...[...open.values()].map(({ width, height }) => Math.max(width, height))),
         size = Math.min(most ?? powerOfTwo(before), 8192);
-      let at = places.get(size);
-      if (!at) {
-        places.clear();
-        at = texelPlaces(sheet.stretches, old, size, stop);
-        places.set(size, at);
+      if (laid?.places.size !== size) {
+        const places = texelPlaces(sheet.stretches, old, size, stop);
+        laid = { places, beside: besideIslands(places, OVER_BORDERS), sources: new Map() };
       }
-      const pixels = bake(wish, sheet, replaced, at, open, frames, stop),
-        fresh = await textureOf(document, wish, sheet.material, pixels, context);
+      const pixels = bake(wish, sheet, replaced, laid, open, frames, stop),
+        fresh = textureOf(document, wish, sheet.material);
       wear(sheet.material, wish, fresh);
+      // One is written while the next is drawn.
+      await writing;
+      writing = written(fresh, wish, sheet.material, pixels, context);
       out.maps.push({
         material: sheet.material.getName(),
         channel: wish.channel,
         file: textureFile(fresh),
         before,
         size,
-        covered: at.triangle.reduce((sum, t) => sum + (t >= 0 ? 1 : 0), 0) / at.triangle.length,
       });
     }
     done++;
   }
+  await writing;
   return out;
 }
 
@@ -181,109 +190,48 @@ function bake(
   wish: Wish,
   { material, stretches }: Sheet,
   replaced: Replaced,
-  at: TexelPlaces,
+  at: Laid,
   open: ReadonlyMap<ReplacedPart, Pixels>,
   frames: FrameAt,
   stop: () => void,
 ): Pixels {
   const content = contentOf(wish.channel),
     channel = wish.channel as MapChannel,
-    used = new Set<number>(),
-    partOf = new Int32Array(replaced.indices.length / 3);
-  replaced.parts.forEach((part, i) => partOf.fill(i, part.firstTriangle, part.firstTriangle + part.triangles));
-  for (const t of at.triangle) if (t >= 0) used.add(partOf[t]);
-  const factors = replaced.parts.map((part) => (part.material ? factorOf(part.material, channel) : [1, 1, 1, 1])),
-    common = commonFactor(factors.filter((_, i) => used.has(i))),
-    sources = replaced.parts.map((part, i) =>
-      sourceOf(
-        part,
-        wish,
-        replaced,
-        open.get(part) ?? null,
-        content === 'normal' ? factors[i] : ratioTo(factors[i], common),
-      ),
-    );
+    placings = replaced.parts.map((part) => {
+      const info = wish.of(part)?.info;
+      return info ? placingOf(info) : null;
+    }),
+    set = placings.find((placing) => placing)?.set ?? 0,
+    sources = sourcesFor(at, stretches, replaced, set),
+    factors = replaced.parts.map((part) => (part.material ? factorOf(part.material, channel) : [1, 1, 1, 1])),
+    common = commonFactor(factors.filter((_, i) => sources.used[i]));
   if (content !== 'normal' || channel === 'normal') setFactor(material, channel, common);
-  const densities = stretches.map(({ positions, uv, indices }) =>
-    densitiesOf(positions, uv, indices, at.size, at.size),
-  );
   return bakeMap(
-    at,
-    replaced.indices,
-    (t) => sources[partOf[t]],
-    (texel) => {
-      const { stretch, triangle } = ownTriangle(at.own[texel]);
-      return densities[stretch][triangle];
-    },
+    at.places,
+    sources,
+    at.beside,
+    replaced.parts.map((part, i): MapSource => {
+      const pixels = open.get(part),
+        { affine = null, wrapU = 'repeat', wrapV = 'repeat' } = placings[i] ?? {};
+      return {
+        slot: pixels ? { pixels, wrapU, wrapV, affine } : null,
+        factor: content === 'normal' ? factors[i] : ratioTo(factors[i], common),
+      };
+    }),
     content,
-    content === 'normal' ? { old: frames, own: framesOfTexels(stretches, at) } : null,
+    content === 'normal' ? { old: frames, own: framesOfTexels(stretches, at.places) } : null,
     stop,
   );
 }
 
-function sourceOf(
-  part: ReplacedPart,
-  wish: Wish,
-  { positions, indices }: Replaced,
-  pixels: Pixels | null,
-  factor: readonly number[],
-): MapSource {
-  const found = pixels && wish.of(part),
-    placing = found?.info ? placingOf(found.info) : null,
-    accessor = part.mesh.listPrimitives()[0].getAttribute(`TEXCOORD_${placing?.set ?? 0}`),
-    uv = accessor ? floatsOf(accessor) : null,
-    own = uv && pixels && positions.subarray(part.firstVertex * 3, (part.firstVertex + part.vertices) * 3),
-    densities =
-      uv && own && pixels
-        ? densitiesOf(
-            own,
-            uv,
-            indices
-              .subarray(part.firstTriangle * 3, (part.firstTriangle + part.triangles) * 3)
-              .map((v) => v - part.firstVertex),
-            pixels.width,
-            pixels.height,
-          )
-        : null;
-  return {
-    slot:
-      pixels && uv
-        ? {
-            pixels,
-            wrapU: placing?.wrapU ?? 'repeat',
-            wrapV: placing?.wrapV ?? 'repeat',
-            affine: placing?.affine ?? null,
-          }
-        : null,
-    u: (vertex) => (uv ? uv[(vertex - part.firstVertex) * 2] : 0),
-    v: (vertex) => (uv ? uv[(vertex - part.firstVertex) * 2 + 1] : 0),
-    factor,
-    density: (triangle) => densities?.[triangle - part.firstTriangle] ?? 0,
-  };
-}
-
-/** Texels of a map in a square metre of surface, by triangle. */
-function densitiesOf(
-  positions: Float32Array,
-  uv: Float32Array,
-  indices: Uint32Array,
-  width: number,
-  height: number,
-): Float32Array {
-  const out = new Float32Array(indices.length / 3);
-  for (let t = 0; t < out.length; t++) {
-    const a = indices[t * 3],
-      b = indices[t * 3 + 1],
-      c = indices[t * 3 + 2],
-      inMap =
-        Math.abs(
-          (uv[b * 2] - uv[a * 2]) * (uv[c * 2 + 1] - uv[a * 2 + 1]) -
-            (uv[b * 2 + 1] - uv[a * 2 + 1]) * (uv[c * 2] - uv[a * 2]),
-        ) / 2,
-      area = triangleArea(positions, a, b, c);
-    out[t] = area > 0 ? (inMap * width * height) / area : 0;
+/** Texture places of one set of coordinates; nearly all maps lie by the first. */
+function sourcesFor(at: Laid, stretches: Sheet['stretches'], replaced: Replaced, set: number): TexelSources {
+  let found = at.sources.get(set);
+  if (!found) {
+    found = texelSources(at.places, stretches, replaced, set);
+    at.sources.set(set, found);
   }
-  return out;
+  return found;
 }
 
 const oldFrames = ({ positions, normals, indices, parts }: Replaced): FrameAt =>
@@ -303,24 +251,24 @@ const oldFrames = ({ positions, normals, indices, parts }: Replaced): FrameAt =>
     }),
   );
 
-async function textureOf(
-  document: Document,
-  wish: Wish,
-  material: Material,
-  pixels: Pixels,
-  { images }: StepContext,
-): Promise<Texture> {
+function textureOf(document: Document, wish: Wish, material: Material): Texture {
   const name = `${material.getName()}_${wish.channel}`.replace(/[^\w.-]+/g, '_'),
-    opaque = wish.channel !== 'baseColor' || material.getAlphaMode() === 'OPAQUE',
-    fresh = document
-      .createTexture(name)
-      .setMimeType('image/png')
-      .setURI(`${name}.png`)
-      .setImage(await encoded(images, pixels, { opaque }));
+    fresh = document.createTexture(name).setMimeType('image/png').setURI(`${name}.png`);
   // What had been decided for the image as it came holds for what was made of it.
   for (const operation of wish.old ? operationsOf(wish.old) : [])
     if (operation.op === 'invert') addOperation(fresh, operation);
   return fresh;
+}
+
+async function written(
+  fresh: Texture,
+  { channel }: Wish,
+  material: Material,
+  pixels: Pixels,
+  { images }: StepContext,
+): Promise<void> {
+  const opaque = channel !== 'baseColor' || material.getAlphaMode() === 'OPAQUE';
+  fresh.setImage(await encoded(images, pixels, { opaque }));
 }
 
 /** Puts a map in the place of the one that it was made of, wherever the material uses that; it lies as the surface is laid out. */

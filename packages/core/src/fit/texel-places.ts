@@ -85,11 +85,6 @@ export function texelPlaces(
   return out;
 }
 
-export const ownTriangle = (own: number): { stretch: number; triangle: number } => ({
-  stretch: Math.floor(own / STRETCH),
-  triangle: own % STRETCH,
-});
-
 function normalOf(out: Float64Array, p: Float32Array, a: number, b: number, c: number): void {
   const ux = p[b] - p[a],
     uy = p[b + 1] - p[a + 1],
