@@ -46,6 +46,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     measureOf(run?.steps.find((entry) => entry.id === step)?.measures, code);
   const pair = (a: string, b: string) => (result ? `${a} → ${b}` : a);
   const placed = measured('fit.skeleton', 'joints'),
+    wrapped = measured('fit.wrap', 'off-the-surface'),
     unrigged =
       !summary.joints.length && !character.revision.findings.some((finding) => finding.repair === 'weights.bind');
   const arms = measured('rest.convert', 'arms-below-straight-out');
@@ -53,7 +54,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     intake: `${summary.heightCm.toFixed(1)} cm`,
     skeleton: pair(String(summary.joints.length), String(result?.joints.length)),
     'rest-pose': arms ? pair(`${arms.source.toFixed(0)}°`, `${arms.result.toFixed(0)}°`) : '–',
-    fit: placed ? `0 → ${placed.result}` : '–',
+    fit: placed ? `0 → ${placed.result}` : wrapped ? `${wrapped.result.toFixed(2)} mm off` : '–',
     weights: pair(String(summary.influencesMax), String(result?.influencesMax)),
     morphs: pair(String(summary.morphTargets.length), String(result?.morphTargets.length)),
     materials: pair(String(summary.materials.length), String(result?.materials.length)),
@@ -67,7 +68,7 @@ export function stationViews(character: CharacterDetail, run: RunDetail | undefi
     deliver: run?.deliveryBytes ? `${(run.deliveryBytes / 1048576).toFixed(1)} MB` : '–',
   };
   const quiet = new Set<Station>([
-    ...(placed || unrigged ? [] : ['fit' as const]),
+    ...(placed || wrapped || unrigged ? [] : ['fit' as const]),
     ...(arms || run === undefined ? [] : ['rest-pose' as const]),
     ...(summary.morphTargets.length ? [] : ['morphs' as const]),
   ]);

@@ -79,8 +79,8 @@ export function JointFields({ draft, change }: FieldsProps) {
             })
           }
           data={[
-            { value: '', label: 'As large as they were' },
-            ...[512, 1024, 2048, 4096, 8192].map((size) => ({ value: String(size), label: `${size} × ${size}` })),
+            { value: '', label: 'As fine as they were' },
+            ...[512, 1024, 2048, 4096, 8192].map((size) => ({ value: String(size), label: `${size} at most` })),
           ]}
         />
       )}

@@ -169,6 +169,12 @@ describe('maps laid out anew', () => {
     expect(material?.getNormalScale()).toBe(1);
     expect(x / z).toBeCloseTo((2 * 0.6) / 0.8, 1);
   });
+  it('are made as fine as they were where islands are smaller, as far as somebody allows', async () => {
+    const color = await png(64, () => [9, 9, 9]);
+    const sizeOf = async (layout: Layout, most: number | null = null) =>
+      (await carried(await exchanged(layout, { color }), most)).maps[0].size;
+    expect([await sizeOf(STRAIGHT), await sizeOf(HALF), await sizeOf(HALF, 64)]).toEqual([64, 128, 64]);
+  });
   it('average what one texel shows, and fill what lies beside islands', async () => {
     // Stripes of one texel: half as many texels show their mean, in linear light.
     const color = await png(64, (x) => (x % 2 ? [255, 255, 255] : [0, 0, 0])),

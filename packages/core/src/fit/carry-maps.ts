@@ -10,7 +10,7 @@ import { type FrameAt, framesOfTexels, framesOfTriangles } from './frames-at.ts'
 import { commonFactor, factorOf, ratioTo, setFactor } from './material-factors.ts';
 import { FROM_TRIANGLE, type Replaced, type ReplacedPart } from './replaced.ts';
 import { oldSurface, type TexelPlaces, texelPlaces } from './texel-places.ts';
-import { type Beside, besideIslands, type TexelSources, texelSources } from './texel-sources.ts';
+import { type Beside, besideIslands, finerBefore, type TexelSources, texelSources } from './texel-sources.ts';
 
 export interface MapCarried {
   material: string;
@@ -46,6 +46,11 @@ interface Laid {
   beside: Beside;
   sources: Map<number, TexelSources>;
 }
+/** A layout that is coarser by less than a tenth takes maps of the same size; none is made larger than twice what it was. */
+const ROUNDED = 0.9;
+const MOST_LARGER = 2;
+/** A part under less of a sheet gives it no map of its own. */
+const LEAST_SHARE = 0.01;
 /** Texels carried over the borders of islands, so that no seam shows in coarser mip levels. */
 const OVER_BORDERS = 32;
 
@@ -57,7 +62,7 @@ interface Sheet {
 /**
  * Every map of what was replaced, laid out as the new surface is. Maps are made one after the other, so that no more of them
  * than one lies open.
- * @param most sides of new maps, texels, where they shall not be as large as those that were
+ * @param most sides of new maps at most, texels; null: as fine as those that were
  */
 export async function carryMaps(
   document: Document,
@@ -73,7 +78,8 @@ export async function carryMaps(
   let done = 0,
     writing = Promise.resolve();
   for (const sheet of sheets) {
-    const wishes = wishesOf(sheet.material, replaced, document);
+    const wishes = wishesOf(sheet, replaced, document),
+      finer = finerBefore(sheet.stretches, replaced);
     let laid: Laid | null = null;
     for (const wish of wishes) {
       stop();
@@ -84,7 +90,8 @@ export async function carryMaps(
       const open = await openedMaps(wish, replaced, context.images, out.unreadable);
       if (!open.size) continue;
       const before = Math.max(...[...open.values()].map(({ width, height }) => Math.max(width, height))),
-        size = Math.min(most ?? powerOfTwo(before), 8192);
+        // As fine as it was, or nearly: islands of the new layout may be smaller.
+        size = Math.min(most ?? 8192, powerOfTwo(Math.round(before * Math.min(MOST_LARGER, finer * ROUNDED))));
       if (laid?.places.size !== size) {
         const places = texelPlaces(sheet.stretches, old, size, stop);
         laid = { places, beside: besideIslands(places, OVER_BORDERS), sources: new Map() };
@@ -134,9 +141,23 @@ function stretchOf(prim: ReturnType<typeof fittedParts>[number]['prim']) {
   };
 }
 
+/** Parts of what was replaced that a sheet lies on with more than a few of its vertices. */
+function partsUnder(stretches: Sheet['stretches'], { parts }: Replaced): ReplacedPart[] {
+  const count = new Float64Array(parts.length);
+  let all = 0;
+  for (const { from } of stretches)
+    for (const triangle of from) {
+      if (triangle < 0) continue;
+      all++;
+      count[parts.findIndex((part) => triangle < part.firstTriangle + part.triangles)]++;
+    }
+  return parts.filter((_, i) => count[i] > LEAST_SHARE * all);
+}
+
 /** Maps that a new material needs: those that it has, and those that only some of what it took the place of had. */
-function wishesOf(material: Material, { parts }: Replaced, document: Document): Wish[] {
-  const wishes: Wish[] = [],
+function wishesOf({ material, stretches }: Sheet, replaced: Replaced, document: Document): Wish[] {
+  const parts = partsUnder(stretches, replaced),
+    wishes: Wish[] = [],
     seen = new Set<Texture>(),
     named = new Map(
       document

@@ -18,12 +18,12 @@ export const fitMapsStep = defineStep({
     size: worded(v.optional(v.picklist(['found', '512', '1024', '2048', '4096', '8192']), 'found'), {
       title: 'Size of the maps',
       words: {
-        found: 'As large as they were',
-        512: '512 × 512',
-        1024: '1024 × 1024',
-        2048: '2048 × 2048',
-        4096: '4096 × 4096',
-        8192: '8192 × 8192',
+        found: 'As fine as they were',
+        512: '512 at most',
+        1024: '1024 at most',
+        2048: '2048 at most',
+        4096: '4096 at most',
+        8192: '8192 at most',
       },
     }),
   }),

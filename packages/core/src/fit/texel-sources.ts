@@ -16,6 +16,7 @@ export interface TexelSources {
 }
 export const NO_PART = 255;
 const STRETCH = 2 ** 24;
+const NEARLY_ALL = 0.8;
 
 /** @param set number of the texture coordinates that are read */
 export function texelSources(
@@ -79,6 +80,37 @@ function densities(positions: Float32Array, uv: Float32Array, indices: Uint32Arr
     out[t] = area > 0 ? inMap / area : 0;
   }
   return out;
+}
+
+/**
+ * How many times finer, a side, the old layout draws what the new one shows: so much over four fifths of the surface at most.
+ * A map that is so many times as large loses nothing there.
+ */
+export function finerBefore(stretches: readonly LaidOut[], { positions, indices, parts }: Replaced): number {
+  const uv = new Float32Array((positions.length / 3) * 2);
+  for (const part of parts) {
+    const accessor = part.mesh.listPrimitives()[0].getAttribute('TEXCOORD_0');
+    if (accessor) uv.set(floatsOf(accessor).subarray(0, part.vertices * 2), part.firstVertex * 2);
+  }
+  const old = densities(positions, uv, indices),
+    found: [ratio: number, area: number][] = [];
+  for (const one of stretches) {
+    const fresh = densities(one.positions, one.uv, one.indices);
+    for (let t = 0; t < fresh.length; t++) {
+      const [a, b, c] = one.indices.subarray(t * 3, t * 3 + 3),
+        from = Math.max(one.from[a], one.from[b], one.from[c]);
+      if (from < 0 || !(fresh[t] > 0) || !(old[from] > 0)) continue;
+      found.push([Math.sqrt(old[from] / fresh[t]), triangleArea(one.positions, a, b, c)]);
+    }
+  }
+  found.sort((a, b) => a[0] - b[0]);
+  const most = NEARLY_ALL * found.reduce((sum, [, area]) => sum + area, 0);
+  let sum = 0;
+  for (const [ratio, area] of found) {
+    sum += area;
+    if (sum >= most) return ratio;
+  }
+  return 1;
 }
 
 /** Texels beside islands, ring by ring, each with the one on an island that it takes its value from. */

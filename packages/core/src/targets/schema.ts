@@ -119,7 +119,7 @@ export const TargetSchema = v.object({
   fit: v.optional(
     v.object({
       body: v.boolean(),
-      /** Sides of its maps, texels; as large as they were where left out. */
+      /** Sides of its maps at most, texels; as fine as they were where left out. */
       maps: v.optional(
         v.pipe(
           count(8192),
