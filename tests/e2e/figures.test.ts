@@ -32,12 +32,12 @@ async function run(): Promise<{
   id: string;
   state: string;
   checks: { rule: string; ok: boolean; measured: number | string }[];
-  steps: { id: string; measures: { name: string; result: number }[] }[];
+  steps: { id: string; measures: { name: string; result: number }[]; findings: { code: string }[] }[];
 }> {
   const before = ((await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string }[])[0]?.id;
   await page.waitForSelector('[data-saved="saved"]');
   await click(page, '[data-run]');
-  for (let i = 0; i < 400; i++) {
+  for (let i = 0; i < 1000; i++) {
     const [row] = (await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; state: string }[];
     if (row && row.id !== before && ['done', 'failed'].includes(row.state))
       return (await (await fetch(`${address}/api/v1/runs/${row.id}`)).json()) as Awaited<ReturnType<typeof run>>;
@@ -96,7 +96,19 @@ describe('figures', () => {
     await page.type('form input', 'Harbour figure');
     await press(page, 'Learn', 'form');
     await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 90_000 });
-    await shows(page, 'main', /Made here.*111 joints/);
+    await shows(page, 'main', /Made here.*111 joints.*vertices in 3 parts/);
+    // With its skin it is an archive, which is taken in as it was.
+    const link = await page.$eval('a[download="harbour-figure.zip"]', (one) => (one as HTMLAnchorElement).href),
+      archive = Buffer.from(await (await fetch(link)).arrayBuffer());
+    expect((await fetch(`${address}/api/v1/figures/harbour-figure`, { method: 'DELETE' })).status).toBe(204);
+    writeFileSync(join(folder, 'harbour-figure.zip'), archive);
+    await page.goto(`${address}/figures`);
+    await page.waitForSelector('form input');
+    await upload('input[type=file]', join(folder, 'harbour-figure.zip'));
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 90_000 });
+    writeFileSync(join(folder, 'cut.zip'), archive.subarray(0, archive.length / 2));
+    await upload('input[type=file]', join(folder, 'cut.zip'));
+    await shows(page, 'main [role=alert]', /cut\.zip/);
     const data = JSON.parse(
       decodeURIComponent(
         (await page.$eval('a[download="harbour-figure.json"]', (link) => (link as HTMLAnchorElement).href))
@@ -134,6 +146,11 @@ describe('one figure becomes another', () => {
     await page.keyboard.press('3');
     await shows(page, '.bench', /The target wants the pose of Corvane.*arm_l.*45\.0°/);
   });
+  it('says whose polygons the skin gets, and leaves it on its own where it is told to', async () => {
+    await page.keyboard.press('6');
+    await shows(page, '.bench', /asks for the skin on the polygons of Corvane: 26,192 vertices in 3 parts/);
+    await click(page, '[aria-label="The skin on another figure’s polygons in the recipe"]');
+  });
   it("runs: joints, names and pose are Corvane's, and at home nothing moved", async () => {
     const done = await run();
     expect(done.state).toBe('done');
@@ -144,6 +161,29 @@ describe('one figure becomes another', () => {
     await shows(page, '.line', /45° → 0°/);
     await drawn(page);
     expect((await stagePixels(page)).different).toBeGreaterThan(8);
+  });
+  it('puts the skin on those polygons, morphs and maps with it', async () => {
+    await click(page, '[aria-label="The skin on another figure’s polygons in the recipe"]');
+    const field = (label: string, value: string) =>
+      page.evaluate(
+        (wanted, to) => {
+          const select = [...document.querySelectorAll('.bench label')]
+            .find((one) => one.textContent === wanted)
+            ?.parentElement?.querySelector('select') as HTMLSelectElement;
+          Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value')?.set?.call(select, to);
+          select.dispatchEvent(new Event('change', { bubbles: true }));
+        },
+        label,
+        value,
+      );
+    await field('How closely', 'quick');
+    await field('Size of the maps', '512');
+    const done = await run();
+    const step = (id: string) => done.steps.find((entry) => entry.id === id);
+    expect(step('fit.wrap')?.findings.map(({ code }) => code)).toEqual(['fit.laid', 'fit.laid', 'fit.laid']);
+    expect(Number(step('fit.morphs')?.measures[0].result)).toBeGreaterThan(50);
+    await shows(page, '.line', /Fit.*mm off/);
+    await shows(page, '.bench', /“Head” of Corvane takes the place of “Head”/);
   });
 });
 

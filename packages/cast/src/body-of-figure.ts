@@ -24,7 +24,12 @@ export function bodyOfFigure(figure: Person['figure'], coarse = 1): Document {
     plain = new Map(
       [...materialsOf(person)].map(([name, { color: _, normal: __, surface: ___, ...row }]) => [name, row]),
     ),
-    document = writeFigure(buildPerson(person, { coarse, progress: () => {} }), new Map(), plain, `${figure} figure`);
+    document = writeFigure(
+      buildPerson(person, { coarse, expressions: false, progress: () => {} }),
+      new Map(),
+      plain,
+      `${figure} figure`,
+    );
   if (figure === 'Corvane') toCorvane(document);
   return document;
 }

@@ -23,6 +23,8 @@ export interface Figure {
 export interface FigureOptions {
   /** 1 is about 100,000 triangles; larger for fewer. */
   coarse: number;
+  /** False: without the morphs of the face, each of which is a head of its own to draw. */
+  expressions?: false;
   progress(message: string): void;
 }
 
@@ -53,7 +55,7 @@ export function formPerson(person: Person, options: FigureOptions): Figure {
   const head = buildHead(layout, traits);
   // A morph's left and right half are of the same head as the whole.
   const heads = new Map<object, Head>();
-  const changed = EXPRESSIONS.map((expression) => {
+  const changed = (options.expressions === false ? [] : EXPRESSIONS).map((expression) => {
     const { change, name } = expression;
     let made = heads.get(change);
     if (!made) {

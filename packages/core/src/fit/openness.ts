@@ -1,7 +1,7 @@
 import { BlockingTree } from '../geometry/index.ts';
 
 /** Directions over the half sphere before a point, and how far they look, metres. */
-const RAYS = 24;
+export const RAYS = 24;
 const REACH = 0.06;
 /** How far off the surface looking begins, metres. */
 const OFF = 2e-4;
@@ -25,10 +25,11 @@ export function opennessOf(
   normals: Float32Array,
   before: readonly Before[],
   stop: () => void = () => {},
+  count = RAYS,
 ): Float32Array {
   const tree = treeOf(before),
     out = new Float32Array(places.length / 3),
-    rays = spiral(RAYS);
+    rays = spiral(count);
   for (let i = 0; i < out.length; i++) {
     if (i % 2048 === 0) stop();
     const nx = normals[i * 3],
@@ -42,7 +43,7 @@ export function opennessOf(
       py = places[i * 3 + 1] + ny * OFF,
       pz = places[i * 3 + 2] + nz * OFF;
     let free = 0;
-    for (let k = 0; k < RAYS; k++) {
+    for (let k = 0; k < count; k++) {
       const u = rays[k * 3],
         v = rays[k * 3 + 1],
         w = rays[k * 3 + 2],
@@ -51,7 +52,7 @@ export function opennessOf(
         dz = -u * sign * nx - v * ny + w * nz;
       if (!tree.blocks(px, py, pz, dx, dy, dz, REACH)) free++;
     }
-    out[i] = free / RAYS;
+    out[i] = free / count;
   }
   return out;
 }

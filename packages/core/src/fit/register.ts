@@ -1,5 +1,6 @@
-import { FacingTree } from '../geometry/index.ts';
+import { FacingTree, vertexNormals } from '../geometry/index.ts';
 import type { Mesh } from './mesh.ts';
+import { RAYS } from './openness.ts';
 import { GivingSurface } from './register-solver.ts';
 
 /** A point of the surface that should come to lie somewhere, as strongly as the surface is stiff. */
@@ -17,6 +18,8 @@ export interface RegisterSettings {
   steps: number;
   /** How far off closest points are looked for, at the first level and at the last, metres. */
   reach: readonly [number, number];
+  /** Directions that openness is looked for in. */
+  rays: number;
 }
 
 /** As the registration is run; a look in a quarter of the time comes from {@link PREVIEW}. */
@@ -25,8 +28,9 @@ export const FULL: RegisterSettings = {
   rounds: 2,
   steps: 100,
   reach: [0.03, 0.006],
+  rays: RAYS,
 };
-export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20 };
+export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20, rays: RAYS / 2 };
 
 /** Cosine of the largest angle between normals of points that are taken for the same. */
 const FACING = 0.5;
@@ -71,14 +75,13 @@ export function register(
     weight = new Float64Array(n),
     { alphas, rounds, steps, reach } = settings,
     places = new Float32Array(mesh.places),
-    before = new Float32Array(places.length),
-    normals = new Float32Array(places.length);
+    before = new Float32Array(places.length);
   for (const [level, alpha] of alphas.entries()) {
     const along = alphas.length > 1 ? level / (alphas.length - 1) : 1,
       far = reach[0] + (reach[1] - reach[0]) * along;
     for (let round = 0; round < rounds; round++) {
       stop();
-      pullTogether(places, normals, mesh.corners);
+      const normals = vertexNormals(places, mesh.corners);
       for (let i = 0; i < n; i++) {
         const o = i * 3;
         weight[i] = 0;
@@ -128,34 +131,4 @@ function liesOnBorder(border: Uint8Array, a: number, b: number, c: number, u: nu
   const least = 1e-4,
     inside = u > least && v > least && w > least;
   return !inside && (u <= least || border[a] > 0) && (v <= least || border[b] > 0) && (w <= least || border[c] > 0);
-}
-
-/** Area-weighted normals of points, written into `out`. */
-function pullTogether(places: Float32Array, out: Float32Array, corners: Uint32Array): void {
-  out.fill(0);
-  for (let t = 0; t < corners.length; t += 3) {
-    const a = corners[t] * 3,
-      b = corners[t + 1] * 3,
-      c = corners[t + 2] * 3,
-      ux = places[b] - places[a],
-      uy = places[b + 1] - places[a + 1],
-      uz = places[b + 2] - places[a + 2],
-      vx = places[c] - places[a],
-      vy = places[c + 1] - places[a + 1],
-      vz = places[c + 2] - places[a + 2],
-      x = uy * vz - uz * vy,
-      y = uz * vx - ux * vz,
-      z = ux * vy - uy * vx;
-    for (const p of [a, b, c]) {
-      out[p] += x;
-      out[p + 1] += y;
-      out[p + 2] += z;
-    }
-  }
-  for (let p = 0; p < out.length; p += 3) {
-    const l = Math.sqrt(out[p] * out[p] + out[p + 1] * out[p + 1] + out[p + 2] * out[p + 2]) || 1;
-    out[p] /= l;
-    out[p + 1] /= l;
-    out[p + 2] /= l;
-  }
 }

@@ -1,4 +1,4 @@
-import { TriangleTree } from '../geometry/index.ts';
+import { faceNormal, TriangleTree } from '../geometry/index.ts';
 import type { Mesh } from './mesh.ts';
 import { trustOf } from './openness.ts';
 import type { Wrapped } from './wrap.ts';
@@ -50,29 +50,17 @@ function turnedFaces(
   before: Float32Array,
   trust: ArrayLike<number>,
 ): number {
-  const now = [0, 0, 0],
-    then = [0, 0, 0];
+  const now = new Float64Array(3),
+    then = new Float64Array(3);
   let turned = 0;
   for (let t = 0; t < corners.length; t += 3) {
     if (trust[corners[t]] + trust[corners[t + 1]] + trust[corners[t + 2]] < 1.5) continue;
-    face(now, places, corners, t);
-    face(then, before, corners, t);
+    const a = corners[t] * 3,
+      b = corners[t + 1] * 3,
+      c = corners[t + 2] * 3;
+    faceNormal(now, places, a, b, c);
+    faceNormal(then, before, a, b, c);
     if (now[0] * then[0] + now[1] * then[1] + now[2] * then[2] < 0) turned++;
   }
   return turned;
-}
-
-function face(out: number[], p: Float32Array, corners: Uint32Array, t: number): void {
-  const a = corners[t] * 3,
-    b = corners[t + 1] * 3,
-    c = corners[t + 2] * 3,
-    ux = p[b] - p[a],
-    uy = p[b + 1] - p[a + 1],
-    uz = p[b + 2] - p[a + 2],
-    vx = p[c] - p[a],
-    vy = p[c + 1] - p[a + 1],
-    vz = p[c + 2] - p[a + 2];
-  out[0] = uy * vz - uz * vy;
-  out[1] = uz * vx - ux * vz;
-  out[2] = ux * vy - uy * vx;
 }

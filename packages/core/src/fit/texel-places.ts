@@ -1,4 +1,4 @@
-import { eachTexel } from '../geometry/index.ts';
+import { eachTexel, faceNormal } from '../geometry/index.ts';
 import { type Mesh, meshOf } from './mesh.ts';
 import type { Replaced } from './replaced.ts';
 import { walkOver } from './walk.ts';
@@ -70,11 +70,19 @@ export function texelPlaces(
         begin = Math.max(from[a], from[b], from[c]);
       let at = begin < 0 ? -1 : meshTriangle[begin];
       if (at < 0) continue;
-      normalOf(normal, p, a * 3, b * 3, c * 3);
+      faceNormal(normal, p, a * 3, b * 3, c * 3);
+      let row = -1,
+        first = at;
       eachTexel(uv, a, b, c, size, (texel, la, lb, lc) => {
         for (let k = 0; k < 3; k++) place[k] = p[a * 3 + k] * la + p[b * 3 + k] * lb + p[c * 3 + k] * lc;
-        const hit = walk(at, place, 0, normal, 0);
+        // A row begins near where the one before it began, not where that ended.
+        const begins = Math.floor(texel / size) !== row,
+          hit = walk(begins ? first : at, place, 0, normal, 0);
         at = hit.triangle;
+        if (begins) {
+          row = Math.floor(texel / size);
+          first = at;
+        }
         out.triangle[texel] = mesh.triangleOf[at];
         out.share[texel * 2] = hit.v;
         out.share[texel * 2 + 1] = hit.w;
@@ -83,16 +91,4 @@ export function texelPlaces(
     }
   });
   return out;
-}
-
-function normalOf(out: Float64Array, p: Float32Array, a: number, b: number, c: number): void {
-  const ux = p[b] - p[a],
-    uy = p[b + 1] - p[a + 1],
-    uz = p[b + 2] - p[a + 2],
-    vx = p[c] - p[a],
-    vy = p[c + 1] - p[a + 1],
-    vz = p[c + 2] - p[a + 2];
-  out[0] = uy * vz - uz * vy;
-  out[1] = uz * vx - ux * vz;
-  out[2] = ux * vy - uy * vx;
 }

@@ -1,4 +1,4 @@
-import { closestOn } from '../geometry/index.ts';
+import { closestOn, faceNormal } from '../geometry/index.ts';
 import type { Mesh } from './mesh.ts';
 
 /** Steps a walk may take over the surface. */
@@ -24,20 +24,11 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
   const next = start.slice(),
     around = new Uint32Array(corners.length);
   for (let t = 0; t < corners.length; t++) around[next[corners[t]]++] = Math.floor(t / 3);
-  const facesAway = (t: number, normals: ArrayLike<number>, o: number): boolean => {
-    const a = corners[t * 3] * 3,
-      b = corners[t * 3 + 1] * 3,
-      c = corners[t * 3 + 2] * 3,
-      ux = places[b] - places[a],
-      uy = places[b + 1] - places[a + 1],
-      uz = places[b + 2] - places[a + 2],
-      vx = places[c] - places[a],
-      vy = places[c + 1] - places[a + 1],
-      vz = places[c + 2] - places[a + 2];
-    return (
-      (uy * vz - uz * vy) * normals[o] + (uz * vx - ux * vz) * normals[o + 1] + (ux * vy - uy * vx) * normals[o + 2] < 0
-    );
-  };
+  const normal = new Float64Array(3),
+    facesAway = (t: number, normals: ArrayLike<number>, o: number): boolean => {
+      faceNormal(normal, places, corners[t * 3] * 3, corners[t * 3 + 1] * 3, corners[t * 3 + 2] * 3);
+      return normal[0] * normals[o] + normal[1] * normals[o + 1] + normal[2] * normals[o + 2] < 0;
+    };
   const hit: Walked = { triangle: 0, v: 0, w: 0, distanceSquared: Infinity };
   return (from: number, to: ArrayLike<number>, at: number, normals: ArrayLike<number>, o: number): Walked => {
     const x = to[at],

@@ -2,7 +2,7 @@ import { carriedByLimbs, limbMaps } from './align.ts';
 import { curveAnchors } from './curves.ts';
 import type { Mesh } from './mesh.ts';
 import { isHidden, trustOf } from './openness.ts';
-import { register, type RegisterOptions } from './register.ts';
+import { FULL, register, type RegisterOptions } from './register.ts';
 import { type Skin, skinOpenness } from './skin.ts';
 
 export interface Wrapped {
@@ -27,8 +27,9 @@ export function wrapSkin(body: Skin, other: Skin, options: RegisterOptions = {})
     aligned = new Float32Array(mesh.points * 3);
   for (let p = 0; p < mesh.points; p++)
     aligned.set(begin.subarray(mesh.vertexOf[p] * 3, mesh.vertexOf[p] * 3 + 3), p * 3);
-  const ownOpen = skinOpenness(body, options.stop),
-    open = skinOpenness(other, options.stop),
+  const { rays } = options.settings ?? FULL,
+    ownOpen = skinOpenness(body, options.stop, rays),
+    open = skinOpenness(other, options.stop, rays),
     trust = ownOpen.map(trustOf),
     { anchors, curves } = curveAnchors({ mesh, open: ownOpen, eyes: body.eyes }, aligned, {
       mesh: other.mesh,

@@ -1,4 +1,5 @@
 import { TriangleTree } from './bvh.ts';
+import { faceNormal } from './normals.ts';
 import { closestOn } from './on-triangle.ts';
 
 /** A tree that is asked for the closest place facing the same way. */
@@ -9,26 +10,13 @@ export class FacingTree extends TriangleTree {
   /** Positions stay as they are: normals are those of the triangles as given. */
   constructor(positions: Float32Array, indices: Uint32Array) {
     super(positions, indices);
-    const { corners } = this;
+    const { corners } = this,
+      n = new Float64Array(3);
     this.facing = new Float32Array(corners.length);
     for (let t = 0; t < corners.length; t += 3) {
-      const a = corners[t] * 3,
-        b = corners[t + 1] * 3,
-        c = corners[t + 2] * 3,
-        ux = positions[b] - positions[a],
-        uy = positions[b + 1] - positions[a + 1],
-        uz = positions[b + 2] - positions[a + 2],
-        vx = positions[c] - positions[a],
-        vy = positions[c + 1] - positions[a + 1],
-        vz = positions[c + 2] - positions[a + 2],
-        x = uy * vz - uz * vy,
-        y = uz * vx - ux * vz,
-        z = ux * vy - uy * vx,
-        l = Math.sqrt(x * x + y * y + z * z);
-      if (!(l > 0)) continue;
-      this.facing[t] = x / l;
-      this.facing[t + 1] = y / l;
-      this.facing[t + 2] = z / l;
+      faceNormal(n, positions, corners[t] * 3, corners[t + 1] * 3, corners[t + 2] * 3);
+      const l = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
+      if (l > 0) for (let k = 0; k < 3; k++) this.facing[t + k] = n[k] / l;
     }
   }
 

@@ -1,3 +1,17 @@
+/** Normal of a triangle, twice as long as it has area; `a`, `b` and `c` are where its corners begin in `p`. */
+export function faceNormal(out: Float64Array, p: ArrayLike<number>, a: number, b: number, c: number): Float64Array {
+  const ux = p[b] - p[a],
+    uy = p[b + 1] - p[a + 1],
+    uz = p[b + 2] - p[a + 2],
+    vx = p[c] - p[a],
+    vy = p[c + 1] - p[a + 1],
+    vz = p[c + 2] - p[a + 2];
+  out[0] = uy * vz - uz * vy;
+  out[1] = uz * vx - ux * vz;
+  out[2] = ux * vy - uy * vx;
+  return out;
+}
+
 /**
  * Area-weighted vertex normals.
  * @param positions xyz per vertex

@@ -1,0 +1,49 @@
+import {
+  createDeformer,
+  type FigureBody,
+  liesOnBody,
+  listParts,
+  type Part,
+  readGltf,
+  SHIPPED_FIGURES,
+  TriangleTree,
+} from '@dimetra/core';
+import { sha256, shippedBody } from '@dimetra/platform';
+import { describe, expect, it } from 'vitest';
+import { bodyOfFigure } from './index.ts';
+
+/** Skins that ship are files; what they are made of may have changed since: `npx tsx scripts/make-bodies.ts` draws them anew. */
+describe.each([
+  ['tessel', 'Tessel'],
+  ['corvane', 'Corvane'],
+] as const)('the skin of %s', (id, format) => {
+  const body = SHIPPED_FIGURES.find((figure) => figure.id === id)?.body as FigureBody;
+  it('is the file that the figure names, and what the generator draws', async () => {
+    const bytes = (await shippedBody(body.file)) as Uint8Array<ArrayBuffer>;
+    expect(sha256(bytes)).toBe(body.file);
+    expect(bytes).toHaveLength(body.bytes);
+    const { document } = await readGltf({ path: 'a.glb', bytes }, []),
+      fresh = bodyOfFigure(format),
+      isSkin = ({ kind }: Part) => kind === 'skin',
+      surface = (one: typeof fresh) => {
+        const deformer = createDeformer(one, isSkin, false);
+        return { at: deformer.evaluate(new Float32Array(deformer.vertices * 3)), indices: deformer.indices };
+      },
+      counted = (parts: readonly Pick<Part, 'name' | 'vertices' | 'triangles'>[]) =>
+        parts.map(({ name, vertices, triangles }) => [name, vertices, triangles]);
+    expect(counted(listParts(document).filter(isSkin))).toEqual(counted(body.parts));
+    // The same polygons and texture places, and each vertex on the surface to a tenth of a millimetre, as packed.
+    expect(liesOnBody(fresh, body)).toBe(true);
+    const shipped = surface(document),
+      drawn = surface(fresh),
+      tree = new TriangleTree(drawn.at, drawn.indices);
+    let off = 0;
+    for (let v = 0; v < shipped.at.length; v += 3)
+      off = Math.max(off, tree.closest(shipped.at[v], shipped.at[v + 1], shipped.at[v + 2]));
+    expect(off).toBeLessThan(1e-4);
+  });
+  it('is none of anything else: no other name leads to a file', async () => {
+    for (const name of ['', 'x', '../bodies', `${body.file}.glb`, body.file.toUpperCase(), '0'.repeat(64)])
+      expect(await shippedBody(name)).toBeNull();
+  });
+});
