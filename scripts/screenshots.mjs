@@ -28,8 +28,7 @@ const VIEWS = [
   ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
   ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
   ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, ['bench:Show on the stage', 'Head']],
-  // A mesh alone isn't part of the demo: `make-cast.js rescue-swimmer FOLDER mesh` writes one, to be dropped on the cast before.
-  ['fit', `/c/${named('Rescue swimmer mesh').id}/headset-deck/fit`, []],
+  ['fit', `/c/${character.id}/corvane-figure/fit`, ['Wire', 'Head']],
   ['targets', '/targets/headset-deck', []],
   ['runs', '/runs', []],
   ['report', `/report/${run.id}`, []],
