@@ -54,16 +54,16 @@ describe('correspondence', () => {
     }
   });
   it('keeps what lies inside on its own wall, though it came to lie nearer to another that faces the same way', () => {
-    const old = folded(20, 0.004),
-      // All of it is 5.5 mm too high: the lowest of its three layers lies by the highest.
-      moved = folded(20, 0.004, 0.0055),
+    const old = folded(20, 0.0012),
+      // All of it is 1.65 mm too high: the lowest of its three layers lies by the highest.
+      moved = folded(20, 0.0012, 0.00165),
       trust = new Float32Array(moved.points);
     // Sure at the edge of the lowest layer alone, where it lies outside.
     for (let p = 0; p < moved.points; p++)
-      trust[p] = moved.places[p * 3] < 0.06 && moved.places[p * 3 + 1] < 0.006 ? 1 : 0;
+      trust[p] = moved.places[p * 3] < 0.06 && moved.places[p * 3 + 1] < 0.002 ? 1 : 0;
     const places = Float32Array.from(moved.places),
-      lowest = (p: number) => moved.places[p * 3 + 1] < 0.006;
-    for (let p = 0; p < moved.points; p++) if (trust[p]) places[p * 3 + 1] -= 0.0055;
+      lowest = (p: number) => moved.places[p * 3 + 1] < 0.002;
+    for (let p = 0; p < moved.points; p++) if (trust[p]) places[p * 3 + 1] -= 0.00165;
     const { triangle } = correspond(moved, places, trust, old);
     let counted = 0;
     for (let p = 0; p < moved.points; p++) {
@@ -73,6 +73,23 @@ describe('correspondence', () => {
       expect(old.places[old.corners[triangle[p] * 3] * 3 + 1]).toBeCloseTo(0, 6);
     }
     expect(counted).toBeGreaterThan(30);
+  });
+  it('lets a piece without a counterpart go along with what it hangs on, unless another place is near', () => {
+    const old = strip(10, 0, true),
+      // Its last third bends up by a metre: nothing lies there.
+      bent = strip(10, 0, true);
+    for (let k = 0; k < bent.positions.length; k += 3)
+      if (bent.positions[k] > 0.65) bent.positions[k + 1] = bent.positions[k] - 0.6;
+    const mesh = meshOf(bent.positions, bent.indices),
+      ground = meshOf(old.positions, old.indices),
+      trust = Float32Array.from({ length: mesh.points }, (_, p) => (mesh.places[p * 3] < 0.65 ? 1 : 0)),
+      { triangle } = correspond(mesh, mesh.places, trust, ground);
+    for (let p = 0; p < mesh.points; p++) {
+      if (mesh.places[p * 3] < 0.95) continue;
+      // On the last that lies on the ground, not below it.
+      const x = [0, 1, 2].map((k) => ground.places[ground.corners[triangle[p] * 3 + k] * 3]);
+      expect(Math.max(...x)).toBeLessThan(0.75);
+    }
   });
   it('is none where nothing is near', () => {
     const mesh = pocket(4, 0.004),

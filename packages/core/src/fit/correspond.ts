@@ -13,18 +13,23 @@ export interface Correspondence {
 }
 
 /** Searches, one after the other until one finds: cosine between directions at least, metres at most. */
-const SEARCHES: readonly (readonly [cos: number, reach: number])[] = [
+type Search = readonly (readonly [cos: number, reach: number])[];
+const NEAR: Search = [
   [0.5, 0.006],
   [0, 0.006],
-  [0.2, 0.05],
-  [-1, 0.05],
 ];
+/** For pieces that hang together with nothing that has a place. */
+const ANYWHERE: Search = [...NEAR, [0.2, 0.05], [-1, 0.05]];
+/** A walk that ends further off, metres, has lost its way; further than {@link BESIDE} nothing is taken for a place. */
+const LOST = 0.002;
+const BESIDE = 0.006;
 /** Points trusted less take their place from where their neighbours have theirs. */
 const SURE = 0.99;
 
 /**
  * What lies outside takes the closest place that faces its way. What lies inside – a mouth's walls, which nearly touch – walks
- * over the old surface from where a neighbour has its place, as long as it comes nearer: so it doesn't find the other lip.
+ * over the old surface from where a neighbour has its place, as long as it comes nearer: so it doesn't find the other lip. What
+ * has no counterpart goes along with its neighbour.
  * @param places of the new mesh's points, where they lie on the old surface
  * @param trust 0 … 1 per point: how far it lies outside
  */
@@ -39,9 +44,9 @@ export function correspond(mesh: Mesh, places: Float32Array, trust: ArrayLike<nu
       out.share[i * 2 + 1] = w;
       out.far[i] = Math.sqrt(squared);
     },
-    look = (i: number) => {
+    look = (i: number, searches: Search, nearer = Infinity) => {
       const o = i * 3;
-      for (const [cos, reach] of SEARCHES)
+      for (const [cos, reach] of searches)
         if (
           search.closestFacing(
             places[o],
@@ -55,14 +60,14 @@ export function correspond(mesh: Mesh, places: Float32Array, trust: ArrayLike<nu
           )
         ) {
           const { triangle, v, w, distanceSquared } = search.hit;
-          put(i, triangle, v, w, distanceSquared);
+          if (distanceSquared < nearer * nearer) put(i, triangle, v, w, distanceSquared);
           return;
         }
     };
   const queue: number[] = [];
   for (let i = 0; i < n; i++)
     if (trust[i] >= SURE) {
-      look(i);
+      look(i, NEAR);
       if (out.triangle[i] >= 0) queue.push(i);
     }
   const walker = walkOver(old);
@@ -70,13 +75,19 @@ export function correspond(mesh: Mesh, places: Float32Array, trust: ArrayLike<nu
     const i = queue[next];
     for (let k = mesh.start[i]; k < mesh.start[i + 1]; k++) {
       const j = mesh.neighbour[k];
-      if (out.triangle[j] >= 0 || trust[j] >= SURE) continue;
+      if (out.triangle[j] >= 0) continue;
       const hit = walker(out.triangle[i], places, j * 3, normals, j * 3);
       put(j, hit.triangle, hit.v, hit.w, hit.distanceSquared);
+      if (out.far[j] > LOST) look(j, NEAR, out.far[j]);
+      // What has no counterpart goes along with its neighbour.
+      if (out.far[j] > BESIDE) {
+        out.triangle[j] = out.triangle[i];
+        out.share.copyWithin(j * 2, i * 2, i * 2 + 2);
+      }
       queue.push(j);
     }
   }
   // Pieces that hang together with nothing sure.
-  for (let i = 0; i < n; i++) if (out.triangle[i] < 0) look(i);
+  for (let i = 0; i < n; i++) if (out.triangle[i] < 0) look(i, ANYWHERE);
   return out;
 }
