@@ -10,6 +10,7 @@ import {
   type Figure,
   floatsOf,
   influencesOf,
+  isWorn,
   jointRoles,
   learnFigure,
   liesOnBody,
@@ -192,7 +193,20 @@ describe.each([
       for (let v = 0; v < weights.length; v += perVertex)
         expect(weights.subarray(v, v + perVertex).reduce((sum, w) => sum + w, 0)).toBeCloseTo(1, 4);
     }
-    // Nothing of what was replaced stays behind: every mesh is drawn by a node.
+    // Nothing of what was replaced stays behind: no material twice, no image that nobody wears, every mesh drawn by a node.
+    const named = document
+      .getRoot()
+      .listMaterials()
+      .map((material) => material.getName());
+    expect(new Set(named).size).toBe(named.length);
+    expect(
+      document
+        .getRoot()
+        .listTextures()
+        .filter((texture) => !isWorn(texture))
+        .map((texture) => texture.getName()),
+    ).toEqual([]);
+
     const drawnBy = (mesh: Mesh) => mesh.listParents().filter((parent) => parent.propertyType === 'Node').length;
     expect(
       document

@@ -30,6 +30,9 @@ export async function allFigures({ db }: Connection): Promise<Figure[]> {
   return [...SHIPPED_FIGURES, ...(await listOwnFigures(db))];
 }
 
+/** A figure with its skin takes a few megabytes. */
+const MOST_BYTES = 64 * 1024 ** 2;
+
 const idFrom = (title: string): string =>
   title
     .toLowerCase()
@@ -107,7 +110,10 @@ export function figureRoutes(
   router.post('/figures/archive', async (request, response) => {
     const owner = arrivalId();
     try {
-      const [file] = await receiveFiles(request, blobs, owner, limits),
+      const [file] = await receiveFiles(request, blobs, owner, {
+          files: 1,
+          totalBytes: Math.min(limits.totalBytes, MOST_BYTES),
+        }),
         { figure, bytes } = await unpackFigure((await blobs.read(file.sha256)) ?? new Uint8Array(0), file.path, sha256);
       await refuseTaken(figure.id);
       if (figure.body && bytes)

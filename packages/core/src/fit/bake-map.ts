@@ -29,7 +29,7 @@ export function bakeMap(
     value = new Float64Array(4),
     isColor = content === 'color',
     isNormal = content === 'normal',
-    sides = sources.map(({ slot }) => (slot ? Math.sqrt(slot.pixels.width * slot.pixels.height) : 0));
+    sides = sources.map(({ slot }) => (slot ? Math.sqrt(slot.pixels.width * slot.pixels.height * repeats(slot)) : 0));
   if (isNormal) level(data);
   for (let texel = 0; texel < part.length; texel++) {
     if ((texel & 0xffff) === 0) stop();
@@ -74,6 +74,9 @@ export function bakeMap(
   for (let i = 0; i < beside.texel.length; i++) words[beside.texel[i]] = words[beside.from[i]];
   return { width: size, height: size, data };
 }
+
+/** How many times over a map lies where its coordinates say once. */
+const repeats = ({ affine }: MapSlot): number => (affine ? Math.abs(affine[0] * affine[4] - affine[1] * affine[3]) : 1);
 
 const byteOf = (value: number): number => (value <= 0 ? 0 : value >= 1 ? 255 : (value * 255 + 0.5) | 0);
 

@@ -73,7 +73,12 @@ export async function carryMaps(
 ): Promise<MapsCarried> {
   const old = oldSurface(replaced),
     sheets = sheetsOf(document),
-    frames = oldFrames(replaced),
+    framesBySet = new Map<number, FrameAt>(),
+    frames = (set: number) => {
+      const found = framesBySet.get(set) ?? oldFrames(replaced, set);
+      framesBySet.set(set, found);
+      return found;
+    },
     out: MapsCarried = { maps: [], unreadable: [] };
   let done = 0,
     writing = Promise.resolve();
@@ -213,7 +218,7 @@ function bake(
   replaced: Replaced,
   at: Laid,
   open: ReadonlyMap<ReplacedPart, Pixels>,
-  frames: FrameAt,
+  frames: (set: number) => FrameAt,
   stop: () => void,
 ): Pixels {
   const content = contentOf(wish.channel),
@@ -240,7 +245,7 @@ function bake(
       };
     }),
     content,
-    content === 'normal' ? { old: frames, own: framesOfTexels(stretches, at.places) } : null,
+    content === 'normal' ? { old: frames(set), own: framesOfTexels(stretches, at.places) } : null,
     stop,
   );
 }
@@ -255,10 +260,10 @@ function sourcesFor(at: Laid, stretches: Sheet['stretches'], replaced: Replaced,
   return found;
 }
 
-const oldFrames = ({ positions, normals, indices, parts }: Replaced): FrameAt =>
+const oldFrames = ({ positions, normals, indices, parts }: Replaced, set: number): FrameAt =>
   framesOfTriangles(
     parts.map((part) => {
-      const accessor = part.mesh.listPrimitives()[0].getAttribute('TEXCOORD_0'),
+      const accessor = part.mesh.listPrimitives()[0].getAttribute(`TEXCOORD_${set}`),
         from = part.firstVertex * 3,
         to = (part.firstVertex + part.vertices) * 3;
       return {

@@ -1,5 +1,5 @@
 import { vertexTangents } from '../geometry/index.ts';
-import type { TexelPlaces } from './texel-places.ts';
+import { STRETCH, type TexelPlaces } from './texel-places.ts';
 
 /** Writes tangent, second direction and normal of a place, three each: of a triangle's place, or of a texel's. */
 export type FrameAt = (out: Float64Array, triangle: number, v: number, w: number, texel: number) => void;
@@ -39,8 +39,7 @@ export function framesOfTriangles(stretches: readonly Framed[]): FrameAt {
 
 /** Frames of the texels of a map that stretches are laid out on. */
 export function framesOfTexels(stretches: readonly Framed[], { own, size }: TexelPlaces): FrameAt {
-  const all = stretches.map(ready),
-    STRETCH = 2 ** 24;
+  const all = stretches.map(ready);
   return (out, _triangle, _v, _w, texel) => {
     const s = Math.floor(own[texel] / STRETCH),
       t = own[texel] % STRETCH,

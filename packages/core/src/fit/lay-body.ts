@@ -37,20 +37,25 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
   const old = createDeformer(document, isSkin);
   keepReplaced(document, old, other.rest);
   const replaced = replacedIn(document) as Replaced,
-    nodes = new Map<string, Node>(old.ranges.map(({ part }) => [part.id, part.node])),
+    nodes = nodesLeft(old.ranges.map(({ part }) => part)),
     { skin, slots, without } = jointsFor(document, body, other),
     normals = shadingNormals(body, wrapped, other, at, replaced),
     taken = takenNames(
       document,
       old.ranges.map(({ part }) => part),
     ),
+    materials = new Map<Material | null, Material>(),
     made = new Map<Mesh, { mesh: Mesh; node: Node; from: ReplacedPart[]; parts: Laid['parts'][number][] }>(),
     laid: Laid = { parts: [], without };
   for (const range of body.deformer.ranges) {
     const { part, firstVertex, vertices } = range,
       from = partsUnder(body, range, at, other, replaced),
       prim = primitiveOf(document, body, range, wrapped, normals, other, at),
-      material = materialLike(document, part, from[0]?.material ?? null, taken.materials);
+      // Parts that the figure gives one material share it here too.
+      material =
+        (part.material && materials.get(part.material)) ??
+        materialLike(document, part, from[0]?.material ?? null, taken.materials);
+    materials.set(part.material, material);
     writeInfluences(document, prim, influencesOfRange(body, firstVertex, vertices, slots));
     prim.setMaterial(material);
     let entry = made.get(part.mesh);
@@ -65,7 +70,7 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
     }
     entry.mesh.addPrimitive(prim);
     for (const one of from) if (!entry.from.includes(one)) entry.from.push(one);
-    const told = { name: entry.node.getName(), material: material?.getName() ?? '', of: from.map(({ name }) => name) };
+    const told = { name: entry.node.getName(), material: material.getName(), of: from.map(({ name }) => name) };
     laid.parts.push(told);
   }
   for (const { mesh, node, from } of made.values()) giveMorphs(document, mesh, node, from, nodes);
@@ -73,11 +78,26 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
   return laid;
 }
 
+/** Nodes of parts that are left without a mesh, by the part's name: clips that play their morphs go on to what takes their place. */
+function nodesLeft(replaced: readonly Part[]): Map<string, Node> {
+  const gone = new Set(replaced.map(({ prim }) => prim));
+  return new Map(
+    replaced.flatMap(({ id, node, mesh }) =>
+      mesh.listPrimitives().every((prim) => gone.has(prim)) ? [[id, node] as const] : [],
+    ),
+  );
+}
+
 function takeOut(part: Part): void {
-  const { node, mesh } = part,
+  const { node, mesh, prim } = part,
     skeletal = node.listParents().some((parent) => parent.propertyType === 'Skin');
   takeOutPart(part);
   if (!mesh.listParents().some((parent) => parent.propertyType === 'Node')) mesh.dispose();
+  // What nothing holds any more still holds its material.
+  if (mesh.isDisposed() || !mesh.listPrimitives().includes(prim)) {
+    for (const target of prim.listTargets()) target.dispose();
+    prim.dispose();
+  }
   if (!node.getMesh() && !node.listChildren().length && !skeletal) node.dispose();
 }
 
@@ -185,7 +205,7 @@ function influencesOfRange(body: Skin, firstVertex: number, vertices: number, sl
 }
 
 /** A material named as the figure names it that looks like the character's. */
-function materialLike(document: Document, part: Part, like: Material | null, taken: Set<string>): Material | null {
+function materialLike(document: Document, part: Part, like: Material | null, taken: Set<string>): Material {
   const named = part.material?.getName() || like?.getName() || `${part.node.getName()} skin`,
     name = like?.getName() === named ? named : freeName(named, taken),
     material = like ? copyMaterial(like) : document.createMaterial();

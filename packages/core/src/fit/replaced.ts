@@ -1,5 +1,5 @@
 import type { Document, Material, Mesh } from '@gltf-transform/core';
-import { floatsOf, morphNamesOf, trianglesOf } from '../character/index.ts';
+import { floatsOf, isWorn, mapsOf, morphNamesOf, ownOf, trianglesOf } from '../character/index.ts';
 import type { Skin } from './skin.ts';
 
 /** A stretch of what was replaced: one part with one material. */
@@ -121,16 +121,28 @@ export function replacedIn(document: Document): Replaced | null {
   };
 }
 
-/** Lets go of what was kept, and of the places on it. */
+/** Lets go of what was kept, of the places on it, and of materials and images that only it wore. */
 export function dropReplaced(document: Document): void {
+  const materials = new Set<Material>();
   for (const mesh of keptMeshes(document)) {
     for (const prim of mesh.listPrimitives()) {
+      const material = prim.getMaterial();
+      if (material) materials.add(material);
       for (const target of prim.listTargets()) target.dispose();
       prim.dispose();
     }
     mesh.dispose();
   }
-  for (const mesh of document.getRoot().listMeshes())
+  const root = document.getRoot(),
+    named = new Set(root.listMaterials().flatMap((material) => Object.values(ownOf(material, 'maps') ?? {})));
+  for (const material of materials) {
+    if (material.listParents().some((parent) => parent.propertyType !== 'Root')) continue;
+    const textures = mapsOf(material).map(({ texture }) => texture);
+    material.dispose();
+    for (const texture of textures)
+      if (!texture.isDisposed() && !isWorn(texture) && !named.has(texture.getName())) texture.dispose();
+  }
+  for (const mesh of root.listMeshes())
     for (const prim of mesh.listPrimitives()) {
       prim.setAttribute(FROM_TRIANGLE, null);
       prim.setAttribute(FROM_SHARES, null);

@@ -41,7 +41,8 @@ export function oldSurface({ positions, indices }: Pick<Replaced, 'positions' | 
   return { mesh, meshTriangle, walk: walkOver(mesh) };
 }
 
-const STRETCH = 2 ** 24;
+/** What the number of a stretch is multiplied by in {@link TexelPlaces.own}. */
+export const STRETCH = 2 ** 24;
 
 /**
  * Which place of the old surface each texel shows: that nearest to where the texel lies on the new one, found by walking there

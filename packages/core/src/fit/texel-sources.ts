@@ -1,7 +1,7 @@
 import { floatsOf } from '../character/index.ts';
 import { triangleArea } from '../geometry/index.ts';
 import type { Replaced } from './replaced.ts';
-import type { LaidOut, TexelPlaces } from './texel-places.ts';
+import { type LaidOut, STRETCH, type TexelPlaces } from './texel-places.ts';
 
 /** Where on the old surface's texture places each texel takes its value from, by the part that lies there. */
 export interface TexelSources {
@@ -15,7 +15,6 @@ export interface TexelSources {
   foot: Float32Array;
 }
 export const NO_PART = 255;
-const STRETCH = 2 ** 24;
 const NEARLY_ALL = 0.8;
 
 /** @param set number of the texture coordinates that are read */
