@@ -70,6 +70,7 @@ const MEASURES = {
   'off-the-surface': ['off the old surface, RMS', 'mm'],
   'off-the-surface-99': ['off the old surface, 99 % within', 'mm'],
   'surface-not-reached': ['old surface off the new one, RMS', 'mm'],
+  'without-counterpart': ['points without a counterpart', ''],
   'curves-matched': ['curves that both have', ''],
   'faces-turned': ['faces turned over', ''],
   'maps-laid-out': ['maps laid out anew', ''],

@@ -1,6 +1,7 @@
 import { FacingTree, vertexNormals } from '../geometry/index.ts';
 import type { Mesh } from './mesh.ts';
 import { RAYS } from './openness.ts';
+import { turnedFaces } from './turned-faces.ts';
 import { GivingSurface } from './register-solver.ts';
 
 /** A point of the surface that should come to lie somewhere, as strongly as the surface is stiff. */
@@ -18,6 +19,8 @@ export interface RegisterSettings {
   steps: number;
   /** How far off closest points are looked for, at the first level and at the last, metres. */
   reach: readonly [number, number];
+  /** Times that turned faces are looked for and let go of, at the end. */
+  mending: number;
   /** Directions that openness is looked for in. */
   rays: number;
 }
@@ -28,9 +31,10 @@ export const FULL: RegisterSettings = {
   rounds: 2,
   steps: 100,
   reach: [0.03, 0.006],
+  mending: 3,
   rays: RAYS,
 };
-export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20, rays: RAYS / 2 };
+export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20, mending: 0, rays: RAYS / 2 };
 
 /** Cosine of the largest angle between normals of points that are taken for the same. */
 const FACING = 0.5;
@@ -73,57 +77,80 @@ export function register(
     tree = new FacingTree(surface.places, surface.corners),
     to = new Float64Array(n * 3),
     weight = new Float64Array(n),
-    { alphas, rounds, steps, reach } = settings,
+    { alphas, rounds, steps, reach, mending } = settings,
     places = new Float32Array(mesh.places),
     before = new Float32Array(places.length);
+  const round = (alpha: number, far: number, counts: ArrayLike<number>, held: readonly Anchor[]): number => {
+    stop();
+    const normals = vertexNormals(places, mesh.corners);
+    for (let i = 0; i < n; i++) {
+      const o = i * 3;
+      weight[i] = 0;
+      if (
+        !(counts[i] > 0) ||
+        !tree.closestFacing(
+          places[o],
+          places[o + 1],
+          places[o + 2],
+          normals[o],
+          normals[o + 1],
+          normals[o + 2],
+          FACING,
+          far,
+        )
+      )
+        continue;
+      const { triangle, v, w } = tree.hit,
+        a = surface.corners[triangle * 3],
+        b = surface.corners[triangle * 3 + 1],
+        c = surface.corners[triangle * 3 + 2],
+        u = 1 - v - w;
+      if (liesOnBorder(surface.border, a, b, c, u, v, w)) continue;
+      weight[i] = counts[i];
+      for (let k = 0; k < 3; k++)
+        to[o + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
+    }
+    for (const { point, to: place } of held) {
+      // An anchor takes the place of what is closest.
+      weight[point] = ANCHORED * alpha;
+      to.set(place, point * 3);
+    }
+    solver.solve({ to, weight }, alpha, steps);
+    before.set(places);
+    solver.places(places);
+    let moved = 0;
+    for (let k = 0; k < places.length; k++) moved += (places[k] - before[k]) ** 2;
+    return Math.sqrt(moved / Math.max(1, n));
+  };
   for (const [level, alpha] of alphas.entries()) {
     const along = alphas.length > 1 ? level / (alphas.length - 1) : 1,
       far = reach[0] + (reach[1] - reach[0]) * along;
-    for (let round = 0; round < rounds; round++) {
-      stop();
-      const normals = vertexNormals(places, mesh.corners);
-      for (let i = 0; i < n; i++) {
-        const o = i * 3;
-        weight[i] = 0;
-        if (
-          !(trust[i] > 0) ||
-          !tree.closestFacing(
-            places[o],
-            places[o + 1],
-            places[o + 2],
-            normals[o],
-            normals[o + 1],
-            normals[o + 2],
-            FACING,
-            far,
-          )
-        )
-          continue;
-        const { triangle, v, w } = tree.hit,
-          a = surface.corners[triangle * 3],
-          b = surface.corners[triangle * 3 + 1],
-          c = surface.corners[triangle * 3 + 2],
-          u = 1 - v - w;
-        if (liesOnBorder(surface.border, a, b, c, u, v, w)) continue;
-        weight[i] = trust[i];
-        for (let k = 0; k < 3; k++)
-          to[o + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
-      }
-      for (const { point, to: place } of anchors) {
-        // An anchor takes the place of what is closest.
-        weight[point] = ANCHORED * alpha;
-        to.set(place, point * 3);
-      }
-      solver.solve({ to, weight }, alpha, steps);
-      before.set(places);
-      solver.places(places);
-      let moved = 0;
-      for (let k = 0; k < places.length; k++) moved += (places[k] - before[k]) ** 2;
-      after?.((level * rounds + round + 1) / (alphas.length * rounds), places);
-      if (Math.sqrt(moved / Math.max(1, n)) < SETTLED) break;
+    for (let r = 0; r < rounds; r++) {
+      const moved = round(alpha, far, trust, anchors);
+      after?.((level * rounds + r + 1) / (alphas.length * rounds), places);
+      if (moved < SETTLED) break;
     }
   }
+  // Corners of faces that turned over, and what is around them, go along with their neighbours instead.
+  const free = Float32Array.from(trust);
+  for (let pass = 0; pass < mending; pass++) {
+    const turned = turnedFaces(mesh.corners, places, mesh.places);
+    if (!turned.length) break;
+    for (const t of turned) for (let k = 0; k < 3; k++) loosen(free, mesh, mesh.corners[t + k]);
+    round(
+      alphas[alphas.length - 1],
+      reach[1],
+      free,
+      anchors.filter(({ point }) => free[point] === trust[point]),
+    );
+  }
   return places;
+}
+
+/** A point and its neighbours follow the surface no more. */
+function loosen(free: Float32Array, { start, neighbour }: Pick<Mesh, 'start' | 'neighbour'>, point: number): void {
+  free[point] = 0;
+  for (let k = start[point]; k < start[point + 1]; k++) free[neighbour[k]] = 0;
 }
 
 /** What is closest to a border lies beyond it. */

@@ -1,13 +1,18 @@
-import { faceNormal, TriangleTree } from '../geometry/index.ts';
+import { TriangleTree } from '../geometry/index.ts';
 import type { Mesh } from './mesh.ts';
 import { trustOf } from './openness.ts';
+import { turnedFaces } from './turned-faces.ts';
 import type { Wrapped } from './wrap.ts';
 
 interface Distances {
   /** metres */
   rms: number;
   most99: number;
+  /** Points that lie so far off that nothing corresponds to them; they count in neither. */
+  without: number;
 }
+/** Beyond this, metres, something is there on one of the two alone: the stump of a neck under a head. */
+const COUNTERPART = 0.01;
 export interface SurfaceFit {
   /** From points of the new surface that lie outside to the old one. */
   there: Distances;
@@ -23,7 +28,9 @@ export function surfaceFit(mesh: Mesh, { places, aligned, trust, open }: Wrapped
   return {
     there: distances(places, mesh.points, seen(trust), other),
     back: distances(other.places, other.points, (p) => trustOf(open[p]) > 0.5, { ...mesh, places }),
-    turned: turnedFaces(mesh.corners, places, aligned, trust),
+    turned: turnedFaces(mesh.corners, places, aligned).filter(
+      (t) => trust[mesh.corners[t]] + trust[mesh.corners[t + 1]] + trust[mesh.corners[t + 2]] > 1.5,
+    ).length,
   };
 }
 
@@ -35,32 +42,17 @@ function distances(
 ): Distances {
   const tree = new TriangleTree(places, corners),
     all: number[] = [];
-  for (let p = 0; p < count; p++)
-    if (counts(p)) all.push(tree.closest(points[p * 3], points[p * 3 + 1], points[p * 3 + 2]));
+  let without = 0;
+  for (let p = 0; p < count; p++) {
+    if (!counts(p)) continue;
+    const far = tree.closest(points[p * 3], points[p * 3 + 1], points[p * 3 + 2]);
+    if (far < COUNTERPART) all.push(far);
+    else without++;
+  }
   const sorted = Float64Array.from(all).sort();
   return {
     rms: Math.sqrt(sorted.reduce((sum, d) => sum + d * d, 0) / Math.max(1, sorted.length)),
     most99: sorted[Math.floor(0.99 * (sorted.length - 1))] ?? 0,
+    without,
   };
-}
-
-function turnedFaces(
-  corners: Uint32Array,
-  places: Float32Array,
-  before: Float32Array,
-  trust: ArrayLike<number>,
-): number {
-  const now = new Float64Array(3),
-    then = new Float64Array(3);
-  let turned = 0;
-  for (let t = 0; t < corners.length; t += 3) {
-    if (trust[corners[t]] + trust[corners[t + 1]] + trust[corners[t + 2]] < 1.5) continue;
-    const a = corners[t] * 3,
-      b = corners[t + 1] * 3,
-      c = corners[t + 2] * 3;
-    faceNormal(now, places, a, b, c);
-    faceNormal(then, before, a, b, c);
-    if (now[0] * then[0] + now[1] * then[1] + now[2] * then[2] < 0) turned++;
-  }
-  return turned;
 }

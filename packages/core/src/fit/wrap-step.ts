@@ -74,6 +74,7 @@ export const wrapStep = defineStep({
         measure('off-the-surface', 0, fit.there.rms * 1000),
         measure('off-the-surface-99', 0, fit.there.most99 * 1000),
         measure('surface-not-reached', 0, fit.back.rms * 1000),
+        measure('without-counterpart', fit.back.without, fit.there.without),
         measure('curves-matched', 0, wrapped.curves),
         measure('faces-turned', 0, fit.turned),
       ] satisfies Measure[],
