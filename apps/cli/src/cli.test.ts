@@ -406,6 +406,6 @@ describe('the command lines that the documents show', () => {
       expect(done.status, `${line}: ${done.stderr.slice(-400)}`).toBe(0);
       if (line.includes('--json')) expect(() => JSON.parse(done.stdout)).not.toThrow();
     }
-    expect(existsSync(at('shown/figure.json'))).toBe(true);
+    expect(existsSync(at('shown/figure.zip'))).toBe(true);
   }, 180_000);
 });

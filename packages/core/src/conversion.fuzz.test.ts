@@ -217,7 +217,8 @@ describe('whatever is odd about a sane figure', () => {
           store,
           name: 'Odd',
           source: { manifest: packed.manifest, document: async () => document },
-          target: { ...target, package: { ...target.package, format: 'glb' }, triangles: { max: 900 } },
+          // A stick's skin has no shape that a figure's could take on, and is refused.
+          target: { ...target, fit: undefined, package: { ...target.package, format: 'glb' }, triangles: { max: 900 } },
           recipe: defaultRecipe(),
           created: '2026-01-01',
           samples: 200,
