@@ -184,6 +184,9 @@ describe('one figure becomes another', () => {
     expect(Number(step('fit.morphs')?.measures[0].result)).toBeGreaterThan(50);
     await shows(page, '.line', /Fit.*mm off/);
     await shows(page, '.bench', /“Head” of Corvane takes the place of “Head”/);
+    // Each step has its card once.
+    const cards = await page.$$eval('.bench section.card', (all) => all.map((card) => card.getAttribute('aria-label')));
+    expect(new Set(cards).size).toBe(cards.length);
   });
 });
 

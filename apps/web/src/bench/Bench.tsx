@@ -35,6 +35,9 @@ const BENCHES: Record<Station, ComponentType> = {
 /** Steps whose settings a bench shows in its own way; every other one gets a card by itself. */
 const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'fit.skeleton',
+  'fit.wrap',
+  'fit.morphs',
+  'fit.maps',
   'intake.leave-out',
   'intake.stand',
   'intake.find-maps',
