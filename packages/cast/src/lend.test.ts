@@ -10,11 +10,16 @@ import {
   SHIPPED_TARGETS,
 } from '@dimetra/core';
 import * as v from 'valibot';
+import { toCorvane } from './corvane.ts';
+import { buildPerson, type PersonId, personById } from './index.ts';
 import { context, useSmallCast } from './testing/small-cast.ts';
+import { writeFigure } from './write.ts';
 
 const cast = useSmallCast();
 const [target] = SHIPPED_TARGETS;
 const LENT = ['smile', 'frown', 'brow_up', 'pucker', 'blink_l', 'jaw_open', 'sneer', 'cheek_puff'];
+/** So many polygons that lids are still lids. */
+const LIDS = 2.5;
 const SET = {
   schema: 1 as const,
   id: 'a-few',
@@ -38,10 +43,21 @@ function without(who: 'deckhand' | 'crane-operator'): Document {
   return document;
 }
 
-const run = (document: Document, more: Record<string, unknown> = {}, from: string = 'harbour-pilot') =>
-  expressionsStep.run(document, v.parse(expressionsStep.settings, { set: SET, from, ...more }), target, {
+const run = (
+  document: Document,
+  more: Record<string, unknown> = {},
+  from: PersonId | Document = 'harbour-pilot',
+  progress: (message: string) => void = () => {},
+  signal?: AbortSignal,
+) =>
+  expressionsStep.run(document, v.parse(expressionsStep.settings, { set: SET, from: 'the other', ...more }), target, {
     ...context,
-    character: async (name: string) => ({ document: cast(name as 'deckhand').read.document, name }),
+    signal,
+    progress: (_: number, message?: string) => progress(message ?? ''),
+    character: async (name: string) => ({
+      document: typeof from === 'string' ? cast(from).read.document : from,
+      name,
+    }),
   });
 
 /** Movements of every vertex of the parts of the face by a morph, millimetres, in the order both have. */
@@ -156,7 +172,38 @@ describe('expressions lent by another figure', () => {
       (await run(without('deckhand'), { set: { ...SET, entries: [{ name: 'no such thing' }] } })).findings[0].code,
     ).toBe('morphs.lender-has-none');
   });
-  it('need a figure that can be reached, of the same topology', async () => {
+  it('come from a figure of other polygons too, which is laid on this one first', async () => {
+    const document = without('deckhand'),
+      lender = writeFigure(
+        buildPerson({ ...personById('harbour-pilot'), figure: 'Corvane' }, { coarse: LIDS, progress() {} }),
+        new Map(),
+        new Map(),
+        'Harbour pilot',
+      ),
+      said: string[] = [];
+    toCorvane(lender);
+    const { findings } = await run(document, {}, lender, (message) => said.push(message)),
+      truth = cast('deckhand').read.document;
+    expect(findings.map(({ code }) => code)).toEqual(['morphs.lender-other-polygons', 'morphs.expression-other']);
+    expect(findings[0].measured).toBeLessThan(1);
+    expect(said.length).toBeGreaterThan(5);
+    for (const name of LENT) expect(apart(truth, document, name).mean, name).toBeLessThan(1);
+    for (const name of ['smile', 'jaw_open', 'pucker', 'blink_l', 'brow_up', 'cheek_puff'])
+      expect(apart(truth, document, name).share, name).toBeLessThan(0.3);
+    // Teeth and tongue have other polygons there too, and go down with the jaw as their own did.
+    const [lent, own] = [document, truth].map((each) => movements(each, 'jaw_open').by);
+    for (const part of listParts(document).filter(({ kind }) => ['teeth', 'tongue'].includes(kind)))
+      expect(
+        Math.sqrt(
+          (lent.get(part.id) as Float32Array).reduce(
+            (sum, x, i) => sum + (x - (own.get(part.id) as Float32Array)[i]) ** 2,
+            0,
+          ) / part.vertices,
+        ),
+        part.name,
+      ).toBeLessThan(1);
+  });
+  it('need a figure that can be reached, and one that could be laid on this one', async () => {
     await expect(
       expressionsStep.run(
         without('deckhand'),
@@ -165,11 +212,22 @@ describe('expressions lent by another figure', () => {
         context,
       ),
     ).rejects.toMatchObject({ code: 'morphs.no-lender' });
-    const other = without('deckhand');
-    expect((await run(other, {}, 'rescue-swimmer')).findings.map(({ code }) => code)).toEqual([
+    const other = without('deckhand'),
+      // Without a skeleton nobody knows which limb is which.
+      statue = copyDocument(cast('rescue-swimmer').read.document);
+    for (const skin of statue.getRoot().listSkins()) skin.dispose();
+    expect((await run(other, {}, statue)).findings.map(({ code }) => code)).toEqual([
       'morphs.lender-other-topology',
       'morphs.expressions-missing',
     ]);
     expect(listMorphNames(other)).toEqual(listMorphNames(without('deckhand')));
+  });
+  it('stop when they are told to while a skin is laid on another', async () => {
+    const stop = new AbortController(),
+      document = without('deckhand');
+    await expect(run(document, {}, 'rescue-swimmer', () => stop.abort(), stop.signal)).rejects.toMatchObject({
+      name: 'AbortedError',
+    });
+    expect(listMorphNames(document)).toEqual(listMorphNames(without('deckhand')));
   });
 });

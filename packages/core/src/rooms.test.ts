@@ -22,6 +22,8 @@ const ROWS: readonly (readonly string[])[] = [
   ['landmarks'],
   // What a skeleton is understood as: roles, poses, stance, figures.
   ['rig'],
+  // One skin laid on another of other polygons.
+  ['wrap'],
   ['formats'],
   ['step.ts'],
   // The subjects.

@@ -3,7 +3,7 @@ import { copyDocument, floatsOf, listParts, type Part, takeOutPart } from '../ch
 import { writeGlb } from '../formats/index.ts';
 import type { FigureBody } from '../targets/index.ts';
 import { refuseBody } from './refuse.ts';
-import { isSkin, skinOf } from './skin.ts';
+import { isSkin, skinOf } from '../wrap/index.ts';
 
 /** What goes with a figure's skin: what stands in its sockets and mouth, and what grows at its lids. */
 const GOES_WITH: readonly Part['kind'][] = ['eye', 'cornea', 'teeth', 'gums', 'tongue', 'tear', 'lash'];

@@ -5,7 +5,7 @@ import { learnFigure } from '../rig/index.ts';
 import { type Figure, parseFigure } from '../targets/index.ts';
 import { bodyOfSample } from './body-of.ts';
 import { refuseBody } from './refuse.ts';
-import { skinOf } from './skin.ts';
+import { skinOf } from '../wrap/index.ts';
 
 /** A figure with the file of its skin; null where it has joints alone. */
 export interface FigureWithBody {

@@ -1,6 +1,6 @@
 import type { Document, Skin as GltfSkin } from '@gltf-transform/core';
 import { bindWhereJointsStand, type HumanoidRole } from '../character/index.ts';
-import type { Placed } from './align.ts';
+import type { Placed } from '../wrap/index.ts';
 
 /**
  * Which joint of a character each joint of a body is: by name, else by role, else what the one above is.

@@ -10,13 +10,11 @@ import {
   updateDossier,
   writeInfluences,
 } from '../character/index.ts';
-import type { Correspondence } from './correspond.ts';
+import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
 import { FROM_SHARES, FROM_TRIANGLE, keepReplaced, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
-import { isSkin, type Skin } from './skin.ts';
 import { giveMorphs } from './give-morphs.ts';
-import type { Wrapped } from './wrap.ts';
 
 export interface Laid {
   /** What was put in and what it took the place of. */

@@ -1,6 +1,6 @@
 import type { Document, Material, Mesh } from '@gltf-transform/core';
 import { floatsOf, isWorn, mapsOf, morphNamesOf, ownOf, trianglesOf } from '../character/index.ts';
-import type { Skin } from './skin.ts';
+import type { Skin } from '../wrap/index.ts';
 
 /** A stretch of what was replaced: one part with one material. */
 export interface ReplacedPart {

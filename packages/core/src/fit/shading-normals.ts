@@ -1,8 +1,6 @@
 import { vertexNormals } from '../geometry/index.ts';
-import type { Correspondence } from './correspond.ts';
+import type { Correspondence, Skin, Wrapped } from '../wrap/index.ts';
 import type { Replaced } from './replaced.ts';
-import type { Skin } from './skin.ts';
-import type { Wrapped } from './wrap.ts';
 
 /** What lies further off the other surface takes nothing of its directions, metres. */
 const NEAR = 0.002;

@@ -1,7 +1,6 @@
 import { eachTexel, faceNormal } from '../geometry/index.ts';
-import { type Mesh, meshOf } from './mesh.ts';
+import { type Mesh, meshOf, walkOver } from '../wrap/index.ts';
 import type { Replaced } from './replaced.ts';
-import { walkOver } from './walk.ts';
 
 /** A stretch of surface that is laid out on a map. */
 export interface LaidOut {

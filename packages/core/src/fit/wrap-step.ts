@@ -9,13 +9,9 @@ import { worded } from '../settings.ts';
 import { defineStep, otherCharacter, type StepContext } from '../step.ts';
 import { figureOf, type Target } from '../targets/index.ts';
 import { liesOnBody } from './body-of.ts';
-import { correspond } from './correspond.ts';
+import { correspond, FULL, isSkin, PREVIEW, type Skin, skinOf, surfaceFit, wrapSkin } from '../wrap/index.ts';
 import { type Laid, layBody } from './lay-body.ts';
-import { FULL, PREVIEW } from './register.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
-import { isSkin, type Skin, skinOf } from './skin.ts';
-import { surfaceFit } from './surface-fit.ts';
-import { wrapSkin } from './wrap.ts';
 
 const WrapSettings = v.object({
   /** Whose polygons and texture places the skin gets, as the application or the command line names it. */

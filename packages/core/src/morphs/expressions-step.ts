@@ -17,7 +17,7 @@ const ExpressionSettings = v.object({
   set: v.optional(v.union([v.string(), ExpressionSetSchema])),
   /** Which morph stands for an expression, by hand: name in the set → morph. */
   names: v.optional(v.record(v.string(), v.string()), {}),
-  /** Another figure of the same topology, which lends expressions that can't be had here; as the application or the command line names it. */
+  /** Another figure, which lends expressions that can't be had here; as the application or the command line names it. */
   from: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(500))),
   /** Morphs that are none of the set stay. */
   others: worded(v.optional(v.boolean(), true), { title: "Keep morphs that the set doesn't ask for" }),

@@ -12,27 +12,42 @@ import { putMorph } from '../rewrite.ts';
 import { intoSheet, movementOf, type Sheet } from '../standing.ts';
 import { combined } from '../stencil.ts';
 import { type Transfer, transferSkin } from './transfer-skin.ts';
+import { hasOtherPolygons, type LaidOn, wrappedCounterparts } from './wrapped-counterparts.ts';
 
 /** A point that nothing moves, against edges whose weight is about one. */
 const HELD = 1e6;
 /** Over shorter ways than this turning and stretching decide, over longer ones how far the other's surface goes, metres. */
 const SCREEN = 0.03;
 
+export interface LentMorphs {
+  /** Names of those that move something here. */
+  made: string[];
+  /** How the other's skin came to lie on this one's, where it has other polygons. */
+  laid: LaidOn | null;
+}
+export interface LendOptions {
+  /** Called between stretches; may throw to stop. */
+  stop?(): void;
+  /** Called while a skin of other polygons takes on this one's shape, 0 … 1. */
+  progress?(done: number): void;
+}
+
 /**
- * Gives a character morphs of another figure of its topology: the skin by deformation transfer, what is in the mouth and the
- * eyes as it moves there, everything on the face along with the skin.
+ * Gives a character morphs of another figure: the skin by deformation transfer, what is in the mouth and the eyes as it moves
+ * there, everything on the face along with the skin. A figure of other polygons is laid on this one first.
  * @param wanted the other's morph → its name here
- * @returns names of those that move something here
- * @throws ProblemError morphs.other-topology
+ * @throws ProblemError morphs.other-topology where it can't be
  */
 export function lendMorphs(
   document: Document,
   other: { document: Document; name: string },
   wanted: ReadonlyMap<string, string>,
-  stop: () => void = () => {},
-): string[] {
+  { stop = () => {}, progress = () => {} }: LendOptions = {},
+): LentMorphs {
   const own = ownPerson(document),
-    prepared = prepareMix(own, [personBeside(other.document, other.name, own)], stop);
+    direct = prepareMix(own, [personBeside(other.document, other.name, own)], stop),
+    wrapped = hasOtherPolygons(direct) ? wrappedCounterparts(direct, stop, progress) : null,
+    prepared = wrapped?.prepared ?? direct;
   refuseOthers(prepared);
   const { skin } = prepared,
     moves = new Map([...wanted.keys()].map((name) => [name, movedHere(prepared, name)])),
@@ -52,7 +67,7 @@ export function lendMorphs(
     const to = wanted.get(name) as string;
     if (put(document, prepared, moved, to)) made.push(to);
   }
-  return made;
+  return { made, laid: wrapped?.laid ?? null };
 }
 
 /** How large what moves is here, against the other's: the root of both areas. */

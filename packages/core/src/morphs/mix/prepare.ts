@@ -86,7 +86,7 @@ export function prepareMix(own: Person, people: readonly Person[], stop: () => v
 }
 
 /** Own vertices where they are on another figure; what it has nothing like stays where it is. */
-function placesOn(own: Person, person: Person, matches: readonly (SheetMatch | null)[]): Float32Array {
+export function placesOn(own: Person, person: Person, matches: readonly (SheetMatch | null)[]): Float32Array {
   const out = Float32Array.from(own.rest),
     place = new Float64Array(3);
   own.sheets.forEach(({ first, vertices }, i) => {

@@ -3,7 +3,7 @@ import type { Sheet } from '../standing.ts';
 import type { Stencils } from '../stencil.ts';
 
 /** How it was told which place of another figure a vertex is. */
-export type MatchedBy = 'order' | 'places' | 'surface';
+export type MatchedBy = 'order' | 'places' | 'surface' | 'wrap';
 
 /** Where the vertices of one part lie on another figure. */
 export interface SheetMatch extends Stencils {
