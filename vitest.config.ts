@@ -4,11 +4,13 @@ import { stepCodeDefine } from './scripts/step-code.mjs';
 
 // By itself the runner leaves one core to itself, which on two of them halves the speed.
 const WORKERS = Math.max(1, Math.min(4, availableParallelism()));
+// Much is made and soon let go of: a larger nursery saves a tenth of the time.
+const ROOM = ['--max-semi-space-size=64'];
 
 export default defineConfig({
   test: {
     projects: [
-      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 240_000, maxWorkers: WORKERS, isolate: false } },
+      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 240_000, maxWorkers: WORKERS, isolate: false, execArgv: ROOM } },
       // The real application, one after the other: they share one database and one browser.
       { define: stepCodeDefine(), test: { name: 'e2e', include: ['tests/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 400_000, fileParallelism: false, globalSetup: ['tests/e2e/application.ts'] } },
     ],

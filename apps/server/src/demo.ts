@@ -171,7 +171,9 @@ async function runGenerator(
   say: (text: string) => void,
   stopping: () => boolean,
 ): Promise<void> {
-  const child = spawn(process.execPath, [generator, ...args], { stdio: ['ignore', 'ignore', 'pipe'] });
+  const child = spawn(process.execPath, ['--max-semi-space-size=64', generator, ...args], {
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
   let last = '';
   child.stderr.on('data', (text: Buffer) => {
     for (const line of text.toString().split('\n'))

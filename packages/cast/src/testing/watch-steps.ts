@@ -1,31 +1,31 @@
-import type { Document } from '@gltf-transform/core';
+import type { Accessor, Document } from '@gltf-transform/core';
 import { STEPS } from '@dimetra/core';
 
-type Bytes = Uint8Array;
+type Numbers = NonNullable<ReturnType<Accessor['getArray']>>;
 
 /** Every array that a document holds: numbers of accessors and bytes of images, with what it is called. */
-function arraysOf(document: Document): Map<Bytes, string> {
-  const out = new Map<Bytes, string>(),
+function arraysOf(document: Document): Map<Numbers, string> {
+  const out = new Map<Numbers, string>(),
     root = document.getRoot();
   root.listAccessors().forEach((accessor, i) => {
     const array = accessor.getArray();
-    if (array)
-      out.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), `accessor ${i} ${accessor.getName()}`);
+    if (array) out.set(array, `accessor ${i} ${accessor.getName()}`);
   });
   for (const texture of root.listTextures()) {
     const image = texture.getImage();
-    if (image) out.set(image, `image ${texture.getURI() || texture.getName()}`);
+    if (image) out.set(image as Numbers, `image ${texture.getURI() || texture.getName()}`);
   }
   return out;
 }
 
 /** A sum over all bytes and their order (FNV-1a, 32 bits at a time): quick, and no change of one number keeps it. */
-function sumOf(bytes: Bytes): number {
+function sumOf({ buffer, byteOffset, byteLength }: Numbers): number {
+  const whole = byteOffset % 4 === 0 ? byteLength >> 2 : 0,
+    words = new Uint32Array(buffer, whole ? byteOffset : 0, whole),
+    bytes = new Uint8Array(buffer, byteOffset + whole * 4, byteLength - whole * 4);
   let sum = 0x811c9dc5;
-  const whole = bytes.byteOffset % 4 === 0 ? bytes.byteLength >> 2 : 0,
-    words = whole ? new Uint32Array(bytes.buffer, bytes.byteOffset, whole) : [];
   for (let i = 0; i < whole; i++) sum = Math.imul(sum ^ words[i], 0x01000193);
-  for (let i = whole * 4; i < bytes.length; i++) sum = Math.imul(sum ^ bytes[i], 0x01000193);
+  for (let i = 0; i < bytes.length; i++) sum = Math.imul(sum ^ bytes[i], 0x01000193);
   return sum >>> 0;
 }
 
@@ -36,13 +36,23 @@ function sumOf(bytes: Bytes): number {
  */
 export function watchSteps(): { written: string[]; watched: () => number; stop(): void } {
   const written: string[] = [],
-    runs = STEPS.map((step) => step.run);
+    runs = STEPS.map((step) => step.run),
+    // What an array held after the step before, it holds before this one: whoever wrote in between is told as this one.
+    known = new WeakMap<Numbers, number>();
   let watched = 0;
   STEPS.forEach((step, i) => {
     step.run = async (document, ...rest) => {
-      const before = [...arraysOf(document)].map(([bytes, name]) => ({ bytes, name, sum: sumOf(bytes) }));
+      const before = [...arraysOf(document)].map(([array, name]) => ({
+        array,
+        name,
+        sum: known.get(array) ?? sumOf(array),
+      }));
       const did = await runs[i].call(step, document, ...rest);
-      for (const { bytes, name, sum } of before) if (sumOf(bytes) !== sum) written.push(`${step.id}: ${name}`);
+      for (const { array, name, sum } of before) {
+        const now = sumOf(array);
+        if (now !== sum) written.push(`${step.id}: ${name}`);
+        known.set(array, now);
+      }
       watched += before.length;
       return did;
     };
