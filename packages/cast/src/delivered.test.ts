@@ -37,7 +37,7 @@ describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
     await finishDocument(document, context);
     const summary = summarise(document, name, { seen: false });
     const { checks } = await judgeDelivery(
-      { files: await modelFiles(document, target, 'a'), document, summary, target },
+      { ...(await modelFiles(document, target, 'a')), document, summary, target },
       look,
     );
     const rules = checks.filter((check) => check.rule.startsWith('delivered.'));

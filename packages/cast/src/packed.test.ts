@@ -37,7 +37,7 @@ async function packed(): Promise<Document> {
 const judged = async (document: Document) => {
   const { checks } = await judgeDelivery(
     {
-      files: await modelFiles(document, target, 'a'),
+      ...(await modelFiles(document, target, 'a')),
       document,
       summary: summarise(document, 'a', { seen: false }),
       target,
@@ -68,7 +68,9 @@ describe('maps packed for graphics processors', () => {
     expect(summarise(document, 'a', { seen: false }).textureMemoryBytes).toBeLessThanOrEqual(
       size / 4 + textures.length,
     );
-    const [file] = await modelFiles(document, target, 'a'),
+    const {
+        files: [file],
+      } = await modelFiles(document, target, 'a'),
       again = (await readCharacter([file], undefined, { unpackImage })).document;
     const source = of('deckhand').read.document.getRoot().listMaterials();
     for (const material of again.getRoot().listMaterials()) {

@@ -3,3 +3,4 @@ export type { MorphSeen } from './body.ts';
 export type { ImageSeen } from './images.ts';
 export type { DeliveredFile } from './raw.ts';
 export type { Validation, ValidatorNote } from './validate.ts';
+export type { VrmSeen } from './vrm.ts';

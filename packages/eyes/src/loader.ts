@@ -3,6 +3,7 @@ import { Texture } from 'three';
 import { GLTFLoader, type GLTF, type GLTFParser } from 'three/addons/loaders/GLTFLoader.js';
 import type { DeliveredFile, RawAsset } from './raw.ts';
 import { dracoDecoder } from './draco.ts';
+import { understandVrm } from './vrm.ts';
 
 /**
  * Opens a model as the library we draw with does it, in Node and without images: pixels are looked at apart.
@@ -23,6 +24,7 @@ export async function loadModel(model: DeliveredFile, asset: RawAsset): Promise<
     };
     return { name: 'without-images' };
   });
+  if (/\.vrm$/i.test(model.path)) understandVrm(loader);
   const { bytes } = model;
   return loader.parseAsync(bytes.slice().buffer, '');
 }

@@ -15,6 +15,7 @@ import {
   type RawAsset,
 } from './raw.ts';
 import { validate, type Validation } from './validate.ts';
+import { type VrmSeen, vrmSeen } from './vrm.ts';
 
 /** What somebody else's code finds in delivered bytes. Facts only: what they mean for a delivery is decided elsewhere. */
 export interface Seen {
@@ -33,6 +34,8 @@ export interface Seen {
   images: ImageSeen[];
   /** Images packed for graphics processors that open and are shown. */
   packed: number;
+  /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
+  vrm?: VrmSeen | null;
 }
 
 /** Sees a delivered model: `.glb`, or `.gltf` with its files. Imports no reader of ours. */
@@ -77,6 +80,7 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
     clips: clipsBound(scene, loaded.animations, asset.json),
     sizeMm: extent && ([0, 1, 2].map((k) => (extent.high[k] - extent.low[k]) * 1000) as [number, number, number]),
     morphs: morphsOf(scene),
+    ...(/\.vrm$/i.test(model.path) && { vrm: vrmSeen(loaded) }),
   };
 }
 

@@ -3,6 +3,18 @@ import * as v from 'valibot';
 
 const KEY = 'dimetra';
 
+/** An expression by the morphs it plays. */
+export const FaceSchema = v.object({
+  name: v.string(),
+  /** One of the standard's own. */
+  preset: v.boolean(),
+  morphs: v.array(v.object({ name: v.string(), weight: v.number() })),
+  isBinary: v.optional(v.boolean()),
+  overrideBlink: v.optional(v.picklist(['none', 'block', 'blend'])),
+  overrideLookAt: v.optional(v.picklist(['none', 'block', 'blend'])),
+  overrideMouth: v.optional(v.picklist(['none', 'block', 'blend'])),
+});
+
 /** What glTF has no field for, kept in the root extras under one key; read and written only here. */
 export const DossierSchema = v.object({
   version: v.literal(1),
@@ -33,6 +45,8 @@ export const DossierSchema = v.object({
       version: v.picklist(['0.x', '1.0']),
       meta: v.optional(v.record(v.string(), v.unknown())),
       expressions: v.optional(v.unknown()),
+      /** Its expressions by the names of their morphs, which stay where numbers don't. */
+      faces: v.optional(v.array(FaceSchema)),
       springs: v.optional(v.unknown()),
       firstPerson: v.optional(v.unknown()),
       lookAt: v.optional(v.unknown()),

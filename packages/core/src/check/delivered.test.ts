@@ -23,6 +23,35 @@ const broken = (change: Partial<Seen> = {}, more: { stated?: typeof stated; read
 const note = { count: 2, message: 'x', pointer: '/nodes/1' };
 
 describe('judgeDelivered', () => {
+  it('holds a .vrm to its joints and morphs as the open loader understands them', () => {
+    const [morph] = stated.morphs,
+      row = { name: 'blink', preset: true, farthestMm: morph.farthestMm },
+      vrm = {
+        bones: ['hips', 'head'],
+        expressions: [row],
+        looksBy: 'bone' as const,
+        eyesAt: null,
+        springs: 0,
+        authors: ['x'],
+      },
+      told = (change: Partial<typeof vrm> | null, roles: readonly string[] = ['hips', 'head', 'twist']) =>
+        judgeDelivered({
+          seen: { ...seen, morphs: [{ ...seen.morphs[0], name: 'blink' }], vrm: change && { ...vrm, ...change } },
+          stated: { ...stated, morphs: [{ ...morph, name: 'blink' }] },
+          contents: { stated: contents, read },
+          roles,
+        })
+          .filter((rule) => !rule.ok)
+          .map(({ rule, message }) => `${rule} ${message}`);
+    expect(told({})).toEqual([]);
+    expect(told({}, ['hips', 'neck'])).toEqual([expect.stringMatching(/^delivered\.vrm .*no bone “neck”/)]);
+    expect(told({ expressions: [] })).toEqual([expect.stringMatching(/no expression “blink”/)]);
+    expect(told({ expressions: [{ ...row, farthestMm: row.farthestMm + 0.2 }] })).toEqual([
+      expect.stringMatching(/“blink” moves by up to/),
+    ]);
+    expect(told({ authors: [] })).toEqual([expect.stringMatching(/no author/)]);
+    expect(told(null)).toEqual([expect.stringMatching(/finds no VRM/)]);
+  });
   it('finds nothing wrong with what is delivered as stated: another loader measures what we measure', () => {
     expect(broken().map((rule) => rule.message)).toEqual([]);
     expect(seen.sizeMm?.map((mm, k) => Math.abs(mm - (stated.sizeMm as number[])[k]) < 0.01)).toEqual([

@@ -1,6 +1,8 @@
 import type { Seen } from '@dimetra/eyes';
+import { isHumanoidRole } from '../character/index.ts';
 import type { Contents } from '../inspect/index.ts';
 import type { Station } from '../step.ts';
+import { expressionSetOf } from '../targets/index.ts';
 import { contentsApart } from './contents.ts';
 import { firstFew, type Judgement, judged, noneOf } from './judgement.ts';
 import type { Stated } from './stated.ts';
@@ -29,10 +31,12 @@ export interface DeliveredSubject {
   stated: Stated;
   /** What the report says the figure is made of, and what our own reader finds in the delivered bytes. */
   contents: { stated: Contents; read: Contents };
+  /** Roles of the joints that are delivered. */
+  roles?: readonly string[];
 }
 
 /** The second pair of eyes as rules: the delivered bytes, opened by code that shares nothing with ours, are what the report says. */
-export function judgeDelivered({ seen, stated, contents }: DeliveredSubject): Judgement[] {
+export function judgeDelivered({ seen, stated, contents, roles = [] }: DeliveredSubject): Judgement[] {
   const none = (
     rule: string,
     title: string,
@@ -132,7 +136,37 @@ export function judgeDelivered({ seen, stated, contents }: DeliveredSubject): Ju
       'morphs',
       (list) => `Morphs don't move what the report states: ${list}.`,
     ),
+    ...(seen.vrm === undefined
+      ? []
+      : [
+          none(
+            'delivered.vrm',
+            'Not understood by the open loader for VRM',
+            vrmApart(seen.vrm, stated, roles),
+            'deliver',
+            (list) => `The open loader for VRM finds something else: ${list}.`,
+          ),
+        ]),
   ];
+}
+
+/** Every joint with a role is a bone of that name, every morph that is called as an expression is is one and moves as much. */
+function vrmApart(vrm: Seen['vrm'], stated: Stated, roles: readonly string[]): string[] {
+  if (!vrm) return ['it finds no VRM in the file at all'];
+  const bones = new Set(vrm.bones),
+    presets = new Set(expressionSetOf('vrm-1').entries.map(({ name }) => name)),
+    expressions = new Map(vrm.expressions.map((row) => [row.name, row])),
+    out = roles.flatMap((role) => (isHumanoidRole(role) && !bones.has(role) ? [`no bone “${role}”`] : []));
+  for (const morph of stated.morphs) {
+    const found = expressions.get(morph.name);
+    if (!found && presets.has(morph.name)) out.push(`no expression “${morph.name}”`);
+    else if (found && Math.abs(found.farthestMm - morph.farthestMm) > MORPH_MM)
+      out.push(
+        `“${morph.name}” moves by up to ${found.farthestMm.toFixed(2)} mm, its morph by ${morph.farthestMm.toFixed(2)}`,
+      );
+  }
+  if (!vrm.authors.length) out.push('no author');
+  return out;
 }
 
 function imagesApart(seen: Seen, { textures }: Contents): string[] {

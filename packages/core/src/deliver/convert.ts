@@ -1,9 +1,9 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { beyondOf, readDossier, skeletonOf, takeHome, updateDossier, copyDocument } from '../character/index.ts';
+import { beyondOf, readDossier, takeHome, updateDossier, copyDocument } from '../character/index.ts';
 import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import { type InputFile, writeArchive } from '../formats/index.ts';
-import { measureStance, jointRoles } from '../rig/index.ts';
+import { measureStance } from '../rig/index.ts';
 import { wrapStep } from '../fit/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
@@ -24,7 +24,7 @@ import type { Station } from '../step.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { memoryOf, shapesKey } from './memory.ts';
-import { fileNameOf, finishDocument, modelFiles, sealPackage, writeMaps, type Manifest } from './package.ts';
+import { fileNameOf, fileSays, finishDocument, type Manifest, modelFiles, sealPackage, writeMaps } from './package.ts';
 import { besideModel } from './beside.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -193,12 +193,6 @@ async function finished(
   return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
 }
 
-const rolesOf = (document: Document): Record<string, string> => {
-  const skeleton = skeletonOf(document),
-    roles = jointRoles(document, skeleton);
-  return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
-};
-
 /** Materials that steps say they put in the place of others. */
 const meantChanges = ({ steps }: RecipeRun): MeantChange[] =>
   steps.flatMap(({ id, findings }) =>
@@ -277,13 +271,14 @@ async function conclude(
   // Finishing takes out all that is ours.
   const beyond = beyondOf(document),
     { origin, materialKinds } = readDossier(document),
-    declaredRoles = rolesOf(document);
+    says = fileSays(document, name),
+    declaredRoles = says.roles;
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
-    delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'));
-  const model = await modelFiles(document, target, fileNameOf(name)),
+    delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'), target.package.format);
+  const { files: model, findings: written } = await modelFiles(document, target, fileNameOf(name), says),
     beside = await besideModel(document, target, fileNameOf(name), context, beyond);
   delivery.unshift(...unwritten);
-  delivery.push(...beside.findings);
+  delivery.push(...written, ...beside.findings);
   // What joints and materials are, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles, ...(materialKinds && { materialKinds }) });
   const result: CharacterSummary = summarise(document, name, { seen: false });

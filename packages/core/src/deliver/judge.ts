@@ -35,7 +35,12 @@ export async function judgeDelivery(
     read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
   const checks = [
     ...checkCharacter({ document, summary, target, parity, packageBytes }),
-    ...judgeDelivered({ seen, stated, contents: { stated: contents, read } }).map(asCheck),
+    ...judgeDelivered({
+      seen,
+      stated,
+      contents: { stated: contents, read },
+      roles: summary.joints.map(({ role }) => role),
+    }).map(asCheck),
   ];
   return { checks, stated };
 }

@@ -1,10 +1,19 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import pMap from 'p-map';
-import { dropOwn, moveUnder, readDossier, removeDossier, textureFile, type BeyondGltf } from '../character/index.ts';
-import { type InputFile, writeGlb, writeGltfFiles } from '../formats/index.ts';
+import {
+  type BeyondGltf,
+  dropOwn,
+  moveUnder,
+  readDossier,
+  removeDossier,
+  skeletonOf,
+  textureFile,
+} from '../character/index.ts';
+import { type InputFile, type VrmGiven, writeGlb, writeGltfFiles, writeVrm } from '../formats/index.ts';
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
-import type { Target } from '../targets/index.ts';
+import { jointRoles } from '../rig/index.ts';
+import { expressionSetOf, type PackageFormat, type Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
 import { type Averaged, averagedNormals, widenMap } from './widen-maps.ts';
 import {
@@ -115,9 +124,16 @@ const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
   where: textureFile(texture),
 });
 
-/** Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own. */
-export async function finishDocument(document: Document, context: StepContext): Promise<Finding[]> {
-  const findings: Finding[] = leftBehind(document);
+/**
+ * Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own.
+ * @param format what it is delivered as: some have a place for what others haven't
+ */
+export async function finishDocument(
+  document: Document,
+  context: StepContext,
+  format: PackageFormat = 'glb',
+): Promise<Finding[]> {
+  const findings: Finding[] = format === 'vrm' ? [] : leftBehind(document);
   findings.push(...(await writeMaps(document, context)));
   for (const one of [...document.getRoot().listMaterials(), ...document.getRoot().listTextures()]) dropOwn(one);
   distinctFileNames(document);
@@ -248,10 +264,37 @@ function movedBy(values: ArrayLike<number>): number {
   return used;
 }
 
-/** Model files of the package in the target's format. */
-export async function modelFiles(document: Document, target: Target, name: string): Promise<InputFile[]> {
-  if (target.package.format === 'gltf') return writeGltfFiles(document, name);
-  return [{ path: `${name}.glb`, bytes: await writeGlb(document) }];
+/** What a model's file says that a finished document doesn't hold any more. */
+export type FileSays = Pick<VrmGiven, 'title' | 'roles' | 'kept' | 'renamed' | 'copyright'>;
+
+/** Of a document that isn't finished yet. */
+export function fileSays(document: Document, title: string): FileSays {
+  const { vrm, renamedJoints, origin } = readDossier(document);
+  return { title, roles: rolesOf(document), kept: vrm, renamed: renamedJoints, copyright: origin?.copyright };
+}
+
+export const rolesOf = (document: Document): Record<string, string> => {
+  const skeleton = skeletonOf(document),
+    roles = jointRoles(document, skeleton);
+  return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
+};
+
+/** Model files of the package in the target's format, the model first, and what there is to say of them. */
+export async function modelFiles(
+  document: Document,
+  target: Target,
+  name: string,
+  says: FileSays = fileSays(document, name),
+): Promise<{ files: InputFile[]; findings: Finding[] }> {
+  const { format, meta = {} } = target.package;
+  if (format === 'gltf') return { files: await writeGltfFiles(document, name), findings: [] };
+  if (format === 'vrm') {
+    const { expressions } = target.morphs,
+      asked = expressions === undefined ? [] : expressionSetOf(expressions).entries.map((entry) => entry.name),
+      { file, findings } = await writeVrm(document, name, { ...says, asked, meta });
+    return { files: [file], findings };
+  }
+  return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };
 }
 
 export interface Manifest {

@@ -15,6 +15,7 @@ export { writePng } from './images/png.ts';
 export type { ImageUnpacker } from './images/unpack.ts';
 export { writeMaterialX } from './materialx/write.ts';
 export { writeUsd, writeUsdz, type UsdOptions } from './usd/write.ts';
+export { type VrmGiven, writeVrm } from './vrm/write.ts';
 export { makeSkin } from './mesh/skin.ts';
 export { CRATE } from './usd/crate-values.ts';
 export { type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim, type UsdValue } from './usd/layer.ts';

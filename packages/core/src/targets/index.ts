@@ -9,3 +9,4 @@ export * from './edit-figure.ts';
 export { NEUTRAL_PLACES } from './neutral-body.ts';
 export * from './concepts.ts';
 export * from './expression-sets.ts';
+export { type VrmMeta, vrmMetaOf, VrmMetaSchema } from './vrm-meta.ts';

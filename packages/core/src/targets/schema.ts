@@ -3,6 +3,7 @@ import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
+import { VrmMetaSchema } from './vrm-meta.ts';
 
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
 const id = v.pipe(v.string(), v.regex(/^[a-z0-9][a-z0-9-]{0,63}$/, 'lower-case letters, digits and hyphens'));
@@ -37,6 +38,10 @@ export const MORPH_PATTERN = v.pipe(
 );
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
+/** What a model is delivered as. */
+export const PACKAGE_FORMATS = ['glb', 'gltf', 'vrm'] as const;
+export type PackageFormat = (typeof PACKAGE_FORMATS)[number];
+
 export const TargetSchema = v.object({
   schema: v.literal(1),
   id,
@@ -148,7 +153,12 @@ export const TargetSchema = v.object({
     }),
     {},
   ),
-  package: v.object({ format: v.picklist(['glb', 'gltf']), maxMB: v.optional(v.pipe(v.number(), v.minValue(1))) }),
+  package: v.object({
+    format: v.picklist(PACKAGE_FORMATS),
+    maxMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+    /** Authors and licence, where the format has a place for them: VRM. */
+    meta: v.optional(VrmMetaSchema),
+  }),
   /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
   parity: v.object({
     restRmsMm: v.number(),

@@ -1,4 +1,4 @@
-import { type Document, type GLTF, type JSONDocument, WebIO } from '@gltf-transform/core';
+import { type Document, type GLTF, type JSONDocument, Logger, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
@@ -14,7 +14,11 @@ import { weighClaims } from './claims.ts';
 
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
 export const createGltfIO = async (codecs: Record<string, unknown> = {}): Promise<WebIO> =>
-  new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies(codecs);
+  new WebIO()
+    .registerExtensions(ALL_EXTENSIONS)
+    .registerDependencies(codecs)
+    // What there is to say of a file is said in findings, not on the console.
+    .setLogger(new Logger(Logger.Verbosity.ERROR));
 
 /** Decoders of packed geometry are large, and what is stored needs none: each is fetched when a file asks for it. */
 async function codecsFor({ extensionsUsed = [] }: GLTF.IGLTF): Promise<Record<string, unknown>> {

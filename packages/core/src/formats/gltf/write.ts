@@ -4,8 +4,11 @@ import { layOut } from './lay-out.ts';
 import { createGltfIO } from './read.ts';
 import { NUMBERS, skeletonJson } from './skeleton-json.ts';
 
-/** Writes one self-contained binary glTF (glTF 2.0 §4). Buffers are gathered into one. */
-export async function writeGlb(document: Document): Promise<Uint8Array> {
+/**
+ * Writes one self-contained binary glTF (glTF 2.0 §4). Buffers are gathered into one.
+ * @param extend puts more into the JSON before it is written
+ */
+export async function writeGlb(document: Document, extend: (json: GLTF.IGLTF) => void = () => {}): Promise<Uint8Array> {
   const root = document.getRoot(),
     { json } = await skeletonJson(await createGltfIO(), document),
     chunks = layOut(json, root.listAccessors()),
@@ -22,6 +25,7 @@ export async function writeGlb(document: Document): Promise<Uint8Array> {
     length += bytes.length + (-bytes.length & 3);
   });
   json.buffers = length ? [{ byteLength: length }] : [];
+  extend(json);
   return binaryOf(json, chunks, length);
 }
 

@@ -1,6 +1,7 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import { isHumanoidRole, readDossier, updateDossier } from '../../character/index.ts';
 import type { Finding } from '../../problem.ts';
+import { facesOf, oldFacesOf } from './expressions.ts';
 
 type Json = Record<string, unknown>;
 const object = (value: unknown): Json | null =>
@@ -48,6 +49,7 @@ export function keepVrm(document: Document, json: GLTF.IGLTF, findings: Finding[
       version: now ? '1.0' : '0.x',
       meta,
       expressions: named(now?.expressions ?? old?.blendShapeMaster),
+      faces: now ? facesOf(document, now.expressions) : oldFacesOf(document, old?.blendShapeMaster),
       springs: named(extensions?.VRMC_springBone ?? old?.secondaryAnimation),
       firstPerson: named(now?.firstPerson ?? old?.firstPerson),
       lookAt: named(now?.lookAt),
