@@ -1,3 +1,3 @@
 import type { Browser, LaunchOptions } from 'puppeteer-core';
 
-export function openChromium(more?: LaunchOptions): Promise<Browser>;
+export function openChromium(more?: LaunchOptions, flags?: readonly string[]): Promise<Browser>;

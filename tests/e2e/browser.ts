@@ -7,7 +7,7 @@ import { openChromium } from '../../scripts/chromium.mjs';
 /** Debian's Chromium, drawing by software, with a profile of its own. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dimetra-chromium-'));
-  const browser = await openChromium({ userDataDir: profile });
+  const browser = await openChromium({ userDataDir: profile }, ['--webgl-antialiasing-mode=none']);
   return {
     browser,
     async close() {
