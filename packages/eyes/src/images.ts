@@ -45,22 +45,20 @@ export async function openImages(asset: RawAsset): Promise<ImageSeen[]> {
   for (const [i, image] of listOf(asset.json.images).entries()) {
     const name = String(image.name ?? image.uri ?? `image ${i + 1}`).slice(0, 120),
       bytes = asset.image(i);
-    if (!bytes) {
-      out.push({ name, width: 0, height: 0, problem: 'its bytes are missing' });
-      continue;
-    }
-    if (KTX2.every((byte, k) => bytes[k] === byte)) {
-      out.push({ name, ...openPacked(bytes) });
-      continue;
-    }
-    try {
-      const { info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'warning' })
-        .raw()
-        .toBuffer({ resolveWithObject: true });
-      out.push({ name, width: info.width, height: info.height });
-    } catch (error) {
-      out.push({ name, width: 0, height: 0, problem: (error as Error).message.split('\n')[0] });
-    }
+    out.push(bytes ? await openFile(name, bytes) : { name, width: 0, height: 0, problem: 'its bytes are missing' });
   }
   return out;
+}
+
+/** One image opened to its last pixel. */
+export async function openFile(name: string, bytes: Uint8Array): Promise<ImageSeen> {
+  if (KTX2.every((byte, k) => bytes[k] === byte)) return { name, ...openPacked(bytes) };
+  try {
+    const { info } = await sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'warning' })
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    return { name, width: info.width, height: info.height };
+  } catch (error) {
+    return { name, width: 0, height: 0, problem: (error as Error).message.split('\n')[0] };
+  }
 }

@@ -14,6 +14,7 @@ import {
   type Json,
   type RawAsset,
 } from './raw.ts';
+import { lookAtUsd } from './usd.ts';
 import { validate, type Validation } from './validate.ts';
 import { type VrmSeen, vrmSeen } from './vrm.ts';
 
@@ -38,8 +39,9 @@ export interface Seen {
   vrm?: VrmSeen | null;
 }
 
-/** Sees a delivered model: `.glb`, or `.gltf` with its files. Imports no reader of ours. */
+/** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf` or `.usda` with its files. Imports no reader of ours. */
 export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
+  if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
   const empty: Omit<Seen, 'validator'> = {
     joints: { joints: 0, outside: [] },
     hidden: [],

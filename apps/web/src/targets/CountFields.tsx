@@ -54,11 +54,15 @@ export function CountFields({ draft, change }: FieldsProps) {
       <NativeSelect
         label="Format"
         value={draft.package.format}
-        onChange={(event) => change({ package: { ...draft.package, format: event.target.value as Target['package']['format'] } })}
+        onChange={(event) =>
+          change({ package: { ...draft.package, format: event.target.value as Target['package']['format'] } })
+        }
         data={[
           { value: 'glb', label: 'One .glb' },
           { value: 'gltf', label: '.gltf with files' },
           { value: 'vrm', label: 'One .vrm (VRM 1.0)' },
+          { value: 'usdz', label: 'One .usdz (USD)' },
+          { value: 'usda', label: '.usda with files' },
         ]}
       />
     </div>

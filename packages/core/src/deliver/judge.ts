@@ -31,16 +31,25 @@ export async function judgeDelivery(
 ): Promise<{ checks: Check[]; stated: Stated }> {
   const [model] = files,
     packageBytes = [...files, ...beside].reduce((sum, file) => sum + file.bytes.length, 0);
-  const seen = await eyes(model, files),
+  const counted = countedIn(model.path),
+    seen = await eyes(model, files),
     read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
   const checks = [
     ...checkCharacter({ document, summary, target, parity, packageBytes }),
     ...judgeDelivered({
       seen,
       stated,
-      contents: { stated: contents, read },
+      contents: { stated: counted(contents), read: counted(read) },
       roles: summary.joints.map(({ role }) => role),
     }).map(asCheck),
   ];
   return { checks, stated };
 }
+
+/** A clip of USD has keys for every joint at every time: its channels are not counted. */
+const countedIn =
+  (path: string) =>
+  (contents: Contents): Contents =>
+    /\.usd[az]$/i.test(path)
+      ? { ...contents, clips: contents.clips.map((clip) => ({ ...clip, channels: 0 })) }
+      : contents;

@@ -15,6 +15,7 @@ import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, type PackageFormat, type Target } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
+import { usdFiles } from './usd-files.ts';
 import { type Averaged, averagedNormals, widenMap } from './widen-maps.ts';
 import {
   clearOperations,
@@ -294,6 +295,7 @@ export async function modelFiles(
       { file, findings } = await writeVrm(document, name, { ...says, asked, meta });
     return { files: [file], findings };
   }
+  if (format === 'usda' || format === 'usdz') return usdFiles(document, name, format);
   return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };
 }
 

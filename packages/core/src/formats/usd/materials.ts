@@ -18,6 +18,7 @@ interface MapUse {
   channel: string;
   wrap: [number, number];
   scale: readonly number[];
+  bias: readonly number[];
   place: { offset: [number, number]; rotation: number; scale: [number, number] } | null;
 }
 const WRAP: Record<string, number> = { repeat: 10497, clamp: 33071, mirror: 33648 };
@@ -151,13 +152,17 @@ export class UsdMaterials {
     }
     const set = st ? String(this.value(st, 'varname') ?? '') : '';
     const wrap = (input: string) => WRAP[String(this.value(image, input) ?? 'repeat')] ?? 10497;
-    const scale = this.value(image, 'scale');
+    const four = (input: string, otherwise: readonly number[]): readonly number[] => {
+      const value = this.value(image, input);
+      return value instanceof Float64Array || value instanceof Float32Array ? [...value] : otherwise;
+    };
     return {
       texture,
       set,
       channel: (input as { output: string }).output || 'rgb',
       wrap: [wrap('wrapS'), wrap('wrapT')],
-      scale: scale instanceof Float64Array || scale instanceof Float32Array ? [...scale] : [1, 1, 1, 1],
+      scale: four('scale', [1, 1, 1, 1]),
+      bias: four('bias', [0, 0, 0, 0]),
       place,
     };
   }
@@ -198,18 +203,13 @@ export class UsdMaterials {
     };
     const number = (input: string): number | undefined => numberOf(this.value(surface, input));
     const diffuse = take('diffuseColor', 'diffuse');
-    legacy.diffuse = diffuse
-      ? ([0, 1, 2].map((i) => Math.max(0, Math.min(1, Number.isFinite(diffuse.scale[i]) ? diffuse.scale[i] : 1))) as [
-          number,
-          number,
-          number,
-        ])
-      : (color('diffuseColor') ?? legacy.diffuse);
-    legacy.emissive = take('emissiveColor', 'emissive') ? [1, 1, 1] : (color('emissiveColor') ?? [0, 0, 0]);
+    legacy.diffuse = diffuse ? factorsOf(diffuse.scale) : (color('diffuseColor') ?? legacy.diffuse);
+    const glow = take('emissiveColor', 'emissive');
+    legacy.emissive = glow ? factorsOf(glow.scale) : (color('emissiveColor') ?? [0, 0, 0]);
     legacy.metallic = number('metallic') ?? 0;
     legacy.roughness = number('roughness') ?? 0.5;
     legacy.opacity = number('opacity') ?? 1;
-    take('normal', 'normal');
+    const normal = take('normal', 'normal');
     take('displacement', 'height');
     const specular = number('useSpecularWorkflow') ? take('specularColor', 'specular') : null;
     const rough = take('roughness', 'roughness'),
@@ -238,9 +238,12 @@ export class UsdMaterials {
     if (ownAlpha) delete legacy.maps.opacity;
     const material = toMaterial(this.document, legacy);
     if (rough || metal) {
-      if (rough) material.setRoughnessFactor(1);
-      if (metal) material.setMetallicFactor(1);
+      // A packed map is read whole: each channel by its own share.
+      if (rough) material.setRoughnessFactor(packed ? factorsOf(rough.scale)[1] : 1);
+      if (metal) material.setMetallicFactor(packed ? factorsOf(metal.scale)[2] : 1);
     }
+    // Of a map that holds 0 … 1 for −1 … 1, twice as much is as it stands.
+    if (normal && normal.bias[0] < 0 && normal.scale[0] > 0) material.setNormalScale(normal.scale[0] / 2);
     if (packed) material.setMetallicRoughnessTexture((rough as MapUse).texture);
     const threshold = number('opacityThreshold') ?? 0;
     if (threshold > 0 && (opacity || legacy.opacity < 1)) material.setAlphaMode('MASK').setAlphaCutoff(threshold);
@@ -336,3 +339,7 @@ export const numberOf = (value: UsdValue | undefined): number | undefined =>
         : undefined;
 const numberAt = (value: UsdValue | undefined, i: number, otherwise: number): number =>
   (value instanceof Float64Array || value instanceof Float32Array) && Number.isFinite(value[i]) ? value[i] : otherwise;
+
+/** What colours are multiplied by, within what glTF allows. */
+const factorsOf = (scale: readonly number[]): [number, number, number] =>
+  [0, 1, 2].map((i) => Math.max(0, Math.min(1, Number.isFinite(scale[i]) ? scale[i] : 1))) as [number, number, number];

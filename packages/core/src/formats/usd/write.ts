@@ -5,14 +5,17 @@ import {
   influencesOf,
   inverseBindsOf,
   listParts,
+  morphNamesOf,
   type Part,
   skeletonOf,
   trianglesOf,
 } from '../../character/index.ts';
-import { compose, invertAffine } from '../../geometry/index.ts';
+import { compose, emptyBounds, growBounds, invertAffine } from '../../geometry/index.ts';
 import { writeAlignedArchive } from '../archive/archive.ts';
 import type { InputFile } from '../files.ts';
 import { newAttribute, newPrim, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
+import { surfaceOf } from './write-surface.ts';
+import { add, called, set, word } from './write-prims.ts';
 import { writeUsdText } from './write-text.ts';
 
 export interface UsdOptions {
@@ -80,6 +83,7 @@ export function usdLayerOf(document: Document, name: string, options: Partial<Us
     add(figure, meshOf(part, unique(part.name, takenParts), `/${top}`, materials, skeleton, paths));
   if (skeleton.joints.length) {
     const prim = add(figure, newPrim('Skeleton', 'def', 'Skeleton'));
+    prim.meta.set('apiSchemas', ['SkelBindingAPI']);
     set(prim, 'joints', 'token[]', paths, true);
     set(prim, 'bindTransforms', 'matrix4d[]', bindsOf(skeleton, parts), true);
     set(prim, 'restTransforms', 'matrix4d[]', restOf(skeleton), true);
@@ -97,39 +101,6 @@ export function usdLayerOf(document: Document, name: string, options: Partial<Us
     ['timeCodesPerSecond', rate],
   ]);
   return { path: `${name}.usda`, meta, subLayers: [], root };
-}
-
-/** A name as the format allows one. */
-const word = (text: string): string => {
-  const clean = text.normalize('NFC').replace(/[^\p{L}\p{N}_]/gu, '_');
-  return /^[\p{L}_]/u.test(clean) ? clean : `_${clean}`;
-};
-const add = (parent: UsdPrim, child: UsdPrim): UsdPrim => {
-  parent.children.set(child.name, child);
-  return child;
-};
-/** Names that the format can't spell stay as what people see. */
-const called = (prim: UsdPrim, text: string): UsdPrim => {
-  if (text && text !== prim.name) prim.meta.set('displayName', text);
-  return prim;
-};
-function set(
-  prim: UsdPrim,
-  name: string,
-  type: string,
-  value: UsdValue,
-  uniform = false,
-  meta: [string, UsdValue][] = [],
-): void {
-  const attribute = newAttribute(type.replace('[]', ''), type.endsWith('[]'));
-  attribute.value = value;
-  attribute.meta = new Map([...(uniform ? [['variability', 1] as [string, UsdValue]] : []), ...meta]);
-  prim.attributes.set(name, attribute);
-}
-function connect(prim: UsdPrim, name: string, type: string, to: string): void {
-  const attribute = newAttribute(type);
-  attribute.connections = [to];
-  prim.attributes.set(name, attribute);
 }
 
 type Skeleton = ReturnType<typeof skeletonOf>;
@@ -188,7 +159,10 @@ function meshOf(
     const accessor = part.prim.getAttribute(semantic);
     return accessor ? Float32Array.from(floatsOf(accessor)) : null;
   };
-  set(prim, 'points', 'point3f[]', floats('POSITION'));
+  const points = floats('POSITION') ?? new Float32Array(0),
+    { min, max } = growBounds(emptyBounds(), points);
+  set(prim, 'points', 'point3f[]', points);
+  if (points.length) set(prim, 'extent', 'float3[]', Float32Array.of(...min, ...max));
   set(prim, 'faceVertexCounts', 'int[]', new Int32Array(triangles.length / 3).fill(3));
   set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(triangles));
   set(prim, 'subdivisionScheme', 'token', 'none', true);
@@ -258,13 +232,7 @@ function shapes(prim: UsdPrim, part: Part, path: string): void {
   prim.relations.set('skel:blendShapeTargets', targets);
 }
 
-function motionOf(
-  clip: ReturnType<ReturnType<Document['getRoot']>['listAnimations']>[number],
-  name: string,
-  skeleton: Skeleton,
-  paths: readonly string[],
-  rate: number,
-): UsdPrim {
+function motionOf(clip: Clip, name: string, skeleton: Skeleton, paths: readonly string[], rate: number): UsdPrim {
   const prim = called(newPrim(name, 'def', 'SkelAnimation'), clip.getName()),
     all = new Set<number>();
   const channels = clip.listChannels().filter((channel) => skeleton.joints.includes(channel.getTargetNode() as never));
@@ -306,8 +274,38 @@ function motionOf(
     };
     prim.attributes.set(property, attribute);
   }
+  weightsOf(prim, clip, rate);
   return prim;
 }
+
+/** Weights of morphs that a clip plays, by their names; a mesh's own weights where several meshes have one. */
+function weightsOf(prim: UsdPrim, clip: Clip, rate: number): void {
+  const all = new Set<number>(),
+    played = new Map<string, (time: number) => number>();
+  for (const channel of clip.listChannels()) {
+    const mesh = channel.getTargetPath() === 'weights' && channel.getTargetNode()?.getMesh(),
+      sampler = channel.getSampler(),
+      [input, output] = [sampler?.getInput(), sampler?.getOutput()];
+    if (!mesh || !input || !output) continue;
+    const names = morphNamesOf(mesh),
+      times = floatsOf(input),
+      values = floatsOf(output);
+    for (const time of times) all.add(Math.round(time * rate * 1e4) / 1e4);
+    names.forEach((name, n) => {
+      if (!played.has(name)) played.set(name, (time) => at(times, values, names.length, time)[n]);
+    });
+  }
+  if (!played.size) return;
+  const times = [...all].sort((a, b) => a - b),
+    attribute = newAttribute('float', true);
+  attribute.samples = {
+    times,
+    values: times.map((time) => Float32Array.from(played.values(), (weight) => weight(time / rate))),
+  };
+  set(prim, 'blendShapes', 'token[]', [...played.keys()], true);
+  prim.attributes.set('blendShapeWeights', attribute);
+}
+type Clip = ReturnType<ReturnType<Document['getRoot']>['listAnimations']>[number];
 
 /** Linear between keys. */
 function at(times: ArrayLike<number>, values: ArrayLike<number>, width: number, time: number): number[] {
@@ -318,52 +316,4 @@ function at(times: ArrayLike<number>, values: ArrayLike<number>, width: number, 
   const out = Array.from({ length: width }, (_, c) => values[k * width + c] * (1 - t) + values[next * width + c] * t);
   const l = width === 4 ? Math.hypot(...out) : 1;
   return out.map((x) => x / (l || 1));
-}
-
-function surfaceOf(material: Material, name: string, path: string, imagePath: (texture: Texture) => string): UsdPrim {
-  const prim = called(newPrim(name, 'def', 'Material'), material.getName()),
-    shader = add(prim, newPrim('Surface', 'def', 'Shader'));
-  connect(prim, 'outputs:surface', 'token', `${path}/Surface.outputs:surface`);
-  set(shader, 'info:id', 'token', 'UsdPreviewSurface', true);
-  const [r, g, b, a] = material.getBaseColorFactor();
-  const reader = add(prim, newPrim('st', 'def', 'Shader'));
-  set(reader, 'info:id', 'token', 'UsdPrimvarReader_float2', true);
-  set(reader, 'inputs:varname', 'string', 'st');
-  set(reader, 'outputs:result', 'float2', Float64Array.of(0, 0));
-  const image = (key: string, texture: Texture | null, scale?: readonly number[]): string => {
-    if (!texture) return '';
-    const map = add(prim, newPrim(key, 'def', 'Shader'));
-    set(map, 'info:id', 'token', 'UsdUVTexture', true);
-    set(map, 'inputs:file', 'asset', [{ asset: imagePath(texture), prim: '' }]);
-    connect(map, 'inputs:st', 'float2', `${path}/st.outputs:result`);
-    set(map, 'inputs:wrapS', 'token', 'repeat');
-    set(map, 'inputs:wrapT', 'token', 'repeat');
-    if (scale?.some((x) => x !== 1)) set(map, 'inputs:scale', 'float4', Float64Array.from(scale));
-    return `${path}/${key}.outputs:`;
-  };
-  const color = image('diffuse', material.getBaseColorTexture(), [r, g, b, 1]),
-    packed = image('roughness', material.getMetallicRoughnessTexture());
-  if (color) connect(shader, 'inputs:diffuseColor', 'color3f', `${color}rgb`);
-  else set(shader, 'inputs:diffuseColor', 'color3f', Float64Array.of(r, g, b));
-  if (packed) {
-    connect(shader, 'inputs:roughness', 'float', `${packed}g`);
-    connect(shader, 'inputs:metallic', 'float', `${packed}b`);
-  } else {
-    set(shader, 'inputs:roughness', 'float', material.getRoughnessFactor());
-    set(shader, 'inputs:metallic', 'float', material.getMetallicFactor());
-  }
-  const normal = image('normal', material.getNormalTexture()),
-    occlusion = image('occlusion', material.getOcclusionTexture()),
-    emissive = image('emissive', material.getEmissiveTexture());
-  if (normal) connect(shader, 'inputs:normal', 'normal3f', `${normal}rgb`);
-  if (occlusion) connect(shader, 'inputs:occlusion', 'float', `${occlusion}r`);
-  if (emissive) connect(shader, 'inputs:emissiveColor', 'color3f', `${emissive}rgb`);
-  else if (material.getEmissiveFactor().some((x) => x > 0))
-    set(shader, 'inputs:emissiveColor', 'color3f', Float64Array.from(material.getEmissiveFactor()));
-  if (material.getAlphaMode() !== 'OPAQUE') {
-    if (color && a === 1) connect(shader, 'inputs:opacity', 'float', `${color}a`);
-    else set(shader, 'inputs:opacity', 'float', a);
-    if (material.getAlphaMode() === 'MASK') set(shader, 'inputs:opacityThreshold', 'float', material.getAlphaCutoff());
-  }
-  return prim;
 }
