@@ -1,10 +1,10 @@
-import { NativeSelect, NumberInput } from '@mantine/core';
+import { NumberInput } from '@mantine/core';
 import type { Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
 
-/** How much of everything a delivery may hold, and what file it comes in. */
+/** How much of everything a delivery may hold. */
 export function CountFields({ draft, change }: FieldsProps) {
   return (
     <div className={`card ${styles.fields}`}>
@@ -45,25 +45,6 @@ export function CountFields({ draft, change }: FieldsProps) {
         onChange={(build) =>
           change({ body: bodyWith(draft.body, { build: build === '' ? undefined : Number(build) }) })
         }
-      />
-      <NumberField
-        label="Package, MB"
-        value={draft.package.maxMB}
-        onChange={(maxMB) => change({ package: { ...draft.package, maxMB } })}
-      />
-      <NativeSelect
-        label="Format"
-        value={draft.package.format}
-        onChange={(event) =>
-          change({ package: { ...draft.package, format: event.target.value as Target['package']['format'] } })
-        }
-        data={[
-          { value: 'glb', label: 'One .glb' },
-          { value: 'gltf', label: '.gltf with files' },
-          { value: 'vrm', label: 'One .vrm (VRM 1.0)' },
-          { value: 'usdz', label: 'One .usdz (USD)' },
-          { value: 'usda', label: '.usda with files' },
-        ]}
       />
     </div>
   );

@@ -1,0 +1,114 @@
+import { NativeSelect, Switch, TextInput } from '@mantine/core';
+import { PACKAGE_FORMATS, type Target } from '@dimetra/core';
+import type { FieldsProps } from './fields.ts';
+import { NumberField } from './NumberField.tsx';
+import styles from './targets.module.css';
+
+type Package = Target['package'];
+type Meta = NonNullable<Package['meta']>;
+
+const FORMATS: Record<Package['format'], string> = {
+  glb: 'One .glb',
+  gltf: '.gltf with files',
+  vrm: 'One .vrm (VRM 1.0)',
+  usdz: 'One .usdz (USD)',
+  usda: '.usda with files',
+};
+
+/** What file a delivery comes in, and of VRM who made the figure and what others may do with it. */
+export function PackageFields({ draft, change }: FieldsProps) {
+  const set = (part: Partial<Package>) => change({ package: { ...draft.package, ...part } });
+  return (
+    <div className={`card ${styles.fields}`}>
+      <NativeSelect
+        label="Format"
+        value={draft.package.format}
+        onChange={(event) => set({ format: event.target.value as Package['format'] })}
+        data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
+      />
+      <NumberField label="Package, MB" value={draft.package.maxMB} onChange={(maxMB) => set({ maxMB })} />
+      {draft.package.format === 'vrm' && (
+        <LicenceFields meta={draft.package.meta ?? {}} onChange={(meta) => set({ meta })} />
+      )}
+    </div>
+  );
+}
+
+const USES = [
+  { value: '', label: 'As the figure says' },
+  { value: 'personalNonProfit', label: 'Personal, without profit' },
+  { value: 'personalProfit', label: 'Personal, with profit' },
+  { value: 'corporation', label: 'Companies too' },
+];
+const WEARERS = [
+  { value: '', label: 'As the figure says' },
+  { value: 'onlyAuthor', label: 'Its author alone' },
+  { value: 'onlySeparatelyLicensedPerson', label: 'Whoever has a licence' },
+  { value: 'everyone', label: 'Everybody' },
+];
+const CHANGES = [
+  { value: '', label: 'As the figure says' },
+  { value: 'prohibited', label: 'Not allowed' },
+  { value: 'allowModification', label: 'Allowed' },
+  { value: 'allowModificationRedistribution', label: 'Allowed, and passed on' },
+];
+
+function LicenceFields({ meta, onChange }: { meta: Meta; onChange(meta: Meta): void }) {
+  const text = (key: 'copyrightInformation' | 'contactInformation' | 'otherLicenseUrl', label: string) => (
+      <TextInput label={label} size="sm" value={meta[key] ?? ''} onChange={(event) => put(key, event.target.value)} />
+    ),
+    choice = (key: 'commercialUsage' | 'avatarPermission' | 'modification', label: string, data: typeof USES) => (
+      <NativeSelect
+        label={label}
+        value={meta[key] ?? ''}
+        onChange={(event) => put(key, event.target.value)}
+        data={data}
+      />
+    );
+  /** What is empty isn't said. */
+  function put(key: keyof Meta, value: string | readonly string[] | boolean) {
+    const { [key]: _, ...rest } = meta;
+    onChange(
+      (value === '' || value === false || (Array.isArray(value) && !value.length)
+        ? rest
+        : { ...rest, [key]: value }) as Meta,
+    );
+  }
+  return (
+    <>
+      <TextInput
+        label="Authors, with commas between"
+        size="sm"
+        defaultValue={(meta.authors ?? []).join(', ')}
+        onChange={(event) =>
+          put(
+            'authors',
+            event.target.value
+              .split(',')
+              .map((name) => name.trim())
+              .filter(Boolean),
+          )
+        }
+        className={styles.wide}
+      />
+      {text('copyrightInformation', 'Copyright')}
+      {text('contactInformation', 'Contact')}
+      {text('otherLicenseUrl', 'Another licence, its address')}
+      {choice('avatarPermission', 'Worn by', WEARERS)}
+      {choice('commercialUsage', 'Used commercially', USES)}
+      {choice('modification', 'Changed by others', CHANGES)}
+      <Switch
+        label="Named without credit"
+        checked={meta.creditNotation === 'unnecessary'}
+        onChange={(event) => put('creditNotation', event.currentTarget.checked ? 'unnecessary' : '')}
+        className={styles.end}
+      />
+      <Switch
+        label="Passed on as it is"
+        checked={meta.allowRedistribution ?? false}
+        onChange={(event) => put('allowRedistribution', event.currentTarget.checked)}
+        className={styles.end}
+      />
+    </>
+  );
+}
