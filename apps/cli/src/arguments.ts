@@ -8,7 +8,11 @@ export function parse(args: string[]) {
       args,
       allowPositionals: true,
       options: {
-        target: { type: 'string' },
+        target: { type: 'string', multiple: true },
+        main: { type: 'string' },
+        jobs: { type: 'string' },
+        junit: { type: 'string' },
+        baseline: { type: 'string' },
         recipe: { type: 'string' },
         out: { type: 'string' },
         figure: { type: 'string', multiple: true },
@@ -24,3 +28,10 @@ export function parse(args: string[]) {
   }
 }
 export type Parsed = ReturnType<typeof parse>;
+
+/** The one target of a command that takes one. @throws UsageError */
+export function oneTarget({ values: { target = [] } }: Parsed, command: string): string {
+  if (target.length !== 1)
+    throw new UsageError(target.length ? `${command} takes one --target.` : `${command} needs --target.`);
+  return target[0];
+}

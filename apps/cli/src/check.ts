@@ -3,14 +3,14 @@ import { look } from '@dimetra/eyes';
 import { readInput, unpackImage } from '@dimetra/platform';
 import { basename } from 'node:path';
 import { findTarget } from './find-target.ts';
-import type { Parsed } from './arguments.ts';
+import { oneTarget, type Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 /** Judges a delivery, ours or another's, by the rules of a target and the second pair of eyes. */
-export async function checkCommand({ positionals, values }: Parsed): Promise<number> {
+export async function checkCommand(parsed: Parsed): Promise<number> {
+  const { positionals, values } = parsed;
   if (positionals.length !== 1) throw new UsageError('check takes one file, folder or archive.');
-  if (!values.target) throw new UsageError('check needs --target.');
-  const target = await findTarget(values.target),
+  const target = await findTarget(oneTarget(parsed, 'check')),
     files = await readInput(positionals[0]);
   const main =
     files.some((file) => file.path === basename(positionals[0])) && !/\.zip$/i.test(positionals[0])

@@ -15,17 +15,21 @@ import {
 import { peakMemory, sha256, shippedBody, startAside, writeOutput } from '@dimetra/platform';
 import { findTarget, readFigures, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
-import type { Parsed } from './arguments.ts';
+import { oneTarget, type Parsed } from './arguments.ts';
+import { batchCommand } from './batch.ts';
 import { UsageError } from './usage.ts';
 
-export async function convertCommand({ positionals, values }: Parsed): Promise<number> {
-  if (positionals.length !== 1) throw new UsageError('convert takes one input.');
-  if (!values.target) throw new UsageError('convert needs --target.');
+export async function convertCommand(parsed: Parsed): Promise<number> {
+  const { positionals, values } = parsed;
+  if (!positionals.length) throw new UsageError('convert needs an input.');
+  if (!values.target?.length) throw new UsageError('convert needs --target.');
   if (!values.out) throw new UsageError('convert needs --out.');
+  if (positionals.length > 1 || values.target.length > 1 || values.jobs || values.junit || values.baseline)
+    return batchCommand(parsed);
   const figures = await readFigures(values.figure ?? []),
-    target = await findTarget(values.target, figures);
+    target = await findTarget(oneTarget(parsed, 'convert'), figures);
   const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
-  const { characters, failed } = await openCharacters(positionals[0]),
+  const { characters, failed } = await openCharacters(positionals[0], values.main),
     alone = characters.length === 1 && !failed.length;
   // Names that differ may be one name once they are plain.
   const folders = alone

@@ -3,7 +3,9 @@ import {
   inspectMaps,
   readCharacter,
   readCharacters,
+  ProblemError,
   recogniseKinds,
+  splitArrival,
   summarise,
   type ReadAll,
   type ReadResult,
@@ -41,10 +43,17 @@ export async function openCharacter(path: string): Promise<ReadResult> {
   return read;
 }
 
-/** Every character of a folder or archive under a name of its own; of a file just that one. */
-export async function openCharacters(path: string): Promise<ReadAll> {
-  const files = await readInput(path),
-    main = mainOf(path, files);
+/**
+ * Every character of a folder or archive under a name of its own; of a file just that one.
+ * @param only the model within it that is wanted, by its path there
+ * @throws ProblemError intake.no-such-model
+ */
+export async function openCharacters(path: string, only?: string): Promise<ReadAll> {
+  const arrived = await readInput(path),
+    wanted = only === undefined ? null : splitArrival(arrived).find((one) => one.main === only);
+  if (wanted === undefined) throw new ProblemError('intake.no-such-model', `“${path}” holds no model “${only}”.`, only);
+  const files = wanted?.files ?? arrived,
+    main = wanted?.main ?? mainOf(path, files);
   const all = main
     ? { characters: [await readCharacter(files, undefined, { unpackImage, main })], failed: [] }
     : await readCharacters(files, undefined, { unpackImage });

@@ -3,16 +3,21 @@ export class UsageError extends Error {}
 
 export const HELP = {
   all: `
-dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--json]
+dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--main M] [--json]
+dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--baseline FILE] ...
 dimetra inspect INPUT [--landmarks] [--json]
 dimetra compare A B [--json] [--samples N]
 dimetra check FILE --target T [--json]
 dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
-  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--json]
+  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--main M] [--json]
+dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--baseline FILE] ...
 
 Converts a character for a delivery target and writes the package into DIR; of a folder
 or archive with several, each into a folder of its name in DIR.
+With several inputs or targets, or with --jobs, --junit or --baseline, all characters are
+converted for all targets, each into DIR/CHARACTER/TARGET; what lies there already, made
+of the same, stays. No database and no network are needed.
   INPUT      .glb, .vrm, .usdz, or .gltf, .dae, .obj, .usd(a, c) with their files beside them, .bvh, a folder, or a ZIP archive
   --target   id of a shipped target (bridge-close-up, headset-deck, quayside-crowd,
              browser-viewer, vrm-humanoid, tessel-figure, corvane-figure,
@@ -21,10 +26,16 @@ or archive with several, each into a folder of its name in DIR.
              target's defaults where not given
   --figure   a figure with its skin, as learn or the Figures page writes it (.zip), for
              targets that name it; may be given several times
+  --main     of an input with several characters, the model that is wanted, by its path
+  --jobs     as many conversions at once; half of the cores where not given
+  --junit    all rules as tests, in the XML that build servers read
+  --baseline what rules measured, written where FILE isn't there; where it is, numbers may
+             be as much worse as it says under drift
   --json     one JSON document on standard output; progress stays on standard error;
-             of several, { schema, characters, failed }
+             of several characters { schema, characters, failed }, of a batch
+             { schema, cells, failed }
 Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 4 done but a check blocks
-delivery, 5 internal.
+delivery or is worse than the baseline allows, 5 internal.
 `,
   inspect: `dimetra inspect INPUT [--landmarks] [--json]
 
@@ -41,8 +52,8 @@ surface, default 20000.
 `,
   check: `dimetra check FILE --target T [--json]
 
-Judges a delivery, made here or elsewhere: FILE is a .glb, .vrm, a .gltf with its files
-beside it, a package's folder or its archive. Every rule of the target that needs no
+Judges a delivery, made here or elsewhere: FILE is a .glb, .vrm, .usdz, a .gltf or .usda with its
+files beside it, a package's folder or its archive. Every rule of the target that needs no
 source, and the delivered bytes as other code opens them; a report.json of ours beside
 the model is held against it.
 Exit codes: 0 nothing blocks, 2 wrong usage, 3 input can't be read, 4 a rule blocks,
