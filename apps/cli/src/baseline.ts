@@ -3,7 +3,7 @@ import { basename, dirname } from 'node:path';
 import { parseOrTell } from '@dimetra/core';
 import { writeOutput } from '@dimetra/platform';
 import * as v from 'valibot';
-import type { Cell } from './batch.ts';
+import type { Cell } from './cell.ts';
 import { readJson } from './find-target.ts';
 
 const number = v.pipe(v.number(), v.finite());

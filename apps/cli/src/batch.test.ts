@@ -7,7 +7,7 @@ import { SHIPPED_TARGETS, writeGlb } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
 import { driftOf } from './baseline.ts';
-import type { Cell } from './batch.ts';
+import type { Cell } from './cell.ts';
 import { junitXml } from './junit.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-batch-'));

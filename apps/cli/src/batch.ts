@@ -4,7 +4,6 @@ import { availableParallelism } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import {
   baseName,
-  type Check,
   type FigureWithBody,
   fileNameOf,
   ProblemError,
@@ -17,28 +16,12 @@ import { readInput, sha256, writeOutput } from '@dimetra/platform';
 import pMap from 'p-map';
 import type { Parsed } from './arguments.ts';
 import { driftOf, readBaseline, writeBaseline } from './baseline.ts';
+import type { Cell } from './cell.ts';
 import { findTarget, readFigures } from './find-target.ts';
 import { junitXml } from './junit.ts';
 import { distinct } from './session.ts';
 import { UsageError } from './usage.ts';
 
-/** One character for one target. */
-export interface Cell {
-  character: string;
-  target: string;
-  /** Below the folder that was named. */
-  folder: string;
-  /** `unchanged`: it lay there already, made of the same. */
-  state: 'delivered' | 'blocked' | 'failed' | 'unchanged';
-  verdict?: Verdict;
-  checks: Check[];
-  files: { path: string; bytes: number; sha256: string }[];
-  /** Why it failed. */
-  problem?: string;
-  /** Rules that are worse than the baseline allows. */
-  drift: string[];
-  seconds: number;
-}
 /** What is to be made, and what it is made of. */
 interface Order extends Pick<Cell, 'character' | 'target' | 'folder'> {
   input: string;

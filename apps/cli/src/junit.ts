@@ -1,4 +1,4 @@
-import type { Cell } from './batch.ts';
+import type { Cell } from './cell.ts';
 
 const text = (value: string): string =>
   value
