@@ -1,4 +1,5 @@
-export { look, type Seen } from './look.ts';
+export { look } from './look.ts';
+export type { Seen } from './seen.ts';
 export type { MorphSeen } from './body.ts';
 export type { ImageSeen } from './images.ts';
 export type { DeliveredFile } from './raw.ts';

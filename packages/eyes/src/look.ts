@@ -1,8 +1,8 @@
 import type { Object3D } from 'three';
 import type { GLTF } from 'three/addons/loaders/GLTFLoader.js';
-import { extentOf, jointsOutside, morphsOf, type MorphSeen } from './body.ts';
+import { extentOf, jointsOutside, morphsOf } from './body.ts';
 import { clipsBound } from './clips.ts';
-import { openImages, packedShown, type ImageSeen } from './images.ts';
+import { openImages, packedShown } from './images.ts';
 import { loadModel } from './loader.ts';
 import {
   listOf,
@@ -14,30 +14,10 @@ import {
   type Json,
   type RawAsset,
 } from './raw.ts';
+import type { Seen } from './seen.ts';
 import { lookAtUsd } from './usd.ts';
-import { validate, type Validation } from './validate.ts';
-import { type VrmSeen, vrmSeen } from './vrm.ts';
-
-/** What somebody else's code finds in delivered bytes. Facts only: what they mean for a delivery is decided elsewhere. */
-export interface Seen {
-  validator: Validation;
-  /** Why the loader doesn't open it; everything below is then empty. */
-  refused?: string;
-  joints: { joints: number; outside: string[] };
-  /** Meshes that some node carries, and of them those that the scene doesn't show. */
-  hidden: string[];
-  clips: { channels: number; unbound: string[] };
-  /** Width (X), height (Y), depth (Z) of what is drawn at rest, millimetres; null where nothing is drawn. */
-  sizeMm: [number, number, number] | null;
-  morphs: MorphSeen[];
-  /** Places of numbers that aren't finite, with how many in each. */
-  notFinite: { where: string; count: number }[];
-  images: ImageSeen[];
-  /** Images packed for graphics processors that open and are shown. */
-  packed: number;
-  /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
-  vrm?: VrmSeen | null;
-}
+import { validate } from './validate.ts';
+import { vrmSeen } from './vrm.ts';
 
 /** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf` or `.usda` with its files. Imports no reader of ours. */
 export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {

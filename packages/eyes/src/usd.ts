@@ -4,7 +4,7 @@ import { USDLoader } from 'three/addons/loaders/USDLoader.js';
 import { USDAParser } from 'three/addons/loaders/usd/USDAParser.js';
 import { extentOf, jointsOutside, meshesOf, type MorphSeen } from './body.ts';
 import { openFile } from './images.ts';
-import type { Seen } from './look.ts';
+import type { Seen } from './seen.ts';
 import type { DeliveredFile } from './raw.ts';
 
 /** A hundredth of a millimetre, metres. */

@@ -98,13 +98,13 @@ function LicenceFields({ meta, onChange }: { meta: Meta; onChange(meta: Meta): v
       {choice('commercialUsage', 'Used commercially', USES)}
       {choice('modification', 'Changed by others', CHANGES)}
       <Switch
-        label="Named without credit"
+        label="No credit needed"
         checked={meta.creditNotation === 'unnecessary'}
         onChange={(event) => put('creditNotation', event.currentTarget.checked ? 'unnecessary' : '')}
         className={styles.end}
       />
       <Switch
-        label="Passed on as it is"
+        label="May be passed on"
         checked={meta.allowRedistribution ?? false}
         onChange={(event) => put('allowRedistribution', event.currentTarget.checked)}
         className={styles.end}

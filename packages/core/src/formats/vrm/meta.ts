@@ -1,6 +1,6 @@
 import type { Finding } from '../../problem.ts';
 import { type VrmMeta, vrmMetaOf } from '../../targets/index.ts';
-import type { VrmGiven } from './write.ts';
+import type { VrmGiven } from './given.ts';
 
 /** The licence that the standard itself offers, whose fields say what is allowed. */
 const LICENCE = 'https://vrm.dev/licenses/1.0/';

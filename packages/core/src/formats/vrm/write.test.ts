@@ -8,7 +8,8 @@ import { parseGlb } from '../gltf/glb.ts';
 import { readCharacter } from '../read.ts';
 import { PRESETS } from './expressions.ts';
 import { VRM_REQUIRED } from './humanoid.ts';
-import { type VrmGiven, writeVrm } from './write.ts';
+import type { VrmGiven } from './given.ts';
+import { writeVrm } from './write.ts';
 
 const rolesOf = (document: Document): Record<string, string> => {
   const skeleton = skeletonOf(document),

@@ -1,31 +1,14 @@
 import type { Document, Node } from '@gltf-transform/core';
-import { type Dossier, globalMatrix, listMorphNames, skeletonOf } from '../../character/index.ts';
+import { globalMatrix, listMorphNames, skeletonOf } from '../../character/index.ts';
 import { invertAffine } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
-import type { VrmMeta } from '../../targets/index.ts';
 import type { InputFile } from '../files.ts';
 import { writeGlb } from '../gltf/write.ts';
 import { type Face, faceJson, facesFor } from './expressions.ts';
 import { type HumanBones, humanBones } from './humanoid.ts';
 import { metaFor } from './meta.ts';
 import { springsFor } from './springs.ts';
-
-/** What a VRM file says that the document itself doesn't. */
-export interface VrmGiven {
-  /** What the figure is called. */
-  title: string;
-  /** Joint name → role. */
-  roles: Readonly<Record<string, string>>;
-  /** Names of expressions that the target asks for. */
-  asked: readonly string[];
-  /** What the target says of authors and licence; it goes before what came with the figure. */
-  meta: VrmMeta;
-  /** What came with a VRM file, and joints that were renamed since. */
-  kept?: Dossier['vrm'];
-  renamed?: Readonly<Record<string, string>>;
-  /** Who made the figure, where its file said so. */
-  copyright?: string;
-}
+import type { VrmGiven } from './given.ts';
 
 /** Turns that a look to the side makes an eyeball follow: all around, up to so many degrees. */
 const LOOKS = { inputMaxValue: 90, outputScale: 10 };

@@ -1,0 +1,25 @@
+import type { MorphSeen } from './body.ts';
+import type { ImageSeen } from './images.ts';
+import type { Validation } from './validate.ts';
+import type { VrmSeen } from './vrm.ts';
+
+/** What somebody else's code finds in delivered bytes. Facts only: what they mean for a delivery is decided elsewhere. */
+export interface Seen {
+  validator: Validation;
+  /** Why the loader doesn't open it; everything below is then empty. */
+  refused?: string;
+  joints: { joints: number; outside: string[] };
+  /** Meshes that some node carries, and of them those that the scene doesn't show. */
+  hidden: string[];
+  clips: { channels: number; unbound: string[] };
+  /** Width (X), height (Y), depth (Z) of what is drawn at rest, millimetres; null where nothing is drawn. */
+  sizeMm: [number, number, number] | null;
+  morphs: MorphSeen[];
+  /** Places of numbers that aren't finite, with how many in each. */
+  notFinite: { where: string; count: number }[];
+  images: ImageSeen[];
+  /** Images packed for graphics processors that open and are shown. */
+  packed: number;
+  /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
+  vrm?: VrmSeen | null;
+}
