@@ -68,7 +68,7 @@ function loaded({ bytes }: DeliveredFile): Object3D {
   }
 }
 
-const valueOf = (specs: Specs, path: string): unknown => specs[path]?.fields.default;
+const saidAt = (specs: Specs, path: string): unknown => specs[path]?.fields.default;
 
 /**
  * What a layer may not say: images that aren't there, materials, skeletons and shapes that aren't, weights and joints of another
@@ -83,7 +83,7 @@ function faultsOf(specs: Specs, images: Inside['images'], model: DeliveredFile):
       else rows.push({ code, count: 1, message, pointer });
     },
     paths = Object.keys(specs),
-    floats = (path: string) => (valueOf(specs, path) as ArrayLike<number> | undefined)?.length ?? 0;
+    floats = (path: string) => (saidAt(specs, path) as ArrayLike<number> | undefined)?.length ?? 0;
   for (const path of paths) {
     const { fields } = specs[path];
     for (const target of linksOf(fields)) {
@@ -101,7 +101,7 @@ function faultsOf(specs: Specs, images: Inside['images'], model: DeliveredFile):
         indices = floats(`${prim}.primvars:skel:jointIndices`);
       if (indices !== floats(`${prim}.primvars:skel:jointWeights`) || indices % (points || 1) !== 0)
         say('INFLUENCES', prim, 'joints and weights aren’t as many for each point');
-      const corners = (valueOf(specs, `${prim}.faceVertexIndices`) ?? []) as number[];
+      const corners = (saidAt(specs, `${prim}.faceVertexIndices`) ?? []) as number[];
       if (corners.some((v) => !(v >= 0 && v < points))) say('FACES', prim, 'a face has a corner that is no point');
     }
   }
@@ -137,10 +137,10 @@ function shapesOf(specs: Specs): MorphSeen[] {
   const rows = new Map<string, MorphSeen>();
   for (const path of Object.keys(specs)) {
     if (!path.endsWith('.skel:blendShapes')) continue;
-    const names = valueOf(specs, path) as string[],
+    const names = saidAt(specs, path) as string[],
       targets = linksOf(specs[path.replace(/blendShapes$/, 'blendShapeTargets')]?.fields ?? {});
     names.forEach((name, i) => {
-      const offsets = (valueOf(specs, `${targets[i]}.offsets`) ?? []) as number[],
+      const offsets = (saidAt(specs, `${targets[i]}.offsets`) ?? []) as number[],
         row = rows.get(name) ?? { name, vertices: 0, farthestMm: 0 };
       rows.set(name, row);
       for (let k = 0; k < offsets.length; k += 3) {
