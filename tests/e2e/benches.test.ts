@@ -239,7 +239,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
   await page.close();
 });
 
-it('a target says which maps it takes beside the model, how fine maps may be and how they are packed', async () => {
+it('a target says which maps it takes beside the model, how fine and how packed they may be, and what file it is', async () => {
   const { page, errors } = await openPage(browser),
     { id } = (await (
       await fetch(`${address}/api/v1/targets`, {
@@ -281,6 +281,25 @@ it('a target says which maps it takes beside the model, how fine maps may be and
     texelsPerCm: 12,
     asSeen: true,
   });
+  // What file a delivery is, and of VRM alone who made the figure.
+  expect(await page.$('::-p-xpath(//label[starts-with(., "Authors")])')).toBeNull();
+  await page.select(await field('Format'), 'vrm');
+  await page.type(await field('Authors'), 'Ines Vell, Tor Askild,');
+  await page.select(await field('Used commercially'), 'corporation');
+  await page.click(await field('May be passed on'));
+  await press(page, 'Save');
+  await expect
+    .poll(
+      async () =>
+        ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: object }[]).find(
+          (row) => row.id === 'maps-beside',
+        )?.package,
+      { timeout: 30_000 },
+    )
+    .toMatchObject({
+      format: 'vrm',
+      meta: { authors: ['Ines Vell', 'Tor Askild'], commercialUsage: 'corporation', allowRedistribution: true },
+    });
   expect(errors).toEqual([]);
   await page.close();
 });

@@ -14,7 +14,7 @@ import {
   type Json,
   type RawAsset,
 } from './raw.ts';
-import type { Seen } from './seen.ts';
+import { nothingSeen, type Seen } from './seen.ts';
 import { lookAtUsd } from './usd.ts';
 import { validate } from './validate.ts';
 import { vrmSeen } from './vrm.ts';
@@ -22,16 +22,7 @@ import { vrmSeen } from './vrm.ts';
 /** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf` or `.usda` with its files. Imports no reader of ours. */
 export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
   if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
-  const empty: Omit<Seen, 'validator'> = {
-    joints: { joints: 0, outside: [] },
-    hidden: [],
-    clips: { channels: 0, unbound: [] },
-    sizeMm: null,
-    morphs: [],
-    notFinite: [],
-    images: [],
-    packed: 0,
-  };
+  const empty = nothingSeen();
   const validator = await validate(model, files);
   let asset: RawAsset;
   try {

@@ -23,3 +23,15 @@ export interface Seen {
   /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
   vrm?: VrmSeen | null;
 }
+
+/** What is seen of a file before anything of it is opened. */
+export const nothingSeen = (): Omit<Seen, 'validator'> => ({
+  joints: { joints: 0, outside: [] },
+  hidden: [],
+  clips: { channels: 0, unbound: [] },
+  sizeMm: null,
+  morphs: [],
+  notFinite: [],
+  images: [],
+  packed: 0,
+});

@@ -4,7 +4,7 @@ import { USDLoader } from 'three/addons/loaders/USDLoader.js';
 import { USDAParser } from 'three/addons/loaders/usd/USDAParser.js';
 import { extentOf, jointsOutside, meshesOf, type MorphSeen } from './body.ts';
 import { openFile } from './images.ts';
-import type { Seen } from './seen.ts';
+import { nothingSeen, type Seen } from './seen.ts';
 import type { DeliveredFile } from './raw.ts';
 
 /** A hundredth of a millimetre, metres. */
@@ -13,17 +13,7 @@ const IMAGE = /\.(png|jpe?g|webp|avif|exr|ktx2)$/i;
 
 /** Sees a delivered .usda with its images, or a .usdz, by the loader and the text parser of the library we draw with. */
 export async function lookAtUsd(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
-  const out: Seen = {
-    validator: { errors: [], warnings: [], unused: [] },
-    joints: { joints: 0, outside: [] },
-    hidden: [],
-    clips: { channels: 0, unbound: [] },
-    sizeMm: null,
-    morphs: [],
-    notFinite: [],
-    images: [],
-    packed: 0,
-  };
+  const out: Seen = { ...nothingSeen(), validator: { errors: [], warnings: [], unused: [] } };
   try {
     const inside = /\.usdz$/i.test(model.path) ? unpacked(model) : { layer: model.bytes, images: besideOf(files) },
       specs = new USDAParser().parseData(new TextDecoder().decode(inside.layer)).specsByPath as Specs,

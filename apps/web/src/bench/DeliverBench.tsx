@@ -4,6 +4,7 @@ import { verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 import { ago, megabytes } from '../shared/format.ts';
+import { FindingList } from '../step/FindingList.tsx';
 
 export function DeliverBench() {
   const { finished, target, onOpen } = useDesk();
@@ -77,6 +78,7 @@ export function DeliverBench() {
           <p>{check.message}</p>
         </article>
       ))}
+      <FindingList findings={finished.steps.find(({ id }) => id === 'deliver.finish')?.findings ?? []} />
       <h3>In the package</h3>
       <table className="list">
         <tbody>
