@@ -35,6 +35,7 @@ const router = createBrowserRouter([
         path: '/figures/:figureId?',
         lazy: async () => ({ Component: (await import('./figures/FiguresPage.tsx')).FiguresPage }),
       },
+      { path: '/matrix', lazy: async () => ({ Component: (await import('./matrix/MatrixPage.tsx')).MatrixPage }) },
       { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
       {
         path: '/report/:runId',

@@ -1,6 +1,6 @@
 import { NAMED_CHANNELS } from '@dimetra/core';
 import * as v from 'valibot';
-import { Count, FindingSchema, Id, Instant, SummarySchema, VerdictSchema } from './results.ts';
+import { Count, FindingSchema, Id, Instant, SummarySchema, VerdictSchema, WorstSchema } from './results.ts';
 import { RUN_STATES } from './run-states.ts';
 
 export const ProductionSchema = v.object({ id: Id, name: v.string(), createdAt: Instant });
@@ -24,6 +24,11 @@ export const CharacterRowSchema = v.object({
       targetId: v.string(),
       state: v.nullable(v.picklist(RUN_STATES)),
       verdict: v.nullable(VerdictSchema),
+      /** The newest run: how far it is, why it failed, and the rule that it stands worst by. */
+      runId: v.nullable(Id),
+      progress: v.nullable(v.number()),
+      problem: v.nullable(v.string()),
+      worst: v.nullable(WorstSchema),
     }),
   ),
 });

@@ -1,4 +1,15 @@
-import type { CharacterSummary, Check, Finding, Measure, Parity, Recipe, Target, Figure, Verdict } from '@dimetra/core';
+import type {
+  CharacterSummary,
+  Check,
+  Finding,
+  Measure,
+  Parity,
+  Recipe,
+  Target,
+  Figure,
+  Verdict,
+  Worst,
+} from '@dimetra/core';
 import * as v from 'valibot';
 
 /** A schema for what the core makes: it says the shape where it is checked, and has the core's own type. */
@@ -46,6 +57,16 @@ export const CheckSchema = of<Check>(
 );
 export const VerdictSchema = of<Verdict>(
   v.looseObject({ state: v.string(), rules: Count, holding: Count, noted: Count, blocking: Count }),
+);
+export const WorstSchema = of<Worst>(
+  v.looseObject({
+    rule: v.string(),
+    title: v.string(),
+    measured: numberOrText,
+    limit: numberOrText,
+    unit: v.string(),
+    share: v.nullable(v.number()),
+  }),
 );
 const named = v.looseObject({ name: v.string() });
 export const SummarySchema = of<CharacterSummary>(

@@ -1,4 +1,5 @@
 import type { RunState } from '@dimetra/contract';
+import type { Check } from '@dimetra/core';
 import { and, eq, sql } from 'drizzle-orm';
 import { addCharacter, type Arrived } from './first-revision.ts';
 import type { Database } from './client.ts';
@@ -38,16 +39,19 @@ export function listCharacters(db: Database) {
     .orderBy(character.createdAt);
 }
 
-/** The newest run of every conversion, with no more of its checks than a verdict needs. */
+/** The newest run of every conversion, with no more of its checks than a verdict and its worst number need. */
 export async function latestStates(db: Database) {
   const { rows } = await db.execute<{
     character_id: string;
     target_id: string;
     state: RunState | null;
     conversion_id: string;
-    checks: { ok: boolean; blocking: boolean }[] | null;
+    run_id: string | null;
+    progress: number | null;
+    problem: string | null;
+    checks: Pick<Check, 'ok' | 'blocking' | 'rule' | 'title' | 'measured' | 'limit' | 'unit'>[] | null;
   }>(sql`
-    select distinct on (c.id) c.character_id, c.target_id, c.id as conversion_id, r.state, (select jsonb_agg(jsonb_build_object('ok', x->'ok', 'blocking', x->'blocking')) from jsonb_array_elements(r.checks) x) as checks
+    select distinct on (c.id) c.character_id, c.target_id, c.id as conversion_id, r.state, r.id as run_id, r.progress, r.error->>'message' as problem, (select jsonb_agg(jsonb_build_object('ok', x->'ok', 'blocking', x->'blocking', 'rule', x->'rule', 'title', x->'title', 'measured', x->'measured', 'limit', x->'limit', 'unit', x->'unit')) from jsonb_array_elements(r.checks) x) as checks
     from conversion c left join run r on r.conversion_id = c.id order by c.id, r.created_at desc`);
   return rows;
 }

@@ -1,5 +1,5 @@
 import { RenameSchema } from '@dimetra/contract';
-import { ProblemError, verdictOf } from '@dimetra/core';
+import { ProblemError, verdictOf, worstOf } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { raw, Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
@@ -45,6 +45,10 @@ export function characterRoutes(
             targetId: state.target_id,
             state: state.state,
             verdict: state.checks && verdictOf(state.checks),
+            runId: state.run_id,
+            progress: state.progress,
+            problem: state.problem,
+            worst: state.checks && worstOf(state.checks),
           })),
       })),
     );

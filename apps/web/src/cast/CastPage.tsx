@@ -1,5 +1,6 @@
 import { Button, TextInput } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
+import { Link } from 'react-router';
 import { api, sentenceOf, useCharactersQuery, useProductionQuery } from '../api/api.ts';
 import type { CharacterRow } from '@dimetra/contract';
 import { useAppDispatch } from '../store/store.ts';
@@ -22,6 +23,11 @@ export function CastPage() {
             {rows ? `${rows.length} ${rows.length === 1 ? 'character' : 'characters'}` : 'Loading the cast …'}
           </span>
         </div>
+        {rows && rows.length > 0 && (
+          <Button component={Link} to="/matrix" variant="default" size="compact-md">
+            Several for several targets
+          </Button>
+        )}
         {rows && rows.length > 6 && (
           <TextInput
             placeholder="Filter"

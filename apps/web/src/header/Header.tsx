@@ -31,6 +31,9 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
             <Menu.Item component={Link} to="/">
               Cast
             </Menu.Item>
+            <Menu.Item component={Link} to="/matrix">
+              Cast by targets
+            </Menu.Item>
             <Menu.Item component={Link} to="/targets">
               Targets
             </Menu.Item>
@@ -42,6 +45,12 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
             </Menu.Item>
           </Menu.Dropdown>
         </Menu>
+        {pathname.startsWith('/matrix') && (
+          <>
+            <span className="sep">/</span>
+            <span className="crumb here">Cast by targets</span>
+          </>
+        )}
         {pathname.startsWith('/targets') && (
           <>
             <span className="sep">/</span>

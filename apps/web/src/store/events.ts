@@ -59,6 +59,9 @@ function showProgress(
   for (const list of [
     api.util.updateQueryData('runsOf', conversionId, (rows) => rows.forEach(put)),
     api.util.updateQueryData('runs', 1, (rows) => rows.forEach(put)),
+    api.util.updateQueryData('characters', undefined, (rows) => {
+      for (const entry of rows.flatMap((row) => row.conversions)) if (entry.runId === id) entry.progress = progress;
+    }),
   ])
     dispatch(list);
 }
