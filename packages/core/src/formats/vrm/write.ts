@@ -71,7 +71,7 @@ export async function writeVrm(
   });
   return {
     file: { path: `${name}.vrm`, bytes },
-    findings: [...doubts, ...told(bones, given, springs, faces)],
+    findings: [...doubts, ...hanging(bones), ...told(bones, given, springs, faces)],
   };
 }
 
@@ -111,6 +111,35 @@ function betweenEyes(head: Node, left: Node | undefined, right: Node | undefined
   return [0, 1, 2].map(
     (r) => Math.round((inverse[12 + r] + middle.reduce((sum, x, c) => sum + x * inverse[c * 4 + r], 0)) * 1e6) / 1e6,
   );
+}
+
+/** Arms that hang by more than this are not straight out, degrees. */
+const HANGS = 12;
+
+/** The standard wants a figure whose arms are straight out where nothing poses it. */
+function hanging({ bones }: HumanBones): Finding[] {
+  const most = Math.max(
+    ...(['left', 'right'] as const).map((side) => {
+      const [a, b] = [bones.get(`${side}UpperArm`), bones.get(`${side}LowerArm`)].map(
+        (node) => node && globalMatrix(node),
+      );
+      if (!a || !b) return 0;
+      const [x, y, z] = [12, 13, 14].map((k) => b[k] - a[k]);
+      return (Math.abs(Math.atan2(y, Math.hypot(x, z))) * 180) / Math.PI;
+    }),
+  );
+  return most > HANGS
+    ? [
+        {
+          code: 'vrm.arms-not-out',
+          severity: 'warning',
+          message: `VRM wants arms straight out where nothing poses them; these are ${Math.round(most)} degrees off. Let the target ask for that rest pose, or motions made for VRM will be off by as much.`,
+          measured: Math.round(most),
+          limit: HANGS,
+          repair: 'rest.convert',
+        },
+      ]
+    : [];
 }
 
 function told(
