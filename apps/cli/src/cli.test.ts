@@ -358,11 +358,11 @@ describe('dimetra check', () => {
     expect(code).toBe(4);
     expect(broken(answer)).toEqual(expect.arrayContaining(['delivered.valid', 'delivered.joints']));
   });
-  it('refuses what is no glTF, and a call without a target', () => {
-    writeFileSync(at('a.obj'), 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n');
-    expect(judge(at('a.obj'))).toMatchObject({
+  it('refuses what is delivered by nobody, and a call without a target', () => {
+    writeFileSync(at('a.bvh'), 'HIERARCHY');
+    expect(judge(at('a.bvh'))).toMatchObject({
       code: 3,
-      answer: { error: { code: 'check.not-gltf', where: 'a.obj' } },
+      answer: { error: { code: 'check.not-gltf', where: 'a.bvh' } },
     });
     expect(run('check', at('sailor.glb')).code).toBe(2);
   });

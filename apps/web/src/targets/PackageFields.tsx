@@ -13,6 +13,7 @@ const FORMATS: Record<Package['format'], string> = {
   vrm: 'One .vrm (VRM 1.0)',
   usdz: 'One .usdz (USD)',
   usda: '.usda with files',
+  obj: '.obj with files: as it stands',
 };
 
 /** What file a delivery comes in, and of VRM who made the figure and what others may do with it. */

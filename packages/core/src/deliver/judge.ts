@@ -5,6 +5,7 @@ import { type InputFile, readCharacter } from '../formats/index.ts';
 import { type CharacterSummary, type Contents, contentsOf } from '../inspect/index.ts';
 import type { Parity } from '../parity/index.ts';
 import type { Target } from '../targets/index.ts';
+import { heldBy } from './held.ts';
 
 /** Opens delivered bytes by code that shares nothing with ours (`look` of @dimetra/eyes), injected by the platform. */
 export type SecondEyes = (model: InputFile, files: readonly InputFile[]) => Promise<Seen>;
@@ -31,25 +32,17 @@ export async function judgeDelivery(
 ): Promise<{ checks: Check[]; stated: Stated }> {
   const [model] = files,
     packageBytes = [...files, ...beside].reduce((sum, file) => sum + file.bytes.length, 0);
-  const counted = countedIn(model.path),
+  const held = heldBy(model.path),
     seen = await eyes(model, files),
     read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
   const checks = [
     ...checkCharacter({ document, summary, target, parity, packageBytes }),
     ...judgeDelivered({
       seen,
-      stated,
-      contents: { stated: counted(contents), read: counted(read) },
+      stated: held.stated(stated),
+      contents: { stated: held.contents(contents), read: held.contents(read) },
       roles: summary.joints.map(({ role }) => role),
     }).map(asCheck),
   ];
   return { checks, stated };
 }
-
-/** A clip of USD has keys for every joint at every time: its channels are not counted. */
-const countedIn =
-  (path: string) =>
-  (contents: Contents): Contents =>
-    /\.usd[az]$/i.test(path)
-      ? { ...contents, clips: contents.clips.map((clip) => ({ ...clip, channels: 0 })) }
-      : contents;

@@ -14,6 +14,7 @@ import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, type PackageFormat, type Target } from '../targets/index.ts';
+import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
 import { usdFiles } from './usd-files.ts';
 import { type Averaged, averagedNormals, widenMap } from './widen-maps.ts';
@@ -295,6 +296,7 @@ export async function modelFiles(
       { file, findings } = await writeVrm(document, name, { ...says, asked, meta });
     return { files: [file], findings };
   }
+  if (format === 'obj') return objFiles(document, name);
   if (format === 'usda' || format === 'usdz') return usdFiles(document, name, format);
   return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };
 }

@@ -1,0 +1,39 @@
+import type { Stated } from '../check/index.ts';
+import type { Contents } from '../inspect/index.ts';
+
+/** What of a figure's contents and statements a format has a place for, so that what is read again can be held to it. */
+export interface Held {
+  contents(all: Contents): Contents;
+  stated(all: Stated): Stated;
+}
+const EVERYTHING: Held = { contents: (all) => all, stated: (all) => all };
+
+/** A clip of USD has keys for every joint at every time: its channels are not counted. */
+const USD: Held = {
+  ...EVERYTHING,
+  contents: (all) => ({ ...all, clips: all.clips.map((clip) => ({ ...clip, channels: 0 })) }),
+};
+
+/** Maps that an OBJ's materials have a key for that is read as one map. */
+const OBJ_MAPS: readonly string[] = ['baseColor', 'normal', 'emissive', 'occlusion'];
+/** OBJ holds surfaces, their materials and maps. */
+const OBJ: Held = {
+  contents: (all) => ({
+    ...all,
+    joints: [],
+    clips: [],
+    morphTargets: [],
+    parts: all.parts.map((part) => ({ ...part, morphTargets: [] })),
+    materials: all.materials.map((material) => ({
+      ...material,
+      alphaMode: 'OPAQUE',
+      doubleSided: false,
+      maps: Object.fromEntries(Object.entries(material.maps).filter(([channel]) => OBJ_MAPS.includes(channel))),
+    })) as Contents['materials'],
+  }),
+  stated: (all) => ({ ...all, morphs: [] }),
+};
+
+/** @param path of the delivered model */
+export const heldBy = (path: string): Held =>
+  /\.usd[az]$/i.test(path) ? USD : /\.obj$/i.test(path) ? OBJ : EVERYTHING;
