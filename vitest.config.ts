@@ -7,10 +7,15 @@ const WORKERS = Math.max(1, Math.min(4, availableParallelism()));
 // Much is made and soon let go of: a larger nursery saves a tenth of the time.
 const ROOM = ['--max-semi-space-size=64'];
 
+// `dimetra test` bundles most tests first (scripts/bundle-tests.mjs); alone, files are run as they stand.
+const BUNDLES = process.env.DIMETRA_BUNDLED_TESTS === '1',
+  SOURCES = ['packages/{contract,eyes,platform}/**/*.test.ts', 'apps/{server,web}/**/*.test.ts'],
+  UNIT = BUNDLES ? ['dist/tests/**/*.test.js', ...SOURCES] : ['packages/**/*.test.ts', 'apps/{cli,server,web}/**/*.test.ts'];
+
 export default defineConfig({
   test: {
     projects: [
-      { define: stepCodeDefine(), test: { name: 'unit', include: ['packages/**/*.test.ts', 'apps/cli/**/*.test.ts', 'apps/server/**/*.test.ts', 'apps/web/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 240_000, maxWorkers: WORKERS, isolate: false, execArgv: ROOM } },
+      { define: stepCodeDefine(), test: { name: 'unit', include: UNIT, exclude: ['**/node_modules/**'], server: { deps: { external: [/dist\/tests\/chunks/] } }, testTimeout: 240_000, hookTimeout: 240_000, maxWorkers: WORKERS, isolate: false, execArgv: ROOM } },
       // The real application, one after the other: they share one database and one browser.
       { define: stepCodeDefine(), test: { name: 'e2e', include: ['tests/**/*.test.ts'], testTimeout: 240_000, hookTimeout: 400_000, fileParallelism: false, globalSetup: ['tests/e2e/application.ts'] } },
     ],

@@ -4,6 +4,7 @@ import { mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { constants, setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, root } from './build.mjs';
+import { bundleTests } from './bundle-tests.mjs';
 import { findChromium, findPostgres, install } from './debian.mjs';
 
 if (process.argv.includes('--help')) {
@@ -40,6 +41,8 @@ const folder = mkdtempSync(join(tmpdir(), 'dimetra-test-')),
 step('Format', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'format']);
 step('Lint', [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--diagnostic-level=error']);
 build('node');
+await bundleTests();
+process.env.DIMETRA_BUNDLED_TESTS = '1';
 const vitest = (project) => [
   join(root, 'node_modules/vitest/vitest.mjs'),
   'run',

@@ -335,8 +335,10 @@ function findRoom(taken: Uint8Array, width: number, height: number): [number, nu
     for (let x = 0; x + width <= CELLS; x++) {
       let blocked = -1;
       for (let row = y; row < y + height && blocked < 0; row++) {
-        const last = taken.lastIndexOf(1, row * CELLS + x + width - 1);
-        if (last >= row * CELLS + x) blocked = last - row * CELLS;
+        const first = row * CELLS + x;
+        let last = first + width - 1;
+        while (last >= first && !taken[last]) last--;
+        if (last >= first) blocked = last - row * CELLS;
       }
       if (blocked < 0) return [x, y];
       x = blocked;

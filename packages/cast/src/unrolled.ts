@@ -23,10 +23,11 @@ export function neighboursOf(faces: readonly { corners: number[] }[]): Neighbour
       else edges.set(e, [f]);
     }
   });
+  const known: number[][] = [];
   return (face) =>
-    around(faces[face].corners)
+    (known[face] ??= around(faces[face].corners)
       .flatMap((e) => edges.get(e) ?? [])
-      .filter((other) => other !== face);
+      .filter((other) => other !== face));
 }
 
 /** Single faces that look another way than all their neighbours stay with those: less is cut apart. */
