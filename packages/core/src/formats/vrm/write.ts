@@ -1,14 +1,14 @@
 import type { Document, Node } from '@gltf-transform/core';
 import { globalMatrix, listMorphNames, skeletonOf } from '../../character/index.ts';
-import { invertAffine } from '../../geometry/index.ts';
+import { degreesOf, invertAffine } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
 import type { InputFile } from '../files.ts';
 import { writeGlb } from '../gltf/write.ts';
 import { type Face, faceJson, facesFor } from './expressions.ts';
+import type { VrmGiven } from './given.ts';
 import { type HumanBones, humanBones } from './humanoid.ts';
 import { metaFor } from './meta.ts';
 import { springsFor } from './springs.ts';
-import type { VrmGiven } from './given.ts';
 
 /** Turns that a look to the side makes an eyeball follow: all around, up to so many degrees. */
 const LOOKS = { inputMaxValue: 90, outputScale: 10 };
@@ -125,7 +125,7 @@ function hanging({ bones }: HumanBones): Finding[] {
       );
       if (!a || !b) return 0;
       const [x, y, z] = [12, 13, 14].map((k) => b[k] - a[k]);
-      return (Math.abs(Math.atan2(y, Math.hypot(x, z))) * 180) / Math.PI;
+      return degreesOf(Math.abs(y), Math.sqrt(x * x + z * z));
     }),
   );
   return most > HANGS
