@@ -10,6 +10,16 @@ beforeEach(() => {
   vi.stubGlobal('fetch', async (request: Request) => {
     const path = new URL(request.url).pathname.replace('/api/v1/', '');
     asked.push(path);
+    if (path === 'characters')
+      return Response.json([
+        {
+          id: 'x',
+          conversions: [
+            { runId: 'r1', progress: 0.1 },
+            { runId: 'r2', progress: 0.2 },
+          ],
+        },
+      ]);
     return Response.json(path === 'runs/r1' ? run : [run]);
   });
   vi.stubGlobal(
@@ -61,6 +71,12 @@ it('progress is shown everywhere the run is, and nothing is asked for', async ()
   });
   expect(api.endpoints.runsOf.select('c1')(state).data?.[0].progress).toBe(0.6);
   expect(api.endpoints.runs.select(1)(state).data?.[0].message).toBe('reducing');
+  // And in the cast's cell of that run alone.
+  expect(
+    api.endpoints.characters
+      .select()(state)
+      .data?.[0].conversions.map(({ progress }) => progress),
+  ).toEqual([0.6, 0.2]);
 });
 it('a finished step asks for that run and the lists; an end for the cast too; never for other runs', async () => {
   const { dispatch } = await opened();
