@@ -1,4 +1,4 @@
-import type { Document, GLTF } from '@gltf-transform/core';
+import type { Document, GLTF, Node } from '@gltf-transform/core';
 import { isHumanoidRole, readDossier, updateDossier } from '../../character/index.ts';
 import type { Finding } from '../../problem.ts';
 import { facesOf, oldFacesOf } from './expressions.ts';
@@ -65,10 +65,11 @@ export function keepVrm(document: Document, json: GLTF.IGLTF, findings: Finding[
   });
 }
 
-/** Roles are tied by name, so names must differ; nodes without one get one. */
-function distinctNames(nodes: readonly { getName(): string; setName(name: string): unknown }[]): string[] {
-  const taken = new Set<string>();
+/** Roles are tied by name, so names must differ among joints and among meshes; nodes without one get one. */
+function distinctNames(nodes: readonly Node[]): string[] {
+  const takenBy = { joints: new Set<string>(), meshes: new Set<string>() };
   return nodes.map((node, i) => {
+    const taken = takenBy[node.getMesh() ? 'meshes' : 'joints'];
     let name = node.getName() || `node_${i}`;
     for (let n = 2; taken.has(name); n++) name = `${node.getName() || `node_${i}`}_${n}`;
     taken.add(name);

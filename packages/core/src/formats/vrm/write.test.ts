@@ -275,6 +275,24 @@ describe('writing VRM 1.0', () => {
     expect(findings.map(({ code }) => code)).toEqual(['vrm.no-author']);
     expect((await look(file, [file])).vrm?.looksBy).toBe('expression');
   });
+  it('keeps the name of a mesh that is called as a joint or an empty node is', async () => {
+    const document = stickFigure(),
+      [scene] = document.getRoot().listScenes(),
+      mesh = document
+        .getRoot()
+        .listNodes()
+        .find((node) => node.getMesh());
+    mesh?.setName('head');
+    const empty = document.createNode('head_2').addChild(document.createNode('deeper'));
+    scene.addChild(empty);
+    const { file, vrm, json } = await written(document, {
+        kept: { version: '1.0', firstPerson: { meshAnnotations: [{ node: 'head', type: 'firstPersonOnly' }] } },
+      }),
+      { document: back } = await readCharacter([file as never]);
+    expect(listParts(back).map(({ name }) => name)).toEqual(listParts(document).map(({ name }) => name));
+    expect(vrm.firstPerson.meshAnnotations.map(({ type }) => type)).toEqual(['firstPersonOnly']);
+    expect(json.nodes?.[vrm.humanoid.humanBones.head.node].mesh).toBeUndefined();
+  });
   it('asks for arms straight out, and for nothing where they are', async () => {
     const document = stickFigure(),
       { hangs } = await written(document);

@@ -28,9 +28,11 @@ export async function writeVrm(
     nodes = root.listNodes(),
     number = new Map(nodes.map((node, i) => [node, i])),
     numberOf = (node: Node) => number.get(node) as number,
-    find = (old: string) => {
-      const now = given.renamed?.[old] ?? old;
-      return nodes.find((node) => node.getName() === now) ?? null;
+    // A mesh may be called as a joint is.
+    find = (old: string, hasMesh = false) => {
+      const now = given.renamed?.[old] ?? old,
+        called = nodes.filter((node) => node.getName() === now);
+      return called.find((node) => Boolean(node.getMesh()) === hasMesh) ?? called[0] ?? null;
     },
     bones = humanBones(skeletonOf(document).joints, given.roles),
     faces = facesFor(listMorphNames(document), given.asked, given.kept?.faces ?? []),
@@ -76,10 +78,10 @@ export async function writeVrm(
 }
 
 /** From whose eyes a mesh is seen: as the file it came from said, else as whoever shows it decides. */
-function shownTo(node: Node, { kept }: VrmGiven, find: (name: string) => Node | null): string {
+function shownTo(node: Node, { kept }: VrmGiven, find: (name: string, hasMesh: boolean) => Node | null): string {
   const said = (kept?.firstPerson as { meshAnnotations?: unknown } | undefined)?.meshAnnotations,
     row = (Array.isArray(said) ? said : []).find(
-      (one: { node?: unknown; type?: unknown }) => typeof one?.node === 'string' && find(one.node) === node,
+      (one: { node?: unknown; type?: unknown }) => typeof one?.node === 'string' && find(one.node, true) === node,
     );
   return ['both', 'thirdPersonOnly', 'firstPersonOnly'].includes(row?.type) ? row.type : 'auto';
 }
