@@ -34,10 +34,10 @@ const cell = (name: string, target: string) => `[data-cell="${name}/${target}"]`
 describe('cast by targets', () => {
   it('is come to from the cast, and shows everybody beside every target', async () => {
     await page.goto(address);
-    await press(page, 'Several for several targets');
+    await press(page, 'Cast by targets');
     await shows(page, 'h1', /Cast by targets/);
     await page.waitForSelector(cell('Lamp mate', 'quayside-crowd'));
-    await shows(page, '[data-summary]', /\d+ of \d+ delivered/);
+    await shows(page, '[data-summary]', /\d+ of \d+ deliverable/);
     const [people, targets, cells] = await page.$eval('table[aria-label="Cast by targets"]', (table) => [
       table.querySelectorAll('tbody tr').length,
       table.querySelectorAll('thead th').length,
@@ -69,13 +69,13 @@ describe('cast by targets', () => {
       `${cell('Lamp cook', 'quayside-crowd')} input`,
     );
     for (const name of ['Lamp mate', 'Lamp cook'])
-      await shows(page, cell(name, 'quayside-crowd'), /● delivered|◐ \d+ noted|■ \d+ block/);
+      await shows(page, cell(name, 'quayside-crowd'), /● deliverable|◐ deliverable|■ \d+ block/);
     await page.waitForSelector('table[aria-label="What came of it, the worst first"]');
     const rows = await page.$$eval('table[aria-label="What came of it, the worst first"] tbody tr', (list) =>
       list.map((row) => row.textContent ?? ''),
     );
     expect(rows.filter((row) => row.startsWith('Lamp'))).toHaveLength(2);
-    await press(page, 'Choose what isn’t delivered');
+    await press(page, 'Choose what isn’t deliverable');
     await shows(page, 'main', /Run the \d+ chosen/);
     await press(page, 'Choose none');
     await shows(page, 'main', /Run what is chosen/);

@@ -1,11 +1,11 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { SHIPPED_TARGETS, writeGlb } from '@dimetra/core';
+import { SHIPPED_TARGETS } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
-import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
+import { writeCrew } from './testing/crew.ts';
 import { driftOf } from './baseline.ts';
 import type { Cell } from './cell.ts';
 import { junitXml } from './junit.ts';
@@ -17,13 +17,7 @@ const run = (...args: string[]) => {
   const done = spawnSync(process.execPath, ['dist/node/cli.js', 'convert', ...args], { encoding: 'utf8' });
   return { code: done.status, out: done.stdout, err: done.stderr };
 };
-for (const [place, rings] of [
-  ['crew/mate', 12],
-  ['crew/cook', 14],
-] as const) {
-  mkdirSync(at(place), { recursive: true });
-  writeFileSync(at(`${place}/sailor.glb`), await writeGlb(stickFigure({ rings, sides: 10 })));
-}
+await writeCrew(folder);
 writeFileSync(at('stoker.glb'), 'glTF and no more');
 const crowd = SHIPPED_TARGETS.find(({ id }) => id === 'quayside-crowd') as (typeof SHIPPED_TARGETS)[number];
 writeFileSync(

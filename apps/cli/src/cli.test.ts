@@ -8,6 +8,7 @@ import { sha256 } from '@dimetra/platform';
 import { SMALL } from '../../../packages/cast/src/figure.ts';
 import { buildPerson, personById } from '../../../packages/cast/src/index.ts';
 import { writeFigure } from '../../../packages/cast/src/write.ts';
+import { writeCrew } from './testing/crew.ts';
 import { stickFigure } from '../../../packages/core/src/testing/stick-figure.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-cli-'));
@@ -231,13 +232,7 @@ describe('dimetra convert', () => {
     expect(err).toMatch(/%/);
   });
   it('makes a package of each character in a folder, under names of their own, and says which could not be read', async () => {
-    for (const [place, rings] of [
-      ['crew/mate', 12],
-      ['crew/cook', 14],
-    ] as const) {
-      mkdirSync(at(place), { recursive: true });
-      writeFileSync(at(`${place}/sailor.glb`), await writeGlb(stickFigure({ rings, sides: 10 })));
-    }
+    await writeCrew(folder);
     const both = run('convert', at('crew'), '--target', 'quayside-crowd', '--out', at('crew-out'), '--json');
     expect(both.code, both.err).toBe(0);
     const { characters, failed } = JSON.parse(both.out) as {

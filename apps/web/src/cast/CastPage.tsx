@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { api, sentenceOf, useCharactersQuery, useProductionQuery } from '../api/api.ts';
 import type { CharacterRow } from '@dimetra/contract';
+import { Failed } from '../shared/Failed.tsx';
 import { useAppDispatch } from '../store/store.ts';
 import { DropZone } from './DropZone.tsx';
 import { Person } from './Person.tsx';
@@ -25,7 +26,7 @@ export function CastPage() {
         </div>
         {rows && rows.length > 0 && (
           <Button component={Link} to="/matrix" variant="default" size="compact-md">
-            Several for several targets
+            Cast by targets
           </Button>
         )}
         {rows && rows.length > 6 && (
@@ -38,16 +39,7 @@ export function CastPage() {
           />
         )}
       </header>
-      {error !== undefined && (
-        <div className="card blocks" role="alert">
-          <p>{sentenceOf(error)}</p>
-          <div className="acts">
-            <Button size="compact-sm" variant="default" onClick={refetch}>
-              Try again
-            </Button>
-          </div>
-        </div>
-      )}
+      {error !== undefined && <Failed sentence={sentenceOf(error)} onAgain={refetch} />}
       <div className="cast">
         {shown?.map((row) => (
           <Person key={row.id} row={row} />

@@ -5,6 +5,7 @@ import { Link } from 'react-router';
 import { useTargetsQuery } from '../api/api.ts';
 import type { CharacterRow } from '@dimetra/contract';
 import { count } from '../shared/format.ts';
+import { outcomeOf } from '../shared/outcome.ts';
 import { AskName, AskRemove } from './ask.tsx';
 import styles from './cast.module.css';
 
@@ -49,7 +50,9 @@ export function Person({ row }: { row: CharacterRow }) {
           .map((entry) => (
             <Link key={entry.id} to={`/c/${row.id}/${entry.targetId}/check`} className={`quiet ${styles.run}`}>
               <span>{targets.find((target) => target.id === entry.targetId)?.title ?? entry.targetId}</span>
-              <span className={entry.verdict?.state === 'blocks' ? styles.blocked : styles.fine}>{outcome(entry)}</span>
+              <span className={entry.verdict?.state === 'blocks' ? styles.blocked : styles.fine}>
+                {outcomeOf(entry)}
+              </span>
             </Link>
           ))}
       </div>
@@ -57,12 +60,4 @@ export function Person({ row }: { row: CharacterRow }) {
       {asking === 'rename' && <AskName row={row} onClose={close} />}
     </article>
   );
-}
-
-/** What became of the last run for a target: the verdict's own numbers. */
-function outcome({ state, verdict }: CharacterRow['conversions'][number]): string {
-  if (state === 'failed') return '■ failed';
-  if (state !== 'done' || !verdict) return `○ ${state}`;
-  if (verdict.state === 'blocks') return `■ ${verdict.blocking} ${verdict.blocking === 1 ? 'blocks' : 'block'}`;
-  return verdict.state === 'noted' ? `◐ deliverable, ${verdict.noted} noted` : '● deliverable';
 }

@@ -1,7 +1,8 @@
 import { Checkbox } from '@mantine/core';
 import type { CharacterRow, TargetRow } from '@dimetra/contract';
 import { Link } from 'react-router';
-import { type Cell, isActive, keyOf, stateOf } from './cells.ts';
+import { outcomeOf } from '../shared/outcome.ts';
+import { type Cell, isAtWork, keyOf } from './cells.ts';
 import styles from './matrix.module.css';
 
 interface MatrixProps {
@@ -15,7 +16,7 @@ interface MatrixProps {
 /** People by targets. A head chooses its whole row or column; a cell that is at work can't be chosen. */
 export function Matrix({ cells, characters, targets, chosen, onChoose }: MatrixProps) {
   const flip = (some: readonly Cell[]) => {
-    const keys = some.filter((cell) => !isActive(cell)).map(keyOf),
+    const keys = some.filter((cell) => !isAtWork(cell)).map(keyOf),
       all = keys.every((key) => chosen.has(key)),
       next = new Set(chosen);
     for (const key of keys)
@@ -74,14 +75,14 @@ export function Matrix({ cells, characters, targets, chosen, onChoose }: MatrixP
 
 function One({ cell, chosen, onFlip }: { cell: Cell; chosen: boolean; onFlip(): void }) {
   const { character, target, entry } = cell,
-    state = stateOf(cell),
+    state = outcomeOf(entry),
     blocked = entry?.state === 'failed' || entry?.verdict?.state === 'blocks';
   return (
     <div className={styles.cell}>
       <Checkbox
         size="xs"
         checked={chosen}
-        disabled={isActive(cell)}
+        disabled={isAtWork(cell)}
         onChange={onFlip}
         aria-label={`${character.name} for ${target.title}: ${state}`}
       />

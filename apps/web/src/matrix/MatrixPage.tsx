@@ -2,6 +2,7 @@ import { Button } from '@mantine/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCharactersQuery, useTargetsQuery } from '../api/api.ts';
+import { Failed } from '../shared/Failed.tsx';
 import { Matrix } from './Matrix.tsx';
 import { Outcomes } from './Outcomes.tsx';
 import { cellsOf, keyOf, summaryOf, wantsRun } from './cells.ts';
@@ -26,18 +27,8 @@ export function MatrixPage() {
           </span>
         </div>
       </header>
-      {(error !== undefined || problem) && (
-        <div className="card blocks" role="alert">
-          <p>{problem ?? sentenceOf(error)}</p>
-          {error !== undefined && (
-            <div className="acts">
-              <Button size="compact-sm" variant="default" onClick={refetch}>
-                Try again
-              </Button>
-            </div>
-          )}
-        </div>
-      )}
+      {error !== undefined && <Failed sentence={sentenceOf(error)} onAgain={refetch} />}
+      {problem && <Failed sentence={problem} />}
       {characters?.length === 0 && (
         <p className="quiet">
           Nobody is here yet. <Link to="/">Bring a character in</Link>, and it stands here beside every target.
@@ -63,7 +54,7 @@ export function MatrixPage() {
               variant="default"
               onClick={() => setChosen(new Set(cells.filter(wantsRun).map(keyOf)))}
             >
-              Choose what isn’t delivered
+              Choose what isn’t deliverable
             </Button>
             <Button size="compact-md" variant="default" disabled={!chosen.size} onClick={() => setChosen(new Set())}>
               Choose none

@@ -1,7 +1,8 @@
 import { Link } from 'react-router';
 import { count } from '../shared/format.ts';
 import { DataTable } from '../shared/DataTable.tsx';
-import { badness, type Cell, keyOf, stateOf } from './cells.ts';
+import { outcomeOf } from '../shared/outcome.ts';
+import { badness, type Cell, keyOf } from './cells.ts';
 import styles from './matrix.module.css';
 
 const text = (value: number | string, unit: string): string =>
@@ -36,7 +37,7 @@ export function Outcomes({ cells }: { cells: readonly Cell[] }) {
             by: ({ target }) => target.title,
             cell: ({ target }) => target.title,
           },
-          { id: 'state', head: 'State', by: stateOf, cell: stateOf },
+          { id: 'state', head: 'State', by: ({ entry }) => outcomeOf(entry), cell: ({ entry }) => outcomeOf(entry) },
           {
             id: 'rule',
             head: 'Stands worst',

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { badness, type Cell, cellsOf, isActive, keyOf, stateOf, summaryOf, wantsRun } from './cells.ts';
+import { outcomeOf } from '../shared/outcome.ts';
+import { badness, type Cell, cellsOf, isAtWork, keyOf, summaryOf, wantsRun } from './cells.ts';
 
 type Entry = NonNullable<Cell['entry']>;
 const verdict = (state: string, blocking = 0, noted = 0) => ({
@@ -49,12 +50,16 @@ describe('cells of cast by targets', () => {
     [{ state: 'cancelling', verdict: null }, '◌ stopping', false, true],
     [{ state: 'cancelled', verdict: null }, '○ stopped', true, false],
     [{ state: 'failed', verdict: null }, '■ failed', true, false],
-    [{}, '● delivered', false, false],
-    [{ verdict: verdict('noted', 0, 2) }, '◐ 2 noted', false, false],
+    [{}, '● deliverable', false, false],
+    [{ verdict: verdict('noted', 0, 2) }, '◐ deliverable, 2 noted', false, false],
     [{ verdict: verdict('blocks', 1) }, '■ 1 blocks', true, false],
     [{ verdict: verdict('blocks', 3) }, '■ 3 block', true, false],
   ])('%j says %s', (change, says, wants, active) => {
-    expect([stateOf(cell(change)), wantsRun(cell(change)), isActive(cell(change))]).toEqual([says, wants, active]);
+    expect([outcomeOf(cell(change).entry), wantsRun(cell(change)), isAtWork(cell(change))]).toEqual([
+      says,
+      wants,
+      active,
+    ]);
   });
   it('are counted, and ordered by how bad they are', () => {
     const worst = (share: number) => ({ worst: { rule: 'x', title: 'X', measured: 1, limit: 1, unit: '', share } }),
@@ -67,8 +72,8 @@ describe('cells of cast by targets', () => {
         cell({ state: 'running', verdict: null }),
         cell({ verdict: verdict('blocks', 1), ...worst(4) }),
       ];
-    expect(summaryOf(cells)).toBe('3 of 7 delivered, 1 at work, 2 blocked, 1 failed.');
-    expect(summaryOf([cell({})])).toBe('1 of 1 delivered.');
+    expect(summaryOf(cells)).toBe('3 of 7 deliverable, 1 at work, 2 blocked, 1 failed.');
+    expect(summaryOf([cell({})])).toBe('1 of 1 deliverable.');
     expect(cells.map((_, i) => i).sort((a, b) => badness(cells[b]) - badness(cells[a]))).toEqual([1, 6, 2, 3, 4, 0, 5]);
   });
 });

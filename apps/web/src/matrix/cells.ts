@@ -1,4 +1,4 @@
-import type { CharacterRow, TargetRow } from '@dimetra/contract';
+import { type CharacterRow, isActive, type TargetRow } from '@dimetra/contract';
 
 /** One character for one target. */
 export interface Cell {
@@ -20,48 +20,23 @@ export const cellsOf = (characters: readonly CharacterRow[], targets: readonly T
 export const keyOf = ({ character, target }: Pick<Cell, 'character' | 'target'>): string =>
   `${character.id} ${target.id}`;
 
-export const isActive = ({ entry }: Cell): boolean =>
-  entry?.state === 'queued' || entry?.state === 'running' || entry?.state === 'cancelling';
+export const isAtWork = ({ entry }: Cell): boolean => Boolean(entry?.state && isActive({ state: entry.state }));
 
 /** Not delivered, and nobody is at work on it. */
 export const wantsRun = (cell: Cell): boolean =>
-  !isActive(cell) && !(cell.entry?.state === 'done' && cell.entry.verdict && cell.entry.verdict.state !== 'blocks');
-
-/** What stands in a cell: a sign and few words. */
-export function stateOf(cell: Cell): string {
-  const { entry } = cell,
-    verdict = entry?.verdict;
-  switch (entry?.state) {
-    case 'queued':
-      return '○ waiting';
-    case 'running':
-      return `◌ ${Math.round((entry.progress ?? 0) * 100)} %`;
-    case 'cancelling':
-      return '◌ stopping';
-    case 'cancelled':
-      return '○ stopped';
-    case 'failed':
-      return '■ failed';
-    case 'done':
-      if (!verdict) return '● done';
-      if (verdict.state === 'blocks') return `■ ${verdict.blocking} ${verdict.blocking === 1 ? 'blocks' : 'block'}`;
-      return verdict.state === 'noted' ? `◐ ${verdict.noted} noted` : '● delivered';
-    default:
-      return '–';
-  }
-}
+  !isAtWork(cell) && !(cell.entry?.state === 'done' && cell.entry.verdict && cell.entry.verdict.state !== 'blocks');
 
 export function summaryOf(cells: readonly Cell[]): string {
   const count = (is: (cell: Cell) => boolean) => cells.filter(is).length,
     delivered = count(({ entry }) => entry?.state === 'done' && entry.verdict?.state !== 'blocks'),
     parts = [
-      [count(isActive), 'at work'],
+      [count(isAtWork), 'at work'],
       [count(({ entry }) => entry?.state === 'done' && entry.verdict?.state === 'blocks'), 'blocked'],
       [count(({ entry }) => entry?.state === 'failed'), 'failed'],
     ]
       .filter(([n]) => n)
       .map(([n, what]) => `${n} ${what}`);
-  return `${delivered} of ${cells.length} delivered${parts.length ? `, ${parts.join(', ')}` : ''}.`;
+  return `${delivered} of ${cells.length} deliverable${parts.length ? `, ${parts.join(', ')}` : ''}.`;
 }
 
 /** How bad an outcome is, for a list with the worst first: failed, blocked by how much, noted, near a limit. */

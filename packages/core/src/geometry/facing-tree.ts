@@ -20,6 +20,21 @@ export class FacingTree extends TriangleTree {
     }
   }
 
+  /** {@link closestFacing} of the i-th of some points, with its own direction. @param places @param normals xyz per point */
+  closestTo(places: Float32Array, normals: Float32Array, i: number, cos: number, reach: number): boolean {
+    const o = i * 3;
+    return this.closestFacing(
+      places[o],
+      places[o + 1],
+      places[o + 2],
+      normals[o],
+      normals[o + 1],
+      normals[o + 2],
+      cos,
+      reach,
+    );
+  }
+
   /**
    * Closest point of triangles whose normal makes no larger angle with a direction than one of cosine `cos`, and no
    * farther than `reach`; a `cos` of −1 asks all. The result is in {@link hit}.

@@ -45,20 +45,8 @@ export function correspond(mesh: Mesh, places: Float32Array, trust: ArrayLike<nu
       out.far[i] = Math.sqrt(squared);
     },
     look = (i: number, searches: Search, nearer = Infinity) => {
-      const o = i * 3;
       for (const [cos, reach] of searches)
-        if (
-          search.closestFacing(
-            places[o],
-            places[o + 1],
-            places[o + 2],
-            normals[o],
-            normals[o + 1],
-            normals[o + 2],
-            cos,
-            reach,
-          )
-        ) {
+        if (search.closestTo(places, normals, i, cos, reach)) {
           const { triangle, v, w, distanceSquared } = search.hit;
           if (distanceSquared < nearer * nearer) put(i, triangle, v, w, distanceSquared);
           return;

@@ -84,22 +84,8 @@ export function register(
     stop();
     const normals = vertexNormals(places, mesh.corners);
     for (let i = 0; i < n; i++) {
-      const o = i * 3;
       weight[i] = 0;
-      if (
-        !(counts[i] > 0) ||
-        !tree.closestFacing(
-          places[o],
-          places[o + 1],
-          places[o + 2],
-          normals[o],
-          normals[o + 1],
-          normals[o + 2],
-          FACING,
-          far,
-        )
-      )
-        continue;
+      if (!(counts[i] > 0) || !tree.closestTo(places, normals, i, FACING, far)) continue;
       const { triangle, v, w } = tree.hit,
         a = surface.corners[triangle * 3],
         b = surface.corners[triangle * 3 + 1],
@@ -108,7 +94,7 @@ export function register(
       if (liesOnBorder(surface.border, a, b, c, u, v, w)) continue;
       weight[i] = counts[i];
       for (let k = 0; k < 3; k++)
-        to[o + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
+        to[i * 3 + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
     }
     for (const { point, to: place } of held) {
       // An anchor takes the place of what is closest.
