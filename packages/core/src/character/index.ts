@@ -3,6 +3,7 @@ export * from './beyond.ts';
 export * from './deform.ts';
 export * from './dossier.ts';
 export * from './eyeball.ts';
+export * from './lid.ts';
 export * from './free-name.ts';
 export * from './ground.ts';
 export * from './own-extras.ts';

@@ -8,6 +8,7 @@ export * from './forest.ts';
 export * from './hanging-together.ts';
 export * from './hash.ts';
 export * from './laplacian.ts';
+export * from './looked.ts';
 export * from './matrix.ts';
 export * from './normals.ts';
 export * from './on-triangle.ts';

@@ -7,6 +7,7 @@ import { type Ground, groundOf, type OnSkin, placeOnSkin } from './on-skin.ts';
 import { putMorph } from './rewrite.ts';
 import { inMesh, movementOf, type Sheet, standing, targetOf } from './standing.ts';
 import { combined } from './stencil.ts';
+import { turnWithLids } from './turn-with-lids.ts';
 
 /** How a part without a morph goes along with the skin that has it. */
 export interface Carrying {
@@ -16,8 +17,11 @@ export interface Carrying {
   rounds: number;
   /** Strands: held by their roots alone. */
   rooted: boolean;
+  /** Strands that swing with the lid they stand on. */
+  onLids?: boolean;
 }
 const CLOSE: Carrying = { reach: 0.02, rounds: 0, rooted: true },
+  ON_LIDS: Carrying = { ...CLOSE, onLids: true },
   LOOSE: Carrying = { reach: 0.06, rounds: 8, rooted: false };
 
 /** Lies on the face and moves with whatever that does. */
@@ -29,7 +33,7 @@ export const isSkin = ({ kind }: Part): boolean => SKIN.includes(kind);
 
 /** Null for what moves by itself: eyes, teeth, tongue, and the skin. */
 export const carriedAs = (kind: MaterialKind): Carrying | null =>
-  CLOSE_KINDS.includes(kind) ? CLOSE : LOOSE_KINDS.includes(kind) ? LOOSE : null;
+  kind === 'lash' ? ON_LIDS : CLOSE_KINDS.includes(kind) ? CLOSE : LOOSE_KINDS.includes(kind) ? LOOSE : null;
 
 export interface Carried {
   name: string;
@@ -70,7 +74,7 @@ export function carryMorphs(
       if (!how || moves(sheet, name) || !goes(sheet.part, name)) continue;
       const on = places.get(sheet) ?? placeOnSkin(sheet, figure, ground, how.reach, how.rooted);
       places.set(sheet, on);
-      const delta = carriedDelta(sheet, rest, on, { moved, normals }, how),
+      const delta = carriedDelta(sheet, rest, on, { moved, normals, ground }, how),
         told = reached(delta, sheet);
       if (!told.vertices) continue;
       const target = document.createPrimitiveTarget(name);
@@ -86,13 +90,20 @@ export function carryMorphs(
 const moves = (sheet: Sheet, name: string): boolean =>
   deltaOf(targetOf(sheet, name), 'POSITION')?.some((value) => value !== 0) ?? false;
 
+/** A skin that moves: how far each vertex of the figure goes, its normals there, and the skin at rest. */
+export interface MovedSkin {
+  moved: Float32Array;
+  normals: Float32Array;
+  ground: Ground;
+}
+
 /** Movements of a part's vertices, at their places among those of the figure. */
 export function carriedDelta(
   { part, first, vertices }: Sheet,
   rest: Float32Array,
   on: OnSkin,
-  { moved, normals }: { moved: Float32Array; normals: Float32Array },
-  { rounds, rooted }: Carrying,
+  { moved, normals, ground }: MovedSkin,
+  { rounds, rooted, onLids }: Carrying,
 ): Float32Array {
   const all = new Float32Array(rest.length),
     out = all.subarray(first * 3, (first + vertices) * 3),
@@ -103,6 +114,7 @@ export function carriedDelta(
     for (let k = 0; k < 3; k++) out[v * 3 + k] = go[k] * on.takes[v];
   }
   evenOut(out, own, trianglesOf(part.prim), rounds);
+  if (onLids) turnWithLids(out, own, on, rest, { moved, ground });
   // A strand is held by its root alone; its tip may well come nearer to the skin.
   if (rooted) return all;
   for (let v = 0; v < vertices; v++) {

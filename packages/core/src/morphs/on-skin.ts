@@ -1,7 +1,8 @@
-import { trianglesOf } from '../character/index.ts';
-import { apart, hangingTogether, TriangleTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
+import { type Eyeball, eyeballs, trianglesOf } from '../character/index.ts';
+import { TriangleTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
 import type { Sheet, Standing } from './standing.ts';
 import { combined, setStencil, type Stencils } from './stencil.ts';
+import { goWithRoots } from './strand-roots.ts';
 
 /** The skin of a figure as one surface at rest; vertices are the figure's. */
 export interface Ground {
@@ -9,17 +10,25 @@ export interface Ground {
   tree: TriangleTree;
   /** Unit normals at rest, by vertex of the figure. */
   normals: Float32Array;
+  /** What its lids lie on. */
+  balls: readonly Eyeball[];
   /** Unit normals of the same skin with its vertices elsewhere. */
   normalsAt(positions: Float32Array): Float32Array;
 }
 
-export function groundOf({ rest }: Standing, skin: readonly Sheet[]): Ground {
+export function groundOf({ deformer, rest }: Standing, skin: readonly Sheet[]): Ground {
   const indices = Uint32Array.from(
       skin.flatMap(({ part, first }) => Array.from(trianglesOf(part.prim), (v) => v + first)),
     ),
     { pointOf } = weldByPlace(rest),
     normalsAt = (positions: Float32Array) => weldedNormals(positions, indices, pointOf);
-  return { indices, tree: new TriangleTree(rest, indices), normals: normalsAt(rest), normalsAt };
+  return {
+    indices,
+    tree: new TriangleTree(rest, indices),
+    balls: eyeballs(deformer, rest),
+    normals: normalsAt(rest),
+    normalsAt,
+  };
 }
 
 /** Normals that don't break where texture coordinates do. */
@@ -76,7 +85,7 @@ export function placeOnSkin(
     on.takes[v] = fade * fade * (3 - 2 * fade);
     setStencil(on, v, [indices[t], indices[t + 1], indices[t + 2]], second, third);
   }
-  if (rooted) goWithRoots(on, away, trianglesOf(part.prim), rest.subarray(first * 3, (first + vertices) * 3));
+  if (rooted) goWithRoots(on, away, part, rest.subarray(first * 3, (first + vertices) * 3));
   const point = new Float64Array(3),
     normal = new Float64Array(3);
   for (let v = 0; v < vertices; v++) {
@@ -86,38 +95,4 @@ export function placeOnSkin(
     for (let k = 0; k < 3; k++) on.height[v] += (rest[(first + v) * 3 + k] - point[k]) * normal[k];
   }
   return on;
-}
-
-/** Vertices of a strand within this of its nearest one to the skin sit on it, metres. */
-const ROOT = 5e-4;
-/** A piece that sits on the skin with more vertices than this is no strand. */
-const MANY_ROOTS = 200;
-
-/** Every piece of a part goes with the skin that its roots sit on: a tip may be nearer to another. */
-function goWithRoots(on: OnSkin, away: Float32Array, indices: Uint32Array, rest: Float32Array): void {
-  const { points, pointOf } = weldByPlace(rest),
-    piece = hangingTogether(indices, pointOf, points),
-    nearest = new Map<number, number>(),
-    roots = new Map<number, number[]>(),
-    sits = new Uint8Array(piece.length);
-  for (let v = 0; v < piece.length; v++)
-    if (away[v] < (nearest.get(piece[v]) ?? Infinity)) nearest.set(piece[v], away[v]);
-  for (let v = 0; v < piece.length; v++) {
-    if (!(away[v] <= (nearest.get(piece[v]) ?? -1) + ROOT)) continue;
-    sits[v] = 1;
-    const list = roots.get(piece[v]);
-    if (list) list.push(v);
-    else roots.set(piece[v], [v]);
-  }
-  for (let v = 0; v < piece.length; v++) {
-    const among = roots.get(piece[v]);
-    if (!among || sits[v] || among.length > MANY_ROOTS) continue;
-    let root = among[0];
-    for (const u of among) if (apart(rest, u, v) < apart(rest, root, v)) root = u;
-    for (let k = 0; k < 3; k++) {
-      on.corner[v * 3 + k] = on.corner[root * 3 + k];
-      on.share[v * 3 + k] = on.share[root * 3 + k];
-    }
-    on.takes[v] = on.takes[root];
-  }
 }

@@ -1,8 +1,7 @@
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
 import TinyQueue from 'tinyqueue';
 import type { StrandPixels } from '../appearance/index.ts';
-import { triangleArea } from '../geometry/index.ts';
-import { LOOKED } from './places.ts';
+import { LOOKED, triangleArea } from '../geometry/index.ts';
 import { StrandCover } from './strand-cover.ts';
 
 /** Fewer islands, or larger ones, are no cards but a surface. */

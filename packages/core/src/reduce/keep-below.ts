@@ -11,8 +11,7 @@ import {
   type Part,
   standsOff,
 } from '../character/index.ts';
-import { unit, weldByPlace } from '../geometry/index.ts';
-import { LOOKED, type Shares } from './places.ts';
+import { LOOKED, type Shares, unit, weldByPlace } from '../geometry/index.ts';
 
 type Point = [number, number, number];
 

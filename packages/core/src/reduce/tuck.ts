@@ -8,9 +8,8 @@ import {
   type Part,
   standsOff,
 } from '../character/index.ts';
-import { RayTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
+import { LOOKED, RayTree, vertexNormals, weldByPlace } from '../geometry/index.ts';
 import { jointRoles, poseSkeleton, RANGE_OF_MOTION, roleIndex } from '../rig/index.ts';
-import { LOOKED } from './places.ts';
 
 /** Left between skin and cloth, metres. */
 const CLEAR = 1e-3;

@@ -12,6 +12,8 @@ import { putMorph } from '../rewrite.ts';
 import { intoSheet, movementOf, type Sheet } from '../standing.ts';
 import { combined } from '../stencil.ts';
 import { type Transfer, transferSkin } from './transfer-skin.ts';
+import { clearLids } from './clear-lids.ts';
+import { contactsOf, keepContacts } from './contacts.ts';
 import { hasOtherPolygons, type LaidOn, wrappedCounterparts } from './wrapped-counterparts.ts';
 
 /** A point that nothing moves, against edges whose weight is about one. */
@@ -57,12 +59,17 @@ export function lendMorphs(
     held = Float64Array.from(skin.mass, (mass, i) => (still[i] ? HELD : mass / SCREEN ** 2));
   stop();
   const solver = edgeSolver(skin, skin.weight, held),
+    clear = clearLids(prepared),
     made: string[] = [];
   for (const [name, moved] of moves) {
     stop();
     if (!moved) continue;
+    const contacts = contactsOf(skin, transfer.places, moved);
     for (let i = 0; i < moved.length; i++) moved[i] *= scale;
-    putSkin(prepared, moved, transferSkin(transfer, moved, scale, held, solver));
+    const found = transferSkin(transfer, moved, scale, held, solver);
+    keepContacts(skin, own.rest, found, contacts, scale);
+    putSkin(prepared, moved, found);
+    clear(moved);
     letOthersGo(prepared, moved);
     const to = wanted.get(name) as string;
     if (put(document, prepared, moved, to)) made.push(to);
@@ -128,7 +135,11 @@ function putSkin({ skin }: PreparedMix, moved: Float32Array, found: readonly Flo
 
 /** What lies on the face goes along with the skin, cloth and hair where the other's do; teeth, tongue and eyes as they moved there. */
 function letOthersGo({ own, ground, on }: PreparedMix, moved: Float32Array): void {
-  const skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])) };
+  const skin = {
+    moved: moved.slice(),
+    normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])),
+    ground,
+  };
   own.sheets.forEach((sheet, i) => {
     const place = on[i],
       how = carriedAs(sheet.part.kind);

@@ -105,4 +105,13 @@ describe('movements carried over by turning and stretching', () => {
       });
     expect(farthest(found, plain)).toBeLessThan(1e-3);
   });
+  it('are not torn where the other’s triangles are squeezed to nothing', () => {
+    // A fold: two rows of the other's lie as good as on each other, and its ends move a little apart.
+    const places = Float32Array.from(
+        points(other.rest).flatMap(([x, y, z]) => [x, y > 0.045 && y < 0.055 ? 0.042 + (y - 0.045) * 1e-4 : y, z]),
+      ),
+      lift = (p: number[]) => [p[0], p[1] + (p[1] > 0.0420004 ? 0.002 : 0), p[2]],
+      found = transferred(other, places, lift, 0.03);
+    expect(farthest(found, points(other.rest))).toBeLessThan(0.004);
+  });
 });

@@ -1,5 +1,6 @@
 import { cotangentAt, type SparseFactor } from '../../geometry/index.ts';
 import type { SkinMesh } from '../mix/skin-mesh.ts';
+import { trustIn } from './trust-in.ts';
 
 /** A surface whose triangles are known on two figures: the one that moves, and the one that shall. */
 export interface Transfer {
@@ -15,7 +16,8 @@ export interface Transfer {
  * Deformation transfer (Sumner & Popović 2004) in its Poisson form (Botsch et al. 2006), screened: every triangle shall be
  * turned and stretched as its counterpart is when the other figure moves, and every point shall go about as far as there,
  * Σ cot |dᵢ − dⱼ − (S − I)(tᵢ − tⱼ)|² over the sides of all triangles + Σ hᵢ |dᵢ − mᵢ|². Turning alone says nothing of how
- * far a jaw drops, and its errors would run over the whole face.
+ * far a jaw drops, and its errors would run over the whole face. Sides of a triangle whose counterpart is no likeness of it
+ * change as the other's do, by mᵢ − mⱼ.
  * @param moved m, how far the other's surface goes at each own vertex in the own figure's size, xyz
  * @param scale own size over the other's
  * @param held h by point of the skin
@@ -35,10 +37,14 @@ export function transferSkin(
   for (let t = 0; t < triangles.length; t += 3) {
     const [u, v, w] = [triangles[t], triangles[t + 1], triangles[t + 2]];
     if (!stirs(moved, u) && !stirs(moved, v) && !stirs(moved, w)) continue;
-    if (!changeOf(gradient, places, moved, 1 / scale, u, v, w)) continue;
-    addSide(b, gradient, rest, pointOf, u, v, w);
-    addSide(b, gradient, rest, pointOf, v, w, u);
-    addSide(b, gradient, rest, pointOf, w, u, v);
+    const trust =
+      trustIn(rest, places, scale, u, v, w) * (changeOf(gradient, places, moved, 1 / scale, u, v, w) ? 1 : 0);
+    for (const [i, j, across] of [
+      [u, v, w],
+      [v, w, u],
+      [w, u, v],
+    ])
+      addSide(b, gradient, { rest, moved, pointOf, trust }, i, j, across);
   }
   b.forEach((axis, k) => {
     for (let i = 0; i < skin.points; i++) axis[i] += held[i] * moved[skin.vertexOf[i] * 3 + k];
@@ -54,8 +60,7 @@ const stirs = (moved: Float32Array, v: number): boolean =>
 function addSide(
   out: readonly Float64Array[],
   s: Float64Array,
-  rest: Float32Array,
-  pointOf: Int32Array,
+  { rest, moved, pointOf, trust }: { rest: Float32Array; moved: Float32Array; pointOf: Int32Array; trust: number },
   a: number,
   b: number,
   c: number,
@@ -67,7 +72,8 @@ function addSide(
     z = rest[a * 3 + 2] - rest[b * 3 + 2];
   if (i === j) return;
   for (let k = 0; k < 3; k++) {
-    const wanted = weight * (s[k * 3] * x + s[k * 3 + 1] * y + s[k * 3 + 2] * z);
+    const turned = trust && trust * (s[k * 3] * x + s[k * 3 + 1] * y + s[k * 3 + 2] * z),
+      wanted = weight * (turned + (1 - trust) * (moved[a * 3 + k] - moved[b * 3 + k]));
     out[k][i] += wanted;
     out[k][j] -= wanted;
   }

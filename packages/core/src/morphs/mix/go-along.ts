@@ -10,7 +10,7 @@ import { mixRigid, type RigidSheet } from './mix-rigid.ts';
 export function goAlong(figure: PreparedFigure, moved: Float32Array, has: (sheet: number) => boolean): void {
   const { own, ground } = figure,
     // The skin's movement as it is, whatever is written meanwhile.
-    skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])) },
+    skin = { moved: moved.slice(), normals: ground.normalsAt(own.rest.map((value, k) => value + moved[k])), ground },
     rigid: RigidSheet[] = [];
   own.sheets.forEach((sheet, index) => {
     const on = figure.on[index],
