@@ -5,10 +5,14 @@ type Point = [number, number, number];
 
 /** Skin this near to an eyeball at rest, in shares of its radius, may come to lie over it. */
 const NEAR = 2.5;
+/** Skin as near as this, in shares of its radius, lies on it. */
+const ON = 1.3;
 /** A morph that moves less than this there is none of the lids', metres. */
 const STILL = 5e-4;
 /** A place deeper in the ball than this at rest is the back of its socket, metres. */
 const INSIDE = 5e-4;
+/** A place of a lid that moves as far as this is closing, metres. */
+const CLOSES = 0.001;
 /** Rounds in which a lid is lifted. */
 const ROUNDS = 6;
 
@@ -39,7 +43,8 @@ export function lidOver(ball: Eyeball, indices: ArrayLike<number>, rest: Float32
  */
 export function liftOff(lid: Lid, delta: Float32Array, ball: Eyeball): Set<number> {
   const touched = new Set<number>();
-  if (!lid.triangles.some((v) => far(delta.subarray(v * 3, v * 3 + 3), [0, 0, 0]) > STILL)) return touched;
+  if (!lid.triangles.some((v) => far(delta.subarray(v * 3, v * 3 + 3), [0, 0, 0]) > STILL) || !closes(lid, delta, ball))
+    return touched;
   for (let round = 0; round < ROUNDS; round++) {
     const missing = missingAt(lid, delta, ball);
     if (!missing.size) break;
@@ -51,6 +56,17 @@ export function liftOff(lid: Lid, delta: Float32Array, ball: Eyeball): Set<numbe
     });
   }
   return touched;
+}
+
+/** Whether a lid goes towards the middle of what is seen of a ball on the whole: one that a brow draws up uncovers it. */
+function closes({ rest, triangles }: Lid, delta: Float32Array, { middle, radius }: Eyeball): boolean {
+  let sum = 0;
+  for (const v of triangles) {
+    const off = [0, 1, 2].map((k) => rest[v * 3 + k] - middle[k]);
+    if (Math.hypot(...off) > ON * radius) continue;
+    for (let k = 0; k < 3; k++) sum += delta[v * 3 + k] * ((k === 2 ? radius : 0) - off[k]);
+  }
+  return sum > 0;
 }
 
 /** For each point of a lid how far it has to be moved outwards; of several triangles that ask the most. */
@@ -79,8 +95,13 @@ function deepestOf(lid: Lid, t: number, delta: Float32Array, ball: Eyeball) {
   let found: { depth: number; shares: Shares; at: Point } | null = null;
   for (const shares of LOOKED) {
     const at = placeOf(lid, t, shares, delta),
-      depth = depthAt(ball, at);
-    if (depth <= (found?.depth ?? 0) || depthAt(ball, placeOf(lid, t, shares, null)) > INSIDE) continue;
+      whole = depthAt(ball, at);
+    if (whole <= (found?.depth ?? 0)) continue;
+    // What dips in at rest may go on doing so while it hardly moves.
+    const from = placeOf(lid, t, shares, null),
+      before = depthAt(ball, from),
+      depth = whole - before * Math.max(0, 1 - far(at, from) / CLOSES);
+    if (depth <= (found?.depth ?? 0) || before > INSIDE) continue;
     found = { depth, shares, at };
   }
   return found;
