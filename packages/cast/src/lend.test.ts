@@ -208,36 +208,77 @@ describe('expressions lent by another figure', () => {
           parts.some((part) => part.kind === kind && (lent.get(part.id) as Float32Array).some((x) => Math.abs(x) > 3)),
         ).toBe(true);
       expectShut(truth, document);
-      expectShut(truth, document);
-      console.log(
-        'PK',
-        LENT.map(
-          (name) =>
-            name +
-            ' ' +
-            apart(truth, document, name).mean.toFixed(3) +
-            ' ' +
-            apart(truth, document, name).share.toFixed(3),
-        ).join(' '),
-      );
-      for (const name of ['smile', 'jaw_open', 'pucker', 'brow_up', 'cheek_puff'])
-        expect(apart(truth, document, name).share, name).toBeLessThan(0.3);
-      // The small cast's own lids let the eyeball through, so how far off it a lid lies is no truth to be compared with.
-      expect(eyeSeen(truth, 'blink_l')).toBeGreaterThan(1000);
-      expect(apart(truth, document, 'blink_l', eyeMiddle(truth)).share).toBeLessThan(0.35);
-      // Teeth and tongue have other polygons there too, and go down with the jaw as their own did.
-      const [lent, own] = [document, truth].map((each) => movements(each, 'jaw_open').by);
-      for (const part of listParts(document).filter(({ kind }) => ['teeth', 'tongue'].includes(kind)))
-        expect(
-          Math.sqrt(
-            (lent.get(part.id) as Float32Array).reduce(
-              (sum, x, i) => sum + (x - (own.get(part.id) as Float32Array)[i]) ** 2,
-              0,
-            ) / part.vertices,
-          ),
-          part.name,
-        ).toBeLessThan(1);
+      const shut = movements(document, 'blink_l').by;
+      expect(
+        parts.some((part) => part.kind === 'lash' && (shut.get(part.id) as Float32Array).some((x) => Math.abs(x) > 2)),
+      ).toBe(true);
     });
+  it('are no more than what is missing, halves and sums among them, and nothing where the other has none', async () => {
+    const document = without('deckhand'),
+      set = {
+        ...SET,
+        entries: [
+          { name: 'wide', means: 'eye_wide' as const },
+          { name: 'smirk', means: 'smile' as const, side: 'left' as const },
+          { name: 'no such thing' },
+        ],
+      },
+      { findings } = await run(document, { set, others: false });
+    expect(listMorphNames(document)).toEqual(['wide', 'smirk']);
+    expect(findings.map(({ code }) => code)).toContain('morphs.expressions-missing');
+    const smirk = movements(document, 'smirk');
+    let left = 0,
+      right = 0;
+    createDeformer(document).ranges.forEach(({ part, firstVertex, vertices }) => {
+      const moved = smirk.by.get(part.id) as Float32Array;
+      for (let v = 0; v < vertices; v++) {
+        const far = Math.hypot(moved[v * 3], moved[v * 3 + 1], moved[v * 3 + 2]);
+        if (smirk.rest[(firstVertex + v) * 3] > 0.01) left = Math.max(left, far);
+        if (smirk.rest[(firstVertex + v) * 3] < -0.01) right = Math.max(right, far);
+      }
+    });
+    expect(left).toBeGreaterThan(2);
+    expect(right).toBeLessThan(0.2);
+    expect(
+      (await run(without('deckhand'), { set: { ...SET, entries: [{ name: 'no such thing' }] } })).findings[0].code,
+    ).toBe('morphs.lender-has-none');
+  });
+  it('come from a figure of other polygons too, which is laid on this one first', async () => {
+    const document = without('deckhand'),
+      lender = writeFigure(
+        buildPerson({ ...personById('harbour-pilot'), figure: 'Corvane' }, { coarse: LIDS, progress() {} }),
+        new Map(),
+        new Map(),
+        'Harbour pilot',
+      ),
+      said: string[] = [];
+    toCorvane(lender);
+    const { findings } = await run(document, {}, lender, (message) => said.push(message)),
+      truth = cast('deckhand').read.document;
+    expect(findings.map(({ code }) => code)).toEqual(['morphs.lender-other-polygons', 'morphs.expression-other']);
+    expect(findings[0].measured).toBeLessThan(1);
+    expect(said.length).toBeGreaterThan(5);
+    for (const name of LENT) expect(apart(truth, document, name).mean, name).toBeLessThan(1);
+    // Lids close, though another's eyes are larger and its lids have other vertices.
+    expectShut(truth, document);
+    for (const name of ['smile', 'jaw_open', 'pucker', 'brow_up', 'cheek_puff'])
+      expect(apart(truth, document, name).share, name).toBeLessThan(0.3);
+    // The small cast's own lids let the eyeball through, so how far off it a lid lies is no truth to be compared with.
+    expect(eyeSeen(truth, 'blink_l')).toBeGreaterThan(1000);
+    expect(apart(truth, document, 'blink_l', eyeMiddle(truth)).share).toBeLessThan(0.35);
+    // Teeth and tongue have other polygons there too, and go down with the jaw as their own did.
+    const [lent, own] = [document, truth].map((each) => movements(each, 'jaw_open').by);
+    for (const part of listParts(document).filter(({ kind }) => ['teeth', 'tongue'].includes(kind)))
+      expect(
+        Math.sqrt(
+          (lent.get(part.id) as Float32Array).reduce(
+            (sum, x, i) => sum + (x - (own.get(part.id) as Float32Array)[i]) ** 2,
+            0,
+          ) / part.vertices,
+        ),
+        part.name,
+      ).toBeLessThan(1);
+  });
   it('need a figure that can be reached, and one that could be laid on this one', async () => {
     await expect(
       expressionsStep.run(
