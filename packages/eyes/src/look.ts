@@ -14,16 +14,18 @@ import {
   type Json,
   type RawAsset,
 } from './raw.ts';
+import { lookAtDae } from './dae.ts';
 import { lookAtObj } from './obj.ts';
 import { nothingSeen, type Seen } from './seen.ts';
 import { lookAtUsd } from './usd.ts';
 import { validate } from './validate.ts';
 import { vrmSeen } from './vrm.ts';
 
-/** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf`, `.usda` or `.obj` with its files. Imports no reader of ours. */
+/** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf`, `.usda`, `.dae` or `.obj` with its files. Imports no reader of ours. */
 export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
   if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
   if (/\.obj$/i.test(model.path)) return lookAtObj(model, files);
+  if (/\.dae$/i.test(model.path)) return lookAtDae(model, files);
   const empty = nothingSeen();
   const validator = await validate(model, files);
   let asset: RawAsset;

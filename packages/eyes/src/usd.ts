@@ -1,4 +1,4 @@
-import { type AnimationClip, ImageLoader, type Mesh, type Object3D, PropertyBinding } from 'three';
+import { type AnimationClip, type Mesh, type Object3D, PropertyBinding } from 'three';
 import { unzipSync } from 'three/addons/libs/fflate.module.js';
 import { USDLoader } from 'three/addons/loaders/USDLoader.js';
 import { USDAParser } from 'three/addons/loaders/usd/USDAParser.js';
@@ -6,6 +6,7 @@ import { extentOf, jointsOutside, meshesOf, type MorphSeen } from './body.ts';
 import { openFile } from './images.ts';
 import { nothingSeen, type Seen } from './seen.ts';
 import type { DeliveredFile } from './raw.ts';
+import { withoutImages } from './without-images.ts';
 
 /** A hundredth of a millimetre, metres. */
 const MOVES = 1e-5;
@@ -47,16 +48,7 @@ function unpacked({ bytes }: DeliveredFile): Inside {
 const besideOf = (files: readonly DeliveredFile[]): Inside['images'] =>
   new Map(files.filter(({ path }) => IMAGE.test(path)).map(({ path, bytes }) => [path, bytes]));
 
-/** Without images: in Node nothing could show them; they are looked at apart. */
-function loaded({ bytes }: DeliveredFile): Object3D {
-  const { load } = ImageLoader.prototype;
-  ImageLoader.prototype.load = (() => null) as never;
-  try {
-    return new USDLoader().parse(bytes.slice().buffer);
-  } finally {
-    ImageLoader.prototype.load = load;
-  }
-}
+const loaded = ({ bytes }: DeliveredFile): Object3D => withoutImages(() => new USDLoader().parse(bytes.slice().buffer));
 
 const saidAt = (specs: Specs, path: string): unknown => specs[path]?.fields.default;
 

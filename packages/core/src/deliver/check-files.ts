@@ -25,7 +25,7 @@ export interface CheckedFiles {
   checks: Check[];
 }
 
-const MODELS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'obj'];
+const MODELS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'dae', 'obj'];
 const size = v.pipe(v.number(), v.finite());
 const count = v.pipe(v.number(), v.integer(), v.minValue(0));
 /** Only what is held against the model; a report may say more. */
@@ -114,14 +114,14 @@ function modelIn(files: readonly InputFile[], main: string | undefined): InputFi
   if (named && !models.includes(named))
     throw new ProblemError(
       'check.not-gltf',
-      `“${named.path}” is none of the formats that are delivered. Only .glb, .gltf, .vrm, .usda, .usdz and .obj are judged as deliveries; convert it first.`,
+      `“${named.path}” is none of the formats that are delivered. Only .glb, .gltf, .vrm, .usda, .usdz, .dae and .obj are judged as deliveries; convert it first.`,
       named.path,
     );
   const [most] = [...models].sort((a, b) => b.bytes.length - a.bytes.length);
   if (!named && !most)
     throw new ProblemError(
       'check.no-model',
-      'There is no .glb, .gltf, .vrm, .usda, .usdz or .obj here to judge.',
+      'There is no .glb, .gltf, .vrm, .usda, .usdz, .dae or .obj here to judge.',
       files[0]?.path,
     );
   return named ?? most;

@@ -34,6 +34,22 @@ const OBJ: Held = {
   stated: (all) => ({ ...all, morphs: [] }),
 };
 
+/** Maps that a .dae has a place for, its profile of ours among them. */
+const DAE_MAPS: readonly string[] = ['baseColor', 'normal', 'metallicRoughness', 'emissive', 'occlusion'];
+/** COLLADA knows clear and not clear, keys for every joint that a clip moves, and clips of joints alone. */
+const DAE: Held = {
+  ...EVERYTHING,
+  contents: (all) => ({
+    ...all,
+    clips: all.clips.map((clip) => ({ ...clip, channels: 0 })),
+    materials: all.materials.map((material) => ({
+      ...material,
+      alphaMode: material.alphaMode === 'OPAQUE' ? 'OPAQUE' : 'BLEND',
+      maps: Object.fromEntries(Object.entries(material.maps).filter(([channel]) => DAE_MAPS.includes(channel))),
+    })) as Contents['materials'],
+  }),
+};
+
 /** @param path of the delivered model */
 export const heldBy = (path: string): Held =>
-  /\.usd[az]$/i.test(path) ? USD : /\.obj$/i.test(path) ? OBJ : EVERYTHING;
+  /\.usd[az]$/i.test(path) ? USD : /\.dae$/i.test(path) ? DAE : /\.obj$/i.test(path) ? OBJ : EVERYTHING;

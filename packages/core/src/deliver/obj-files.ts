@@ -2,16 +2,15 @@ import type { Document, Material, Texture } from '@gltf-transform/core';
 import { listMorphNames, skeletonOf } from '../character/index.ts';
 import { type InputFile, writeObj } from '../formats/index.ts';
 import type { Finding } from '../problem.ts';
+import { mapsBeside } from './maps-beside.ts';
 
 const number = (x: number): string => String(Math.round(x * 1e6) / 1e6);
 const pathOf = (texture: Texture): string => texture.getURI();
 
 /** A figure as it stands, as OBJ with its MTL and maps; joints, morphs and clips have no place in it. */
 export function objFiles(document: Document, name: string): { files: InputFile[]; findings: Finding[] } {
-  return {
-    files: withAll(document, writeObj(document, name, { imagePath: pathOf, materialLines: moreOf })),
-    findings: leftOut(document),
-  };
+  const files = writeObj(document, name, { imagePath: pathOf, materialLines: moreOf });
+  return { files: [...files, ...mapsBeside(document, files)], findings: leftOut(document) };
 }
 
 /** The physically based keys that several writers and readers share; channels of a packed map by `-imfchan`. */
@@ -29,22 +28,6 @@ function moreOf(material: Material): string[] {
   if (r > 0 || g > 0 || b > 0) lines.push(`Ke ${[r, g, b].map((c) => number(c ** (1 / 2.2))).join(' ')}`);
   if (material.getAlphaMode() !== 'OPAQUE') say('map_d', material.getBaseColorTexture(), '-imfchan m ');
   return lines;
-}
-
-/** The writer brings colour maps along; the others lie beside them. */
-function withAll(document: Document, files: readonly InputFile[]): InputFile[] {
-  const there = new Set(files.map(({ path }) => path));
-  return [
-    ...files,
-    ...document
-      .getRoot()
-      .listTextures()
-      .flatMap((texture): InputFile[] => {
-        const bytes = texture.getImage(),
-          path = pathOf(texture);
-        return bytes && !there.has(path) ? [{ path, bytes: bytes as Uint8Array<ArrayBuffer> }] : [];
-      }),
-  ];
 }
 
 function leftOut(document: Document): Finding[] {

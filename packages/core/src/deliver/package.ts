@@ -14,6 +14,7 @@ import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, type PackageFormat, type Target } from '../targets/index.ts';
+import { daeFiles } from './dae-files.ts';
 import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
 import { usdFiles } from './usd-files.ts';
@@ -296,6 +297,7 @@ export async function modelFiles(
       { file, findings } = await writeVrm(document, name, { ...says, asked, meta });
     return { files: [file], findings };
   }
+  if (format === 'dae') return daeFiles(document, name);
   if (format === 'obj') return objFiles(document, name);
   if (format === 'usda' || format === 'usdz') return usdFiles(document, name, format);
   return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };

@@ -1,86 +1,17 @@
 import type { Document } from '@gltf-transform/core';
-import { KHRMaterialsClearcoat, KHRMaterialsSheen, KHRTextureTransform } from '@gltf-transform/extensions';
+import { KHRMaterialsSheen } from '@gltf-transform/extensions';
 import { look } from '@dimetra/eyes';
 import { describe, expect, it } from 'vitest';
 import { floatsOf, listParts, skeletonOf } from '../character/index.ts';
 import { contentsApart } from '../check/contents.ts';
 import { statedOf } from '../check/index.ts';
-import { openArchive, readCharacter, writeArchive, writePng } from '../formats/index.ts';
+import { openArchive, readCharacter, writeArchive } from '../formats/index.ts';
 import { contentsOf } from '../inspect/index.ts';
-import { stickFigure } from '../testing/stick-figure.ts';
+import { figureWithAll, picture } from '../testing/figure-with-all.ts';
 import { usdFiles } from './usd-files.ts';
 
-const picture = (r: number, g: number, b: number) =>
-  writePng({ width: 4, height: 4, data: new Uint8Array(64).map((_, i) => [r, g, b, 255][i % 4]) });
-
-/** A figure whose one material says all that a preview surface holds, with a clip that turns a joint and plays its morph. */
-function figure(): Document {
-  const document = stickFigure(),
-    [{ prim, node, mesh }] = listParts(document),
-    material = prim.getMaterial(),
-    map = (name: string, bytes: Uint8Array) =>
-      document
-        .createTexture(name)
-        .setURI(`textures/${name}.png`)
-        .setMimeType('image/png')
-        .setImage(bytes as Uint8Array<ArrayBuffer>);
-  if (!material) throw new Error('the figure has a material');
-  material
-    .setBaseColorTexture(map('color', picture(200, 150, 120)))
-    .setBaseColorFactor([0.9, 0.8, 0.7, 1])
-    .setNormalTexture(map('normal', picture(128, 128, 255)))
-    .setNormalScale(0.6)
-    .setMetallicRoughnessTexture(map('surface', picture(0, 200, 40)))
-    .setRoughnessFactor(0.75)
-    .setMetallicFactor(0.5)
-    .setEmissiveTexture(map('glow', picture(9, 9, 9)))
-    .setEmissiveFactor([0.25, 0.5, 1])
-    .setAlphaMode('MASK')
-    .setAlphaCutoff(0.3)
-    .setDoubleSided(true)
-    .setExtension(
-      'KHR_materials_clearcoat',
-      document
-        .createExtension(KHRMaterialsClearcoat)
-        .createClearcoat()
-        .setClearcoatFactor(0.5)
-        .setClearcoatRoughnessFactor(0.2),
-    );
-  material
-    .getBaseColorTextureInfo()
-    ?.setWrapS(33071)
-    .setExtension(
-      'KHR_texture_transform',
-      document
-        .createExtension(KHRTextureTransform)
-        .createTransform()
-        .setOffset([0.1, 0.2])
-        .setRotation(0.3)
-        .setScale([2, 3]),
-    );
-  const clip = document.createAnimation('Nod'),
-    times = document
-      .createAccessor()
-      .setType('SCALAR')
-      .setArray(Float32Array.of(0, 0.5, 1)),
-    head = skeletonOf(document).joints.find((joint) => joint.getName() === 'head'),
-    channel = (path: 'rotation' | 'weights', target: typeof node, type: 'VEC4' | 'SCALAR', values: number[]) => {
-      const sampler = document
-        .createAnimationSampler()
-        .setInput(times)
-        .setOutput(document.createAccessor().setType(type).setArray(Float32Array.from(values)));
-      clip
-        .addSampler(sampler)
-        .addChannel(document.createAnimationChannel().setTargetNode(target).setTargetPath(path).setSampler(sampler));
-    };
-  channel('rotation', head as typeof node, 'VEC4', [0, 0, 0, 1, Math.sin(0.2), 0, 0, Math.cos(0.2), 0, 0, 0, 1]);
-  channel('weights', node, 'SCALAR', [0, 1, 0.25]);
-  expect(mesh.listPrimitives()[0].listTargets()).toHaveLength(1);
-  return document;
-}
-
 describe.each(['usda', 'usdz'] as const)('delivered as %s', (format) => {
-  const document = figure(),
+  const document = figureWithAll(),
     { files, findings } = usdFiles(document, 'stoker', format),
     back = readCharacter(files, undefined, { main: files[0].path });
   it('says nothing where all of it has a place, and is one file or one beside its images', () => {
@@ -148,7 +79,7 @@ describe.each(['usda', 'usdz'] as const)('delivered as %s', (format) => {
 
 describe('what USD has no place for', () => {
   it('is said: sheen, pictures that not every reader opens, clips beside the first', () => {
-    const document = figure(),
+    const document = figureWithAll(),
       [{ material }] = listParts(document),
       [color] = document.getRoot().listTextures();
     material?.setExtension('KHR_materials_sheen', document.createExtension(KHRMaterialsSheen).createSheen());
@@ -162,7 +93,7 @@ describe('what USD has no place for', () => {
 });
 
 describe('damage to a delivered layer', () => {
-  const { files } = usdFiles(figure(), 'stoker', 'usda'),
+  const { files } = usdFiles(figureWithAll(), 'stoker', 'usda'),
     text = new TextDecoder().decode(files[0].bytes);
   it.each([
     [
@@ -192,7 +123,7 @@ describe('damage to a delivered layer', () => {
     expect(validator.errors.map((row) => row.code)).toContain(code);
   });
   it('a package packed as any archive, and one without a layer', async () => {
-    const packed = writeArchive(openArchive(usdFiles(figure(), 'stoker', 'usdz').files[0].bytes, 'a.usdz'));
+    const packed = writeArchive(openArchive(usdFiles(figureWithAll(), 'stoker', 'usdz').files[0].bytes, 'a.usdz'));
     expect((await look({ path: 'a.usdz', bytes: packed }, [])).validator.errors.map((row) => row.code)).toEqual([
       'NOT_ALIGNED',
     ]);

@@ -39,7 +39,7 @@ export const MORPH_PATTERN = v.pipe(
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 /** What a model is delivered as. */
-export const PACKAGE_FORMATS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'obj'] as const;
+export const PACKAGE_FORMATS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'dae', 'obj'] as const;
 export type PackageFormat = (typeof PACKAGE_FORMATS)[number];
 
 export const TargetSchema = v.object({

@@ -99,7 +99,7 @@ export class ColladaMaterials {
       ...childrenOf(profile, 'extra'),
       ...childrenOf(effect, 'extra'),
     ])
-      this.extra(extra, out, take);
+      this.extra(extra, out, take, number);
     return out;
   }
 
@@ -150,7 +150,14 @@ export class ColladaMaterials {
     extra: XmlNode,
     out: LegacyMaterial,
     take: (channel: LegacyChannel, element: XmlNode | null) => Texture | null,
+    number: (element: XmlNode | null) => number | undefined,
   ): void {
+    for (const channel of ['roughness', 'metallic'] as const)
+      for (const surface of within(extra, channel)) {
+        take(channel, surface);
+        const value = number(surface);
+        if (value !== undefined && value >= 0 && value <= 1) out[channel] = value;
+      }
     for (const bump of [...within(extra, 'bump'), ...within(extra, 'normal'), ...within(extra, 'bumpmap')]) {
       const normal =
         bump.name === 'normal' ||

@@ -1,4 +1,3 @@
-import { shininessOfRoughness } from '../mesh/shininess.ts';
 import type { Document, Material, Node, Texture } from '@gltf-transform/core';
 import {
   floatsOf,
@@ -10,23 +9,19 @@ import {
   type Part,
 } from '../../character/index.ts';
 import type { InputFile } from '../files.ts';
+import { turningCurves, wholeClips } from './write-clips.ts';
+import { type EffectOptions, effectOf } from './write-effect.ts';
+import { attribute, source } from './write-text.ts';
 
-export interface ColladaOptions {
+export interface ColladaOptions extends EffectOptions {
   unitMetres: number;
   upAxis: 'Y_UP' | 'Z_UP';
   imagePath(texture: Texture): string;
-  /** Lines put into a material's phong element beyond its colour map. */
-  shading(material: Material, sampler: (texture: Texture) => string): string;
-  /** Elements of other profiles beside the phong element: bump maps and the like. */
-  extra(material: Material, sampler: (texture: Texture) => string): string;
+  /** What wrote the file. */
+  tool: string;
+  /** Clips as what turns alone, one after the other, or whole and by name. */
+  clips: 'turns' | 'whole';
 }
-
-const attribute = (text: string): string => text.replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`);
-const list = (values: ArrayLike<number>): string => {
-  const out: string[] = new Array(values.length);
-  for (let i = 0; i < values.length; i++) out[i] = String(Math.round(values[i] * 1e6) / 1e6);
-  return out.join(' ');
-};
 
 /** Writes the whole character as COLLADA 1.4: meshes, morphs under skins with all influences, joints, materials, clips. */
 export function writeCollada(document: Document, name: string, options: Partial<ColladaOptions> = {}): InputFile[] {
@@ -34,8 +29,9 @@ export function writeCollada(document: Document, name: string, options: Partial<
     unitMetres = 1,
     upAxis = 'Y_UP',
     imagePath = (texture) => texture.getURI() || `${texture.getName()}.png`,
-    shading,
-    extra,
+    tool = 'Saltmarsh figure works',
+    clips = 'turns',
+    profile = 'SALTMARSH',
   } = options;
   const parts = listParts(document),
     skeleton = skeletonOf(document);
@@ -62,7 +58,7 @@ export function writeCollada(document: Document, name: string, options: Partial<
     '<COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">',
   ];
   xml.push(
-    `<asset><contributor><authoring_tool>Saltmarsh figure works</authoring_tool></contributor><created>2026-01-01T00:00:00Z</created><modified>2026-01-01T00:00:00Z</modified><unit meter="${unitMetres}"/><up_axis>${upAxis}</up_axis></asset>`,
+    `<asset><contributor><authoring_tool>${attribute(tool)}</authoring_tool></contributor><created>2026-01-01T00:00:00Z</created><modified>2026-01-01T00:00:00Z</modified><unit meter="${unitMetres}"/><up_axis>${upAxis}</up_axis></asset>`,
   );
   xml.push(
     '<library_images>',
@@ -73,7 +69,7 @@ export function writeCollada(document: Document, name: string, options: Partial<
   );
   xml.push(
     '<library_effects>',
-    ...[...materials].map(([material, id]) => effect(material, id, images, shading, extra)),
+    ...[...materials].map(([material, id]) => effectOf(material, id, images, { ...options, profile })),
     '</library_effects>',
   );
   xml.push(
@@ -90,7 +86,7 @@ export function writeCollada(document: Document, name: string, options: Partial<
     ...parts.map((part, i) => controllers(part, `mesh${i}`, ids)),
     '</library_controllers>',
   );
-  xml.push(animations(document, ids));
+  xml.push(clips === 'whole' ? wholeClips(document, ids) : turningCurves(document, ids));
   xml.push('<library_visual_scenes><visual_scene id="scene">');
   for (const scene of document.getRoot().listScenes())
     for (const child of scene.listChildren())
@@ -112,37 +108,6 @@ export function writeCollada(document: Document, name: string, options: Partial<
     }),
   ];
 }
-
-function effect(
-  material: Material,
-  id: string,
-  images: ReadonlyMap<Texture, string>,
-  shading: ColladaOptions['shading'] | undefined,
-  extra: ColladaOptions['extra'] | undefined,
-): string {
-  const parameters: string[] = [];
-  const sampler = (texture: Texture): string => {
-    const image = images.get(texture) as string;
-    if (!parameters.some((text) => text.includes(`sid="${image}-sampler"`)))
-      parameters.push(
-        `<newparam sid="${image}-surface"><surface type="2D"><init_from>${image}</init_from></surface></newparam><newparam sid="${image}-sampler"><sampler2D><source>${image}-surface</source></sampler2D></newparam>`,
-      );
-    return `<texture texture="${image}-sampler" texcoord="UVSET0"/>`;
-  };
-  const [r, g, b, a] = material.getBaseColorFactor(),
-    map = material.getBaseColorTexture();
-  const display = (c: number) => Math.round(c ** (1 / 2.2) * 1e4) / 1e4;
-  const shininess = shininessOfRoughness(material.getRoughnessFactor());
-  const own = shading
-    ? shading(material, sampler)
-    : `<specular><color>0.2 0.2 0.2 1</color></specular><shininess><float>${Math.max(1.5, Math.round(shininess))}</float></shininess>${a < 1 ? `<transparent opaque="A_ONE"><color>1 1 1 1</color></transparent><transparency><float>${a}</float></transparency>` : material.getAlphaMode() === 'BLEND' && map ? `<transparent opaque="A_ONE">${sampler(map)}</transparent>` : ''}`;
-  const more = extra?.(material, sampler) ?? '';
-  const diffuse = map ? sampler(map) : `<color>${display(r)} ${display(g)} ${display(b)} 1</color>`;
-  return `<effect id="${id}-fx"><profile_COMMON>${parameters.join('')}<technique sid="common"><phong><diffuse>${diffuse}</diffuse>${own}</phong>${more || material.getDoubleSided() ? `<extra><technique profile="SALTMARSH">${more}${material.getDoubleSided() ? '<double_sided>1</double_sided>' : ''}</technique></extra>` : ''}</technique></profile_COMMON></effect>`;
-}
-
-const source = (id: string, values: ArrayLike<number>, stride: number, names: string): string =>
-  `<source id="${id}"><float_array id="${id}-a" count="${values.length}">${list(values)}</float_array><technique_common><accessor source="#${id}-a" count="${values.length / stride}" stride="${stride}">${[...names].map((n) => `<param name="${n}" type="float"/>`).join('')}</accessor></technique_common></source>`;
 
 function geometry(part: Part, id: string): string {
   const position = floatsOf(part.prim.getAttribute('POSITION') as never),
@@ -247,36 +212,4 @@ function writeNode(
   });
   for (const child of node.listChildren()) writeNode(xml, child, ids, parts, materials, joints, root);
   xml.push('</node>');
-}
-
-/** Rotation clips as matrices, one per key of the joint's own sampler. */
-function animations(document: Document, ids: ReadonlyMap<Node, string>): string {
-  const out: string[] = [];
-  document
-    .getRoot()
-    .listAnimations()
-    .forEach((clip, c) => {
-      clip.listChannels().forEach((channel, i) => {
-        const node = channel.getTargetNode(),
-          sampler = channel.getSampler(),
-          input = sampler?.getInput(),
-          output = sampler?.getOutput();
-        if (!node || !input || !output || channel.getTargetPath() !== 'rotation') return;
-        const times = floatsOf(input),
-          turns = floatsOf(output),
-          kept = node.getRotation();
-        const rows = new Float32Array(times.length * 16);
-        for (let k = 0; k < times.length; k++) {
-          node.setRotation([turns[k * 4], turns[k * 4 + 1], turns[k * 4 + 2], turns[k * 4 + 3]]);
-          const m = node.getMatrix();
-          for (let e = 0; e < 16; e++) rows[k * 16 + e] = m[(e % 4) * 4 + (e >> 2)];
-        }
-        node.setRotation(kept);
-        const id = `clip${c}-${i}`;
-        out.push(
-          `<animation id="${id}" name="${attribute(clip.getName())}">${source(`${id}-i`, times, 1, 'T')}${source(`${id}-o`, rows, 16, 'T')}<source id="${id}-k"><Name_array id="${id}-ka" count="${times.length}">${'LINEAR '.repeat(times.length).trim()}</Name_array><technique_common><accessor source="#${id}-ka" count="${times.length}" stride="1"><param name="INTERPOLATION" type="name"/></accessor></technique_common></source><sampler id="${id}-s"><input semantic="INPUT" source="#${id}-i"/><input semantic="OUTPUT" source="#${id}-o"/><input semantic="INTERPOLATION" source="#${id}-k"/></sampler><channel source="#${id}-s" target="${ids.get(node)}/transform"/></animation>`,
-        );
-      });
-    });
-  return out.length ? `<library_animations>\n${out.join('\n')}\n</library_animations>` : '';
 }

@@ -38,7 +38,9 @@ export type LegacyChannel = (typeof LEGACY_CHANNELS)[number];
  * their own) stay with the material in its extras, by texture name, for the materials station.
  */
 export function toMaterial(document: Document, legacy: LegacyMaterial): Material {
-  const { maps, diffuse } = legacy;
+  const { maps, diffuse } = legacy,
+    // One map for both is packed as glTF packs them.
+    packed = maps.roughness !== undefined && maps.roughness === maps.metallic;
   // Files with a colour map often leave the colour black, which would drown the map.
   const black = maps.diffuse !== undefined && Math.max(...diffuse) < 0.004;
   const [r, g, b] = black ? [1, 1, 1] : diffuse;
@@ -46,12 +48,13 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
     .createMaterial(legacy.name)
     .setBaseColorFactor([r, g, b, legacy.opacity])
     .setEmissiveFactor([...legacy.emissive])
-    .setMetallicFactor(legacy.metallic ?? 0)
+    .setMetallicFactor(legacy.metallic ?? (packed ? 1 : 0))
     .setRoughnessFactor(
       legacy.roughness ?? (legacy.shininess === undefined ? 0.8 : roughnessOfShininess(legacy.shininess)),
     )
     .setBaseColorTexture(maps.diffuse ?? null)
     .setNormalTexture(maps.normal ?? null)
+    .setMetallicRoughnessTexture(packed ? (maps.roughness ?? null) : null)
     .setEmissiveTexture(maps.emissive ?? null)
     .setOcclusionTexture(maps.occlusion ?? null)
     .setDoubleSided(legacy.doubleSided ?? false);
@@ -59,12 +62,15 @@ export function toMaterial(document: Document, legacy: LegacyMaterial): Material
   const set = (channel: LegacyChannel) => legacy.sets?.[channel] ?? 0;
   material.getBaseColorTextureInfo()?.setTexCoord(set('diffuse'));
   material.getNormalTextureInfo()?.setTexCoord(set('normal'));
+  material.getMetallicRoughnessTextureInfo()?.setTexCoord(set('roughness'));
   material.getEmissiveTextureInfo()?.setTexCoord(set('emissive'));
   material.getOcclusionTextureInfo()?.setTexCoord(set('occlusion'));
   if (legacy.opacity < 0.999 || maps.opacity) material.setAlphaMode('BLEND');
   const kept = Object.fromEntries(
     (['specular', 'shininess', 'bump', 'height', 'opacity', 'roughness', 'metallic'] as const).flatMap((channel) =>
-      maps[channel] ? [[channel, maps[channel].getName()]] : [],
+      maps[channel] && !(packed && (channel === 'roughness' || channel === 'metallic'))
+        ? [[channel, maps[channel].getName()]]
+        : [],
     ),
   );
   if (Object.keys(kept).length) keepOwn(material, 'maps', kept);
