@@ -24,8 +24,9 @@ import type { Station } from '../step.ts';
 import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { memoryOf, shapesKey } from './memory.ts';
-import { fileNameOf, fileSays, finishDocument, type Manifest, modelFiles, sealPackage, writeMaps } from './package.ts';
+import { fileSays, finishDocument, type Manifest, modelFiles, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { besideModel } from './beside.ts';
+import { renameForDelivery } from './rename.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -269,15 +270,20 @@ async function conclude(
   options.source.release?.();
   let measuringSeconds = seconds;
   // Finishing takes out all that is ours.
-  const beyond = beyondOf(document),
-    { origin, materialKinds } = readDossier(document),
-    says = fileSays(document, name),
-    declaredRoles = says.roles;
+  const { origin, materialKinds: known } = readDossier(document),
+    said = fileSays(document, name),
+    declaredRoles = said.roles,
+    { names } = target.package,
+    named = names && renameForDelivery(document, target, name),
+    says = named ? { ...said, renamed: { ...said.renamed, ...named.parts } } : said,
+    materialKinds = named?.materialKinds ?? known,
+    file = modelNameOf(name, target),
+    beyond = beyondOf(document);
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'), target.package.format);
-  const { files: model, findings: written } = await modelFiles(document, target, fileNameOf(name), says),
-    beside = await besideModel(document, target, fileNameOf(name), context, beyond);
-  delivery.unshift(...unwritten);
+  const { files: model, findings: written } = await modelFiles(document, target, file, says),
+    beside = await besideModel(document, target, file, context, beyond);
+  delivery.unshift(...unwritten, ...(named?.findings ?? []));
   delivery.push(...written, ...beside.findings);
   // What joints and materials are, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles, ...(materialKinds && { materialKinds }) });

@@ -13,7 +13,7 @@ import { type InputFile, type VrmGiven, writeGlb, writeGltfFiles, writeVrm } fro
 import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
-import { expressionSetOf, type PackageFormat, type Target } from '../targets/index.ts';
+import { expressionSetOf, namesBy, type PackageFormat, type Target } from '../targets/index.ts';
 import { daeFiles } from './dae-files.ts';
 import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
@@ -332,6 +332,14 @@ export function fileNameOf(name: string): string {
     .join('')
     .replace(/^-+|-+$/g, '');
   return RESERVED.test(plain) ? `${plain}-character` : plain || 'character';
+}
+
+/** What a model's file is called, without its ending: by the target's pattern, or as {@link fileNameOf} has it. */
+export function modelNameOf(name: string, target: Target): string {
+  const { file } = target.package.names ?? {};
+  if (!file) return fileNameOf(name);
+  const [own] = namesBy(file, [{ name }], { character: name, target: target.title }, { files: true }).names;
+  return RESERVED.test(own.toLowerCase()) ? `${own}-character` : own;
 }
 
 /** All files of a delivery, with a list of their sizes and hashes. */

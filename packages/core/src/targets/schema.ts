@@ -3,6 +3,7 @@ import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
+import { NamesSchema } from './names.ts';
 import { VrmMetaSchema } from './vrm-meta.ts';
 
 const count = (most: number) => v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most));
@@ -156,6 +157,8 @@ export const TargetSchema = v.object({
   package: v.object({
     format: v.picklist(PACKAGE_FORMATS),
     maxMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+    /** What model, parts, materials and maps are called. */
+    names: v.optional(NamesSchema),
     /** Authors and licence, where the format has a place for them: VRM. */
     meta: v.optional(VrmMetaSchema),
   }),
