@@ -9,6 +9,7 @@ import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { MapFields } from './MapFields.tsx';
 import { MaterialFields } from './MaterialFields.tsx';
+import { NameFields } from './NameFields.tsx';
 import { PackageFields } from './PackageFields.tsx';
 import { ParityFields } from './ParityFields.tsx';
 import styles from './targets.module.css';
@@ -96,6 +97,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       </div>
       <CountFields draft={draft} change={change} />
       <PackageFields draft={draft} change={change} />
+      <NameFields draft={draft} change={change} />
       <JointFields draft={draft} change={change} />
       <MapFields draft={draft} change={change} />
       <MaterialFields draft={draft} change={change} />

@@ -10,4 +10,4 @@ export { NEUTRAL_PLACES } from './neutral-body.ts';
 export * from './concepts.ts';
 export * from './expression-sets.ts';
 export { type VrmMeta, vrmMetaOf, VrmMetaSchema } from './vrm-meta.ts';
-export { type Named, type Names, type NewNames, NAME_PLACES, namesBy } from './names.ts';
+export { type Named, type Names, type NewNames, NAME_PLACES, namesBy, patternProblem } from './names.ts';

@@ -26,6 +26,12 @@ export const NamesSchema = v.object({
 });
 export type Names = v.InferOutput<typeof NamesSchema>;
 
+/** Why a pattern can't be taken; null where it can, and where there is none. */
+export function patternProblem(of: keyof Names, text: string | undefined): string | null {
+  const { success, issues } = v.safeParse(NamesSchema.entries[of], text);
+  return success ? null : issues[0].message.replace(/^./, (c) => c.toUpperCase());
+}
+
 /** One that is to be named. */
 export interface Named {
   name: string;
