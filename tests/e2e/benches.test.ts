@@ -300,6 +300,25 @@ it('a target says which maps it takes beside the model, how fine and how packed 
       format: 'vrm',
       meta: { authors: ['Ines Vell', 'Tor Askild'], commercialUsage: 'corporation', allowRedistribution: true },
     });
+  // Names as they will be, while their pattern is written.
+  const cell = (of: string) => `//table[@aria-label="Names"]//td[contains(., "${of}")]`;
+  await page.type(await field('Materials are called'), 'M_{target}');
+  await page.waitForSelector('::-p-text(With {name} or {n} in it)');
+  expect(await page.$(`::-p-xpath(${cell('M_')})`)).toBeNull();
+  await page.type(await field('Materials are called'), '_{name}');
+  await page.waitForSelector(`::-p-xpath(${cell('M_')})`);
+  await page.type(await field('Parts are called'), '{kind}_{n}');
+  await page.waitForSelector(`::-p-xpath(${cell('skin_01')})`);
+  await press(page, 'Save');
+  await expect
+    .poll(
+      async () =>
+        (
+          (await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: { names?: object } }[]
+        ).find((row) => row.id === 'maps-beside')?.package.names,
+      { timeout: 30_000 },
+    )
+    .toEqual({ material: 'M_{target}_{name}', part: '{kind}_{n}' });
   expect(errors).toEqual([]);
   await page.close();
 });

@@ -4,6 +4,7 @@ import {
   finishDocument,
   judgeDelivery,
   modelFiles,
+  renameForDelivery,
   runRecipe,
   SHIPPED_TARGETS,
   summarise,
@@ -11,7 +12,7 @@ import {
   withFigure,
 } from '@dimetra/core';
 import { look } from '@dimetra/eyes';
-import { PEOPLE } from './index.ts';
+import { PEOPLE, type PersonId } from './index.ts';
 import { smallBodies } from './testing/small-bodies.ts';
 import { context, useSmallCast } from './testing/small-cast.ts';
 import { watchSteps } from './testing/watch-steps.ts';
@@ -33,27 +34,44 @@ const RECIPE = {
 /** Everybody as they arrive, for every target we ship, opened again by code that shares nothing with ours. */
 describe.each(PEOPLE.map((person) => person.id))('%s, delivered', (id) => {
   it.each(SHIPPED_TARGETS.map((entry) => entry.id))('for %s is what the report says', async (targetId) => {
-    const { figures, piece } = await smallBodies(),
-      shipped = SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target,
-      target = withFigure({ ...shipped, ...(shipped.fit && { fit: { ...shipped.fit, maps: 128 } }) }, figures),
-      {
-        read: { document: source, name },
-      } = of(id);
-    const document = await (
-      await runRecipe({ document: async () => source }, target, RECIPE, { context: { ...context, piece } })
-    ).document();
-    await finishDocument(document, context);
-    const summary = summarise(document, name, { seen: false });
-    const { checks } = await judgeDelivery(
-      { ...(await modelFiles(document, target, 'a')), document, summary, target },
-      look,
-    );
-    const rules = checks.filter((check) => check.rule.startsWith('delivered.'));
+    const { rules, format } = await delivered(id, SHIPPED_TARGETS.find((entry) => entry.id === targetId) as Target);
     // And of a .vrm, what the open loader for it understands.
-    expect(rules).toHaveLength(target.package.format === 'vrm' ? 13 : 12);
+    expect(rules).toHaveLength(format === 'vrm' ? 13 : 12);
     expect(rules.filter((check) => !check.ok).map((check) => check.message)).toEqual([]);
   });
 });
+
+/** Formats that no shipped target asks for, and names by patterns. */
+describe.each(['harbour-pilot', 'rescue-swimmer'] as const)('%s, delivered', (id) => {
+  it.each(['dae', 'usda', 'obj'] as const)('as .%s under other names is what the report says', async (format) => {
+    const [first] = SHIPPED_TARGETS,
+      names = { part: '{kind}_{name}', material: 'M_{n}', map: 'T_{name}' },
+      { rules, materials } = await delivered(id, { ...first, package: { ...first.package, format, names } });
+    expect(rules).toHaveLength(12);
+    expect(rules.filter((check) => !check.ok).map((check) => check.message)).toEqual([]);
+    expect(materials.every((name) => /^M_\d\d$/.test(name))).toBe(true);
+  });
+});
+
+async function delivered(id: PersonId, shipped: Target) {
+  const { figures, piece } = await smallBodies(),
+    target = withFigure({ ...shipped, ...(shipped.fit && { fit: { ...shipped.fit, maps: 128 } }) }, figures),
+    {
+      read: { document: source, name },
+    } = of(id),
+    document = await (
+      await runRecipe({ document: async () => source }, target, RECIPE, { context: { ...context, piece } })
+    ).document();
+  if (target.package.names) renameForDelivery(document, target, name);
+  await finishDocument(document, context);
+  const summary = summarise(document, name, { seen: false }),
+    { checks } = await judgeDelivery({ ...(await modelFiles(document, target, 'a')), document, summary, target }, look);
+  return {
+    rules: checks.filter((check) => check.rule.startsWith('delivered.')),
+    format: target.package.format,
+    materials: summary.materials.map((material) => material.name),
+  };
+}
 
 it('no step wrote into an array that it was given', () => {
   expect(watch.written).toEqual([]);

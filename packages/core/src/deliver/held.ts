@@ -41,6 +41,11 @@ const DAE: Held = {
   ...EVERYTHING,
   contents: (all) => ({
     ...all,
+    // Surfaces of one mesh are meshes of their own there, on the same node.
+    parts: all.parts.map((part) => ({
+      ...part,
+      name: part.name.replace(` · ${part.material}`, '').replace(/ \d+$/, ''),
+    })),
     clips: all.clips.map((clip) => ({ ...clip, channels: 0 })),
     materials: all.materials.map((material) => ({
       ...material,

@@ -5,3 +5,4 @@ export * from './convert.ts';
 export { asPosed } from './reference.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
 export * from './check-files.ts';
+export { renameForDelivery } from './rename.ts';
