@@ -1,5 +1,5 @@
 import { NativeSelect, Switch, TextInput } from '@mantine/core';
-import { PACKAGE_FORMATS, type Target } from '@dimetra/core';
+import { CHOOSES_AXES, PACKAGE_FORMATS, type Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
@@ -17,6 +17,18 @@ const FORMATS: Record<Package['format'], string> = {
   obj: '.obj with files: as it stands',
 };
 
+const UNITS = [
+  { value: '1', label: 'Metre' },
+  { value: '0.01', label: 'Centimetre' },
+  { value: '0.001', label: 'Millimetre' },
+  { value: '0.0254', label: 'Inch' },
+];
+/** A target that came as JSON may have any. */
+const unitsWith = (metres: number) =>
+  UNITS.some(({ value }) => Number(value) === metres)
+    ? UNITS
+    : [...UNITS, { value: String(metres), label: `${metres} metres` }];
+
 /** What file a delivery comes in, and of VRM who made the figure and what others may do with it. */
 export function PackageFields({ draft, change }: FieldsProps) {
   const set = (part: Partial<Package>) => change({ package: { ...draft.package, ...part } });
@@ -25,10 +37,35 @@ export function PackageFields({ draft, change }: FieldsProps) {
       <NativeSelect
         label="Format"
         value={draft.package.format}
-        onChange={(event) => set({ format: event.target.value as Package['format'] })}
+        onChange={(event) => {
+          const format = event.target.value as Package['format'];
+          // What leaves no choice forgets it.
+          set({ format, ...(!CHOOSES_AXES.includes(format) && { upAxis: undefined, unitMetres: undefined }) });
+        }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
       />
       <NumberField label="Package, MB" value={draft.package.maxMB} onChange={(maxMB) => set({ maxMB })} />
+      {CHOOSES_AXES.includes(draft.package.format) && (
+        <>
+          <NativeSelect
+            label="Up"
+            value={draft.package.upAxis ?? 'Y'}
+            onChange={(event) => set({ upAxis: event.target.value === 'Z' ? 'Z' : undefined })}
+            data={[
+              { value: 'Y', label: 'Y, facing +Z' },
+              { value: 'Z', label: 'Z, facing −Y' },
+            ]}
+          />
+          <NativeSelect
+            label="Unit"
+            value={String(draft.package.unitMetres ?? 1)}
+            onChange={(event) =>
+              set({ unitMetres: event.target.value === '1' ? undefined : Number(event.target.value) })
+            }
+            data={unitsWith(draft.package.unitMetres ?? 1)}
+          />
+        </>
+      )}
       {draft.package.format === 'vrm' && (
         <LicenceFields meta={draft.package.meta ?? {}} onChange={(meta) => set({ meta })} />
       )}

@@ -1,6 +1,7 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import { type InputFile, writeCollada } from '../formats/index.ts';
 import type { Finding } from '../problem.ts';
+import type { Axes } from './in-units.ts';
 import { mapsBeside } from './maps-beside.ts';
 
 const pathOf = (texture: Texture): string => texture.getURI();
@@ -9,11 +10,17 @@ const display = (c: number): number => number(c ** (1 / 2.2));
 /** What a reader takes for clear and nobody sees: a material that blends with nothing clear in it. */
 const BARELY_CLEAR = 0.9985;
 
-/** A figure as COLLADA 1.4.1: skin, morphs, joints, clips; its materials as older programs have them, and every map beside it. */
-export function daeFiles(document: Document, name: string): { files: InputFile[]; findings: Finding[] } {
+/** A figure, in its unit and with its axis up already, as COLLADA 1.4.1: skin, morphs, joints, clips; its materials as older programs have them, and every map beside it. */
+export function daeFiles(
+  document: Document,
+  name: string,
+  { upAxis = 'Y', unitMetres = 1 }: Axes = {},
+): { files: InputFile[]; findings: Finding[] } {
   const files = writeCollada(document, name, {
     tool: 'Dimetra',
     profile: 'DIMETRA',
+    unitMetres,
+    upAxis: `${upAxis}_UP`,
     clips: 'whole',
     imagePath: pathOf,
     before: emissionAndAmbient,

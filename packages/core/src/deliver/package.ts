@@ -15,6 +15,7 @@ import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, namesBy, type PackageFormat, type Target } from '../targets/index.ts';
 import { daeFiles } from './dae-files.ts';
+import { inUnits } from './in-units.ts';
 import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
 import { usdFiles } from './usd-files.ts';
@@ -297,9 +298,10 @@ export async function modelFiles(
       { file, findings } = await writeVrm(document, name, { ...says, asked, meta });
     return { files: [file], findings };
   }
-  if (format === 'dae') return daeFiles(document, name);
+  if (format === 'dae') return daeFiles(inUnits(document, target.package), name, target.package);
   if (format === 'obj') return objFiles(document, name);
-  if (format === 'usda' || format === 'usdz') return usdFiles(document, name, format);
+  if (format === 'usda' || format === 'usdz')
+    return usdFiles(inUnits(document, target.package), name, format, target.package);
   return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };
 }
 

@@ -7,7 +7,9 @@ import { contentsApart } from '../check/contents.ts';
 import { statedOf } from '../check/index.ts';
 import { openArchive, readCharacter, writeArchive } from '../formats/index.ts';
 import { contentsOf } from '../inspect/index.ts';
+import { standAsFound } from '../rig/index.ts';
 import { figureWithAll, picture } from '../testing/figure-with-all.ts';
+import { inUnits } from './in-units.ts';
 import { usdFiles } from './usd-files.ts';
 
 describe.each(['usda', 'usdz'] as const)('delivered as %s', (format) => {
@@ -76,6 +78,28 @@ describe.each(['usda', 'usdz'] as const)('delivered as %s', (format) => {
     );
   });
 });
+
+it.each(['usda', 'usdz'] as const)(
+  'in centimetres with Z up .%s is the same figure to whoever reads it',
+  async (format) => {
+    const document = figureWithAll(),
+      axes = { upAxis: 'Z', unitMetres: 0.01 } as const,
+      { files } = usdFiles(inUnits(document, axes), 'stoker', format, axes),
+      stated = statedOf(document),
+      { document: read } = await readCharacter(files, undefined, { main: files[0].path }),
+      seen = await look(files[0], files);
+    standAsFound(read);
+    const found = statedOf(read);
+    for (const size of [found.sizeMm, seen.sizeMm])
+      size?.forEach((mm, k) => expect(mm).toBeCloseTo((stated.sizeMm as number[])[k], 1));
+    expect(seen.validator.errors).toEqual([]);
+    expect(found.morphs.map(({ name, vertices }) => [name, vertices])).toEqual(
+      stated.morphs.map(({ name, vertices }) => [name, vertices]),
+    );
+    if (format === 'usda')
+      expect(new TextDecoder().decode(files[0].bytes)).toMatch(/metersPerUnit = 0.01[\s\S]*upAxis = "Z"/);
+  },
+);
 
 describe('what USD has no place for', () => {
   it('is said: sheen, pictures that not every reader opens, clips beside the first', () => {

@@ -1,6 +1,7 @@
 import type { Document } from '@gltf-transform/core';
 import { type InputFile, writeUsd, writeUsdz } from '../formats/index.ts';
 import type { Finding } from '../problem.ts';
+import type { Axes } from './in-units.ts';
 
 /** Material extensions that a preview surface holds; the others have no place in it. */
 const HELD: readonly string[] = ['KHR_materials_clearcoat', 'KHR_materials_ior'];
@@ -12,11 +13,12 @@ export function usdFiles(
   document: Document,
   name: string,
   format: 'usda' | 'usdz',
+  { upAxis = 'Y', unitMetres = 1 }: Axes = {},
 ): { files: InputFile[]; findings: Finding[] } {
   const files =
     format === 'usdz'
-      ? [{ path: `${name}.usdz`, bytes: writeUsdz(document, name) as Uint8Array<ArrayBuffer> }]
-      : writeUsd(document, name);
+      ? [{ path: `${name}.usdz`, bytes: writeUsdz(document, name, { upAxis, unitMetres }) as Uint8Array<ArrayBuffer> }]
+      : writeUsd(document, name, { upAxis, unitMetres });
   return { files, findings: [...beyondSurface(document), ...closedImages(document), ...otherClips(document)] };
 }
 

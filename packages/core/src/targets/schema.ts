@@ -38,11 +38,32 @@ export const MORPH_PATTERN = v.pipe(
   v.check((text) => text.includes('{name}'), 'a text with {name} in it'),
 );
 
-/** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 /** What a model is delivered as. */
 export const PACKAGE_FORMATS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'dae', 'obj'] as const;
 export type PackageFormat = (typeof PACKAGE_FORMATS)[number];
 
+/** Formats that say their unit and axis; of the others each has its own (glTF 2.0 §3.4: metres, +Y up). */
+export const CHOOSES_AXES: readonly PackageFormat[] = ['usda', 'usdz', 'dae'];
+
+const PackageSchema = v.pipe(
+  v.object({
+    format: v.picklist(PACKAGE_FORMATS),
+    maxMB: v.optional(v.pipe(v.number(), v.minValue(1))),
+    /** What points up, and metres per unit, where the format lets a target choose: USD and COLLADA. */
+    upAxis: v.optional(v.picklist(['Y', 'Z'])),
+    unitMetres: v.optional(v.pipe(v.number(), v.minValue(1e-4), v.maxValue(1000))),
+    /** What model, parts, materials and maps are called. */
+    names: v.optional(NamesSchema),
+    /** Authors and licence, where the format has a place for them: VRM. */
+    meta: v.optional(VrmMetaSchema),
+  }),
+  v.check(
+    ({ format, upAxis = 'Y', unitMetres = 1 }) => CHOOSES_AXES.includes(format) || (upAxis === 'Y' && unitMetres === 1),
+    'in metres with Y up, unless it is USD or COLLADA: the other formats leave no choice',
+  ),
+);
+
+/** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
   schema: v.literal(1),
   id,
@@ -154,14 +175,7 @@ export const TargetSchema = v.object({
     }),
     {},
   ),
-  package: v.object({
-    format: v.picklist(PACKAGE_FORMATS),
-    maxMB: v.optional(v.pipe(v.number(), v.minValue(1))),
-    /** What model, parts, materials and maps are called. */
-    names: v.optional(NamesSchema),
-    /** Authors and licence, where the format has a place for them: VRM. */
-    meta: v.optional(VrmMetaSchema),
-  }),
+  package: PackageSchema,
   /** How far the result may be from the source; a limit that isn't met stops delivery unless it stands in `noteOnly`. */
   parity: v.object({
     restRmsMm: v.number(),
