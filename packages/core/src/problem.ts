@@ -42,7 +42,7 @@ export function parseOrTell<S extends v.GenericSchema>(
     path = issue.path?.map((item) => String(item.key)).join('.');
   throw new ProblemError(
     code,
-    `${what} can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received ? `, and is ${issue.received}` : ''}.`,
+    `${what} can't be used: ${path || 'the whole'} should be ${issue.expected ?? issue.message}${issue.received && !/^(Object|Array)$/.test(issue.received) ? `, and is ${issue.received}` : ''}.`,
     path || where,
   );
 }

@@ -130,6 +130,7 @@ function faultsOf(root: Element, paths: ReadonlySet<string>): Rows {
 /** Morphs by the names of the meshes they lead to, as places less those of the mesh they start from. */
 function morphsIn(root: Element): MorphSeen[] {
   const rows = new Map<string, MorphSeen>(),
+    unit = Number(all(root, 'unit')[0]?.getAttribute('meter') ?? 1),
     ids = new Map(all(root, 'geometry').map((one) => [one.getAttribute('id'), one]));
   for (const morph of all(root, 'morph')) {
     const base = numbersOf(all(ids.get((morph.getAttribute('source') ?? '').slice(1)) ?? root, 'float_array')[0]);
@@ -140,7 +141,7 @@ function morphsIn(root: Element): MorphSeen[] {
         to = numbersOf(mesh && all(mesh, 'float_array')[0]);
       rows.set(name, row);
       for (let i = 0; i < to.length; i += 3) {
-        const far = Math.hypot(to[i] - base[i], to[i + 1] - base[i + 1], to[i + 2] - base[i + 2]);
+        const far = unit * Math.hypot(to[i] - base[i], to[i + 1] - base[i + 1], to[i + 2] - base[i + 2]);
         if (far > MOVES) row.vertices++;
         row.farthestMm = Math.max(row.farthestMm, far * 1000);
       }

@@ -116,7 +116,8 @@ function isAligned(bytes: Uint8Array): boolean {
 
 /** Shapes by the names that meshes give them; the skeleton stands as it is bound, so that offsets are what is drawn. */
 function shapesOf(specs: Specs): MorphSeen[] {
-  const rows = new Map<string, MorphSeen>();
+  const rows = new Map<string, MorphSeen>(),
+    unit = Number(specs['/']?.fields.metersPerUnit ?? 1);
   for (const path of Object.keys(specs)) {
     if (!path.endsWith('.skel:blendShapes')) continue;
     const names = saidAt(specs, path) as string[],
@@ -126,7 +127,7 @@ function shapesOf(specs: Specs): MorphSeen[] {
         row = rows.get(name) ?? { name, vertices: 0, farthestMm: 0 };
       rows.set(name, row);
       for (let k = 0; k < offsets.length; k += 3) {
-        const far = Math.hypot(offsets[k], offsets[k + 1], offsets[k + 2]);
+        const far = unit * Math.hypot(offsets[k], offsets[k + 1], offsets[k + 2]);
         if (far > MOVES) row.vertices++;
         row.farthestMm = Math.max(row.farthestMm, far * 1000);
       }

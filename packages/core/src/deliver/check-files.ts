@@ -12,7 +12,8 @@ import {
 } from '../formats/index.ts';
 import { type CharacterSummary, summarise } from '../inspect/index.ts';
 import { ProblemError } from '../problem.ts';
-import { SHIPPED_FIGURES, type Target, withFigure } from '../targets/index.ts';
+import { standAsFound } from '../rig/index.ts';
+import { CHOOSES_AXES, SHIPPED_FIGURES, type Target, withFigure } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 
 export interface CheckedFiles {
@@ -85,6 +86,8 @@ export async function checkFiles(
     main: own.path,
     unpackImage: options.unpackImage,
   });
+  // Such files say what is up and how long a unit is; what is judged stands upright, in metres.
+  if (CHOOSES_AXES.some((format) => format === extensionOf(own.path))) standAsFound(document, { floor: false });
   const report = reportIn(beside);
   // What a joint is, is no part of the file.
   if (report)
