@@ -52,7 +52,7 @@ surface, default 20000.
 `,
   check: `dimetra check FILE --target T [--json]
 
-Judges a delivery, made here or elsewhere: FILE is a .glb, .vrm, .usdz, a .gltf, .usda or .obj with its
+Judges a delivery, made here or elsewhere: FILE is a .glb, .vrm, .usdz, a .gltf, .usda, .dae or .obj with its
 files beside it, a package's folder or its archive. Every rule of the target that needs no
 source, and the delivered bytes as other code opens them; a report.json of ours beside
 the model is held against it.
