@@ -1,11 +1,12 @@
 import { look } from '@dimetra/eyes';
 import { describe, expect, it } from 'vitest';
-import { floatsOf, listParts, skeletonOf } from '../character/index.ts';
+import { floatsOf, listParts } from '../character/index.ts';
 import { contentsApart } from '../check/contents.ts';
 import { statedOf } from '../check/index.ts';
 import { readCharacter } from '../formats/index.ts';
 import { contentsOf } from '../inspect/index.ts';
 import { standAsFound } from '../rig/index.ts';
+import { expectDrawnAsStated, expectSize } from '../testing/drawn-as-stated.ts';
 import { figureWithAll } from '../testing/figure-with-all.ts';
 import { daeFiles } from './dae-files.ts';
 import { heldBy } from './held.ts';
@@ -50,20 +51,7 @@ describe('delivered as COLLADA', () => {
     const turn = [...floatsOf(head?.getSampler()?.getOutput() as never)].slice(4, 8);
     [Math.sin(0.2), 0, 0, Math.cos(0.2)].forEach((x, k) => expect(turn[k]).toBeCloseTo(x, 5));
   });
-  it('is drawn by another loader as we measure it', async () => {
-    const seen = await look(files[0], files),
-      stated = statedOf(document);
-    expect(seen.refused).toBeUndefined();
-    expect(seen.validator.errors).toEqual([]);
-    expect(seen.joints).toEqual({ joints: skeletonOf(document).joints.length, outside: [] });
-    seen.sizeMm?.forEach((mm, k) => expect(mm).toBeCloseTo((stated.sizeMm as number[])[k], 1));
-    expect(seen.morphs).toMatchObject(stated.morphs.map(({ name, vertices }) => ({ name, vertices })));
-    expect(seen.clips.channels).toBeGreaterThan(0);
-    expect(seen.clips.unbound).toEqual([]);
-    expect(seen.images.map(({ width, problem }) => [width, problem])).toEqual(
-      Array.from({ length: 4 }, () => [4, undefined]),
-    );
-  });
+  it('is drawn by another loader as we measure it', () => expectDrawnAsStated(files, document));
   it.each([
     ['a map that is taken away', /textures\/glow\.png/, 'textures/gone.png', 'NO_IMAGE'],
     ['a corner that is no vertex', /<p>\d+/, '<p>99999', 'FACES'],
@@ -92,8 +80,7 @@ describe('delivered as COLLADA', () => {
       expect(xml).toContain(`<unit meter="${axes.unitMetres}"/><up_axis>${'upAxis' in axes ? 'Z' : 'Y'}_UP</up_axis>`);
       standAsFound(read);
       const found = statedOf(read);
-      for (const size of [found.sizeMm, seen.sizeMm])
-        size?.forEach((mm, k) => expect(mm).toBeCloseTo((stated.sizeMm as number[])[k], 1));
+      for (const size of [found.sizeMm, seen.sizeMm]) expectSize(size, document);
       expect(seen.validator.errors).toEqual([]);
       for (const one of [found.morphs, seen.morphs])
         expect(one.map(({ name, vertices }) => [name, vertices])).toEqual(

@@ -1,0 +1,27 @@
+import type { Document } from '@gltf-transform/core';
+import { look } from '@dimetra/eyes';
+import { expect } from 'vitest';
+import { skeletonOf } from '../character/index.ts';
+import { statedOf } from '../check/index.ts';
+import type { InputFile } from '../formats/index.ts';
+
+/** Sizes in millimetres are the same to a twentieth. */
+export function expectSize(found: readonly number[] | null | undefined, document: Document): void {
+  expect(found).toHaveLength(3);
+  found?.forEach((mm, k) => expect(mm).toBeCloseTo((statedOf(document).sizeMm as number[])[k], 1));
+}
+
+/** Another loader opens delivered files of a figure and finds its size, joints, morphs, clips and four maps of 4 × 4. */
+export async function expectDrawnAsStated(files: readonly InputFile[], document: Document): Promise<void> {
+  const seen = await look(files[0], files);
+  expect(seen.refused).toBeUndefined();
+  expect(seen.validator.errors).toEqual([]);
+  expect(seen.joints).toEqual({ joints: skeletonOf(document).joints.length, outside: [] });
+  expectSize(seen.sizeMm, document);
+  expect(seen.morphs).toMatchObject(statedOf(document).morphs.map(({ name, vertices }) => ({ name, vertices })));
+  expect(seen.clips).toMatchObject({ unbound: [] });
+  expect(seen.clips.channels).toBeGreaterThan(0);
+  expect(seen.images.map(({ width, height, problem }) => [width, height, problem])).toEqual(
+    Array.from({ length: 4 }, () => [4, 4, undefined]),
+  );
+}
