@@ -7,11 +7,11 @@ import type { FieldsProps } from './fields.ts';
 import styles from './targets.module.css';
 
 type Kind = keyof Names;
-const KINDS: { kind: Kind; label: string; example: string }[] = [
-  { kind: 'file', label: 'Model', example: '{character}' },
-  { kind: 'part', label: 'Parts', example: '{kind}_{name}' },
-  { kind: 'material', label: 'Materials', example: '{name}' },
-  { kind: 'map', label: 'Maps', example: '{name}' },
+const KINDS: { kind: Kind; label: string; placeholder: string }[] = [
+  { kind: 'file', label: 'The model is called', placeholder: 'as the character' },
+  { kind: 'part', label: 'Parts are called', placeholder: 'as they are' },
+  { kind: 'material', label: 'Materials are called', placeholder: 'as they are' },
+  { kind: 'map', label: 'Maps are called', placeholder: 'as they are' },
 ];
 
 /** What model, parts, materials and maps are called, and every name that comes of it for a character of the cast. */
@@ -24,11 +24,11 @@ export function NameFields({ draft, change }: FieldsProps) {
   }
   return (
     <div className={`card ${styles.fields}`}>
-      {KINDS.map(({ kind, label, example }) => (
+      {KINDS.map(({ kind, label, placeholder }) => (
         <TextInput
           key={kind}
-          label={`${label} are called`.replace('Model are', 'The model is')}
-          placeholder={kind === 'file' ? 'as the character' : `as they are; or ${example}`}
+          label={label}
+          placeholder={placeholder}
           size="sm"
           value={names[kind] ?? ''}
           error={patternProblem(kind, names[kind])}

@@ -13,8 +13,8 @@ const FORMATS: Record<Package['format'], string> = {
   vrm: 'One .vrm (VRM 1.0)',
   usdz: 'One .usdz (USD)',
   usda: '.usda with files',
-  dae: '.dae with files (COLLADA)',
-  obj: '.obj with files: as it stands',
+  dae: '.dae (COLLADA)',
+  obj: '.obj, as it stands',
 };
 
 const UNITS = [
