@@ -307,18 +307,23 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   expect(await page.$(`::-p-xpath(${cell('M_')})`)).toBeNull();
   await page.type(await field('Materials are called'), '_{name}');
   await page.waitForSelector(`::-p-xpath(${cell('M_')})`);
+  await page.select(await field('Clips'), 'none');
+  await page.click(await field('With a range of motion'));
   await page.type(await field('Parts are called'), '{kind}_{n}');
   await page.waitForSelector(`::-p-xpath(${cell('skin_01')})`);
   await press(page, 'Save');
   await expect
     .poll(
       async () =>
-        (
-          (await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: { names?: object } }[]
-        ).find((row) => row.id === 'maps-beside')?.package.names,
+        ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: object }[]).find(
+          (row) => row.id === 'maps-beside',
+        )?.package,
       { timeout: 30_000 },
     )
-    .toEqual({ material: 'M_{target}_{name}', part: '{kind}_{n}' });
+    .toMatchObject({
+      names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },
+      clips: { keep: 'none', rest: false, rangeOfMotion: true },
+    });
   expect(errors).toEqual([]);
   await page.close();
 });

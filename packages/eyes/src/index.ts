@@ -1,4 +1,5 @@
 export { look } from './look.ts';
+export { lookAtMotion, type Placed } from './motion.ts';
 export type { Seen } from './seen.ts';
 export type { MorphSeen } from './body.ts';
 export type { ImageSeen } from './images.ts';

@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router';
 import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation } from '../api/api.ts';
 import type { TargetRow } from '@dimetra/contract';
 import { AppearanceFields } from './AppearanceFields.tsx';
+import { ClipFields } from './ClipFields.tsx';
 import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { MapFields } from './MapFields.tsx';
@@ -97,6 +98,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       </div>
       <CountFields draft={draft} change={change} />
       <PackageFields draft={draft} change={change} />
+      <ClipFields draft={draft} change={change} />
       <NameFields draft={draft} change={change} />
       <JointFields draft={draft} change={change} />
       <MapFields draft={draft} change={change} />

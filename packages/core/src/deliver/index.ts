@@ -6,3 +6,4 @@ export { asPosed } from './reference.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
 export * from './check-files.ts';
 export { renameForDelivery } from './rename.ts';
+export { clipsOut } from './clips-out.ts';

@@ -10,6 +10,7 @@ import { contentsOf } from '../inspect/index.ts';
 import { standAsFound } from '../rig/index.ts';
 import { expectDrawnAsStated, expectSize } from '../testing/drawn-as-stated.ts';
 import { figureWithAll, picture } from '../testing/figure-with-all.ts';
+import { clipsOut } from './clips-out.ts';
 import { inUnits } from './in-units.ts';
 import { usdFiles } from './usd-files.ts';
 
@@ -88,6 +89,21 @@ it.each(['usda', 'usdz'] as const)(
       expect(new TextDecoder().decode(files[0].bytes)).toMatch(/metersPerUnit = 0.01[\s\S]*upAxis = "Z"/);
   },
 );
+
+it('clips beside the one that is bound come back too', async () => {
+  const document = figureWithAll();
+  clipsOut(document, { keep: 'all', rest: true, rangeOfMotion: true });
+  const { files, findings } = usdFiles(document, 'stoker', 'usda'),
+    { document: read } = await readCharacter(files, undefined, { main: files[0].path }),
+    names = (one: Document) =>
+      one
+        .getRoot()
+        .listAnimations()
+        .map((clip) => clip.getName());
+  expect(findings.map(({ code }) => code)).toEqual(['usd.clips']);
+  expect(names(read)).toEqual(names(document));
+  expect(names(read)).toHaveLength(3);
+});
 
 describe('what USD has no place for', () => {
   it('is said: sheen, pictures that not every reader opens, clips beside the first', () => {

@@ -3,6 +3,7 @@ import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
+import { ClipsWantedSchema } from './clips-wanted.ts';
 import { NamesSchema } from './names.ts';
 import { VrmMetaSchema } from './vrm-meta.ts';
 
@@ -52,6 +53,8 @@ const PackageSchema = v.pipe(
     /** What points up, and metres per unit, where the format lets a target choose: USD and COLLADA. */
     upAxis: v.optional(v.picklist(['Y', 'Z'])),
     unitMetres: v.optional(v.pipe(v.number(), v.minValue(1e-4), v.maxValue(1000))),
+    /** Which clips go out, and whether a rest pose and a range of motion are made. */
+    clips: v.optional(ClipsWantedSchema),
     /** What model, parts, materials and maps are called. */
     names: v.optional(NamesSchema),
     /** Authors and licence, where the format has a place for them: VRM. */

@@ -3,7 +3,7 @@ import { decompose } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
 import { primOf } from './compose.ts';
 import { titleOf, type UsdPrim } from './layer.ts';
-import { boundMaterial, type Inherited, UsdMeshes, wordOf } from './mesh.ts';
+import { boundMaterial, type Inherited, UsdMeshes, wordOf, wordsOf } from './mesh.ts';
 import type { UsdMaterials } from './materials.ts';
 import { makeSkeleton, type UsdSkeleton, UsdSkins, writeSkelAnimation } from './skeleton.ts';
 import { keyTimes, localMatrix, resetsStack } from './transforms.ts';
@@ -182,6 +182,11 @@ export class UsdScene {
   }
 
   private clips(): void {
+    // What is bound anywhere, and what was taken from beside.
+    const known = new Set([
+      ...[...this.skeletons.values()].map((skeleton) => skeleton.animation),
+      ...this.moved.map((entry) => entry.animation),
+    ]);
     for (const skeleton of this.skeletons.values()) {
       // The animation may be named at the skeleton or at what is bound to it.
       const sources = new Set(
@@ -190,7 +195,8 @@ export class UsdScene {
           ...this.moved.filter((entry) => entry.skeleton === skeleton.path).map((entry) => entry.animation),
         ].filter(Boolean),
       );
-      for (const path of sources) {
+      for (const path of [...sources, ...this.motionsBeside(skeleton, known)]) {
+        known.add(path);
         const prim = primOf(this.root, path);
         if (!prim) {
           this.findings.push({
@@ -208,6 +214,20 @@ export class UsdScene {
       }
     }
     if (this.placed.length) this.writePlaces();
+  }
+
+  /** Motions that are bound to nothing and move joints of this skeleton alone: others to choose from. */
+  private motionsBeside({ joints }: UsdSkeleton, taken: ReadonlySet<string>): string[] {
+    const own = new Set(joints),
+      out: string[] = [],
+      look = (prim: UsdPrim, path: string): void => {
+        if (prim.specifier !== 'def' || prim.meta.get('active') === false) return;
+        const moved = prim.type === 'SkelAnimation' && !taken.has(path) ? wordsOf(prim.attributes.get('joints')) : [];
+        if (moved.length && moved.every((joint) => own.has(joint))) out.push(path);
+        for (const child of prim.children.values()) look(child, `${path}/${child.name}`);
+      };
+    for (const child of this.root.children.values()) look(child, `/${child.name}`);
+    return out;
   }
 
   /** Prims that are moved as a whole become one clip. */
