@@ -33,7 +33,6 @@ export function ClipFields({ draft, change }: FieldsProps) {
           value={[...(clips.keep as string[])]}
           // The last one can't be taken out: that would be none.
           onChange={(keep) => keep.length && put({ keep })}
-          className={styles.wide}
         />
       )}
       <Switch
@@ -46,7 +45,7 @@ export function ClipFields({ draft, change }: FieldsProps) {
         label="With a range of motion"
         checked={clips.rangeOfMotion}
         onChange={(event) => put({ rangeOfMotion: event.currentTarget.checked })}
-        className={styles.low}
+        className={`${styles.low} ${styles.wide}`}
       />
     </div>
   );
