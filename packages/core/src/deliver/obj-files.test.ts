@@ -65,6 +65,9 @@ describe('delivered as OBJ', () => {
     b.sizeMm?.forEach((mm, k) => expect(mm).toBeCloseTo((a.sizeMm as number[])[k], 2));
     const [before, after] = [document, read].map((one) => listParts(one)[0].material);
     expect(after?.getRoughnessFactor()).toBeCloseTo(before?.getRoughnessFactor() ?? 0, 5);
+    // Two keys that name one map, each a channel of it: packed as it was.
+    expect(after?.getMetallicRoughnessTexture()?.getImage()).toEqual(before?.getMetallicRoughnessTexture()?.getImage());
+    expect(after?.getMetallicRoughnessTexture()).not.toBeNull();
     after?.getEmissiveFactor().forEach((x, k) => expect(x).toBeCloseTo([1, 0.5, 0.25][k], 1));
     // Places of textures are the same, counted from above again.
     const [uv, uw] = [document, read].map((one) =>
