@@ -281,6 +281,10 @@ it('a target says which maps it takes beside the model, how fine and how packed 
     texelsPerCm: 12,
     asSeen: true,
   });
+  const packaged = async () =>
+    ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: object }[]).find(
+      (row) => row.id === 'maps-beside',
+    )?.package;
   // What file a delivery is, and of VRM alone who made the figure.
   expect(await page.$('::-p-xpath(//label[starts-with(., "Authors")])')).toBeNull();
   await page.select(await field('Format'), 'vrm');
@@ -288,18 +292,10 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.select(await field('Used commercially'), 'corporation');
   await page.click(await field('May be passed on'));
   await press(page, 'Save');
-  await expect
-    .poll(
-      async () =>
-        ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: object }[]).find(
-          (row) => row.id === 'maps-beside',
-        )?.package,
-      { timeout: 30_000 },
-    )
-    .toMatchObject({
-      format: 'vrm',
-      meta: { authors: ['Ines Vell', 'Tor Askild'], commercialUsage: 'corporation', allowRedistribution: true },
-    });
+  await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
+    format: 'vrm',
+    meta: { authors: ['Ines Vell', 'Tor Askild'], commercialUsage: 'corporation', allowRedistribution: true },
+  });
   // Names as they will be, while their pattern is written.
   const cell = (of: string) => `//table[@aria-label="Names"]//td[contains(., "${of}")]`;
   await page.type(await field('Materials are called'), 'M_{target}');
@@ -312,18 +308,10 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.type(await field('Parts are called'), '{kind}_{n}');
   await page.waitForSelector(`::-p-xpath(${cell('skin_01')})`);
   await press(page, 'Save');
-  await expect
-    .poll(
-      async () =>
-        ((await (await fetch(`${address}/api/v1/targets`)).json()) as { id: string; package: object }[]).find(
-          (row) => row.id === 'maps-beside',
-        )?.package,
-      { timeout: 30_000 },
-    )
-    .toMatchObject({
-      names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },
-      clips: { keep: 'none', rest: false, rangeOfMotion: true },
-    });
+  await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
+    names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },
+    clips: { keep: 'none', rest: false, rangeOfMotion: true },
+  });
   expect(errors).toEqual([]);
   await page.close();
 });

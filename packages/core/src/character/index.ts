@@ -1,3 +1,4 @@
+export * from './add-channel.ts';
 export * from './arrays.ts';
 export * from './beyond.ts';
 export * from './deform.ts';

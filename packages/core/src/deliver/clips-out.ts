@@ -1,5 +1,5 @@
-import type { Animation, Document, Node } from '@gltf-transform/core';
-import { freeName, globalMatrix, type Skeleton, skeletonOf } from '../character/index.ts';
+import type { Animation, Document } from '@gltf-transform/core';
+import { addChannel, freeName, globalMatrix, type Skeleton, skeletonOf } from '../character/index.ts';
 import { invertAffine, multiply, type Quat, rotationOf } from '../geometry/index.ts';
 import type { Finding } from '../problem.ts';
 import { jointRoles, POSE_SECONDS, rangeOfMotionAt, RANGE_SECONDS, roleIndex } from '../rig/index.ts';
@@ -68,8 +68,8 @@ function leaveOut(document: Document, keep: 'none' | readonly string[]): Finding
 function restClip(document: Document, clip: Animation, { joints }: Skeleton): void {
   const times = document.createAccessor().setType('SCALAR').setArray(Float32Array.of(0));
   for (const joint of joints) {
-    channel(document, clip, joint, 'rotation', times, Float32Array.from(joint.getRotation()));
-    channel(document, clip, joint, 'translation', times, Float32Array.from(joint.getTranslation()));
+    addChannel(document, clip, joint, 'rotation', times, Float32Array.from(joint.getRotation()));
+    addChannel(document, clip, joint, 'translation', times, Float32Array.from(joint.getTranslation()));
   }
 }
 
@@ -102,7 +102,7 @@ function rangeClip(document: Document, clip: Animation, skeleton: Skeleton): voi
   const input = document.createAccessor().setType('SCALAR').setArray(times);
   skeleton.joints.forEach((joint, j) => {
     if (turns[j].some((x, k) => Math.abs(x - turns[j][k % 4]) > STILL))
-      channel(document, clip, joint, 'rotation', input, turns[j]);
+      addChannel(document, clip, joint, 'rotation', input, turns[j]);
   });
 }
 
@@ -110,26 +110,4 @@ function rangeClip(document: Document, clip: Animation, skeleton: Skeleton): voi
 function beside(q: Quat, before: Float32Array): Quat {
   const dot = q[0] * before[0] + q[1] * before[1] + q[2] * before[2] + q[3] * before[3];
   return dot < 0 ? [-q[0], -q[1], -q[2], -q[3]] : q;
-}
-
-function channel(
-  document: Document,
-  clip: Animation,
-  node: Node,
-  path: 'rotation' | 'translation',
-  input: ReturnType<Document['createAccessor']>,
-  values: Float32Array<ArrayBuffer>,
-): void {
-  const sampler = document
-    .createAnimationSampler()
-    .setInput(input)
-    .setOutput(
-      document
-        .createAccessor()
-        .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
-        .setArray(values),
-    );
-  clip
-    .addSampler(sampler)
-    .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
 }

@@ -1,5 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { bindWhereJointsStand, readDossier, type Skeleton, skeletonOf, updateDossier } from '../character/index.ts';
+import {
+  addChannel,
+  bindWhereJointsStand,
+  readDossier,
+  type Skeleton,
+  skeletonOf,
+  updateDossier,
+} from '../character/index.ts';
 import { multiply, quatAngle, type Quat } from '../geometry/index.ts';
 import { bakeMotion, type BakeMethod, motionFrom } from '../rig/index.ts';
 import { lowest, offTheFloor, raise, type Stand, standJoints, turnedJoints } from './stand-joints.ts';
@@ -85,19 +92,15 @@ function holdStill(
         if (channels.some((channel) => channel.getTargetNode() === node && channel.getTargetPath() === path)) continue;
         const now = path === 'rotation' ? node.getRotation() : node.getTranslation();
         if (value.every((x, k) => Math.abs(x - now[k]) < 1e-7)) continue;
-        const sampler = document
-          .createAnimationSampler()
-          .setInput(document.createAccessor().setType('SCALAR').setArray(Float32Array.of(0)))
-          .setOutput(
-            document
-              .createAccessor()
-              .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
-              .setArray(Float32Array.from(value)),
-          )
-          .setInterpolation('STEP');
-        clip
-          .addSampler(sampler)
-          .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+        addChannel(
+          document,
+          clip,
+          node,
+          path,
+          document.createAccessor().setType('SCALAR').setArray(Float32Array.of(0)),
+          Float32Array.from(value),
+          'STEP',
+        );
       }
     }
   }

@@ -1,5 +1,5 @@
 import type { Animation, AnimationChannel, Document, Node } from '@gltf-transform/core';
-import { nodesParentsFirst } from '../character/index.ts';
+import { addChannel, nodesParentsFirst } from '../character/index.ts';
 import { compose, decompose, invertAffine, multiply, type Quat } from '../geometry/index.ts';
 
 /** A clip as global matrices: what skeletons with other parents and axes can take over exactly at every key. */
@@ -217,19 +217,7 @@ export function writeClip(
         (path === 'rotation' ? sameTurn(values, stand) : values.every((x, k) => Math.abs(x - stand[k % size]) <= least))
       )
         return;
-      const sampler = document
-        .createAnimationSampler()
-        .setInput(input)
-        .setOutput(
-          document
-            .createAccessor()
-            .setType(size === 4 ? 'VEC4' : 'VEC3')
-            .setArray(values),
-        )
-        .setInterpolation(interpolation);
-      clip
-        .addSampler(sampler)
-        .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+      addChannel(document, clip, node, path, input, values, interpolation);
     };
     put('rotation', rotations[j], node.getRotation(), 1e-6);
     put('translation', translations[j], node.getTranslation(), 1e-6);

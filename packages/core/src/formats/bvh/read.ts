@@ -1,4 +1,5 @@
 import { Document, type Node } from '@gltf-transform/core';
+import { addChannel } from '../../character/index.ts';
 import { quatFromAxis, quatMultiply, type Quat } from '../../geometry/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { baseName, extensionOf, type InputFile } from '../files.ts';
@@ -136,19 +137,7 @@ function readMotion(
     const from = column;
     column += joint.channels.length;
     const add = (path: 'translation' | 'rotation', array: Float32Array<ArrayBuffer>) => {
-      const sampler = document
-        .createAnimationSampler()
-        .setInput(input)
-        .setOutput(
-          document
-            .createAccessor()
-            .setType(path === 'rotation' ? 'VEC4' : 'VEC3')
-            .setArray(array),
-        )
-        .setInterpolation('LINEAR');
-      clip
-        .addSampler(sampler)
-        .addChannel(document.createAnimationChannel().setTargetNode(nodes[j]).setTargetPath(path).setSampler(sampler));
+      addChannel(document, clip, nodes[j], path, input, array);
     };
     const at = (frame: number, c: number) => {
       const value = values[frame * width + from + c];

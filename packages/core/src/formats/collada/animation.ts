@@ -1,4 +1,5 @@
 import type { Animation, Document, Node } from '@gltf-transform/core';
+import { addChannel } from '../../character/index.ts';
 import { decompose } from '../../geometry/index.ts';
 import { childOf, childrenOf, within, type XmlNode } from '../text/xml.ts';
 import { type Collada, inputsOf, nameOf, type Source } from './source.ts';
@@ -163,19 +164,7 @@ function writeNode(
     const rest =
       path === 'translation' ? node.getTranslation() : path === 'scale' ? node.getScale() : node.getRotation();
     if (!moves && rest.every((value, k) => Math.abs(value - array[k]) < 1e-6)) return;
-    const sampler = document
-      .createAnimationSampler()
-      .setInput(input)
-      .setOutput(
-        document
-          .createAccessor()
-          .setType(size === 4 ? 'VEC4' : 'VEC3')
-          .setArray(array),
-      )
-      .setInterpolation('LINEAR');
-    clip
-      .addSampler(sampler)
-      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(path).setSampler(sampler));
+    addChannel(document, clip, node, path, input, array);
   };
   add('translation', t, 3);
   add('rotation', r, 4);

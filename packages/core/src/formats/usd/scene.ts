@@ -1,4 +1,5 @@
 import type { Document, Mesh, Node } from '@gltf-transform/core';
+import { addChannel } from '../../character/index.ts';
 import { decompose } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
 import { primOf } from './compose.ts';
@@ -253,19 +254,7 @@ export class UsdScene {
         values.scale.set(found.scale, k * 3);
       });
       for (const target of ['translation', 'rotation', 'scale'] as const) {
-        const sampler = document
-          .createAnimationSampler()
-          .setInput(input)
-          .setOutput(
-            document
-              .createAccessor()
-              .setType(target === 'rotation' ? 'VEC4' : 'VEC3')
-              .setArray(values[target]),
-          )
-          .setInterpolation('LINEAR');
-        clip
-          .addSampler(sampler)
-          .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(target).setSampler(sampler));
+        addChannel(document, clip, node, target, input, values[target]);
       }
     }
   }

@@ -1,4 +1,5 @@
 import type { Document, Mesh, Node, Skin } from '@gltf-transform/core';
+import { addChannel } from '../../character/index.ts';
 import { decompose, identity, invertAffine, multiply } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
 import { titleOf, type UsdPrim } from './layer.ts';
@@ -198,22 +199,6 @@ export function writeSkelAnimation(
       where: path,
       measured: unknown.length,
     });
-  const put = (
-    node: Node,
-    target: 'translation' | 'rotation' | 'scale' | 'weights',
-    type: 'VEC3' | 'VEC4' | 'SCALAR',
-    input: ReturnType<typeof seconds>,
-    output: Float32Array<ArrayBuffer>,
-  ) => {
-    const sampler = document
-      .createAnimationSampler()
-      .setInput(input)
-      .setOutput(document.createAccessor().setType(type).setArray(output))
-      .setInterpolation('LINEAR');
-    clip
-      .addSampler(sampler)
-      .addChannel(document.createAnimationChannel().setTargetNode(node).setTargetPath(target).setSampler(sampler));
-  };
   (['translation', 'rotation', 'scale'] as const).forEach((target, a) => {
     const samples = attributes[a]?.samples,
       width = target === 'rotation' ? 4 : 3;
@@ -232,7 +217,7 @@ export function writeSkelAnimation(
         }
         if (width === 4) steady(output, k);
       });
-      put(skeleton.nodes[at], target, width === 4 ? 'VEC4' : 'VEC3', input, output);
+      addChannel(document, clip, skeleton.nodes[at], target, input, output);
     });
   });
   const shapes = wordsOf(prim.attributes.get('blendShapes')),
@@ -250,7 +235,7 @@ export function writeSkelAnimation(
           output[k * names.length + n] = Number.isFinite(weight) ? weight : 0;
         });
       });
-      put(node, 'weights', 'SCALAR', seconds(times), output);
+      addChannel(document, clip, node, 'weights', seconds(times), output);
     }
   if (!clip.listChannels().length) clip.dispose();
 }
