@@ -3,10 +3,11 @@ import { look } from '@dimetra/eyes';
 import { expect } from 'vitest';
 import { skeletonOf } from '../character/index.ts';
 import { statedOf } from '../check/index.ts';
-import type { InputFile } from '../formats/index.ts';
+import { type InputFile, readCharacter } from '../formats/index.ts';
+import { standAsFound } from '../rig/index.ts';
 
 /** Sizes in millimetres are the same to a twentieth. */
-export function expectSize(found: readonly number[] | null | undefined, document: Document): void {
+function expectSize(found: readonly number[] | null | undefined, document: Document): void {
   expect(found).toHaveLength(3);
   found?.forEach((mm, k) => expect(mm).toBeCloseTo((statedOf(document).sizeMm as number[])[k], 1));
 }
@@ -24,4 +25,21 @@ export async function expectDrawnAsStated(files: readonly InputFile[], document:
   expect(seen.images.map(({ width, height, problem }) => [width, height, problem])).toEqual(
     Array.from({ length: 4 }, () => [4, 4, undefined]),
   );
+}
+
+/** Files in another unit or with another axis up are the same figure to our reader and to another loader: size, and what morphs move. */
+export async function expectSameUpright(files: readonly InputFile[], document: Document): Promise<void> {
+  const { document: read } = await readCharacter(files, undefined, { main: files[0].path }),
+    seen = await look(files[0], files),
+    stated = statedOf(document);
+  standAsFound(read);
+  const found = statedOf(read);
+  expect(seen.validator.errors).toEqual([]);
+  for (const { sizeMm, morphs } of [found, seen]) {
+    expectSize(sizeMm, document);
+    expect(morphs.map(({ name, vertices }) => [name, vertices])).toEqual(
+      stated.morphs.map(({ name, vertices }) => [name, vertices]),
+    );
+    morphs.forEach(({ farthestMm }, i) => expect(farthestMm).toBeCloseTo(stated.morphs[i].farthestMm, 2));
+  }
 }
