@@ -1,6 +1,6 @@
 import { Button, Textarea, TextInput } from '@mantine/core';
 import type { Target } from '@dimetra/core';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation } from '../api/api.ts';
 import type { TargetRow } from '@dimetra/contract';
@@ -23,7 +23,13 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
   const [remove] = useRemoveTargetMutation();
   const [draft, setDraft] = useState<Target>(target);
   const [problem, setProblem] = useState<string | null>(null);
-  useEffect(() => setDraft(target), [target]);
+  // What was last the same here and on the server: what is written while an answer is on its way isn't lost to it.
+  const settled = useRef<Target>(target);
+  useEffect(() => {
+    if (draft !== settled.current && draft.id === target.id) return;
+    settled.current = target;
+    setDraft(target);
+  }, [target]);
   const change = (part: Partial<Target>) => setDraft({ ...draft, ...part });
   const clean = (): Target => {
     const { shipped: _, ...rest } = draft as TargetRow;
@@ -42,8 +48,11 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       onSubmit={async (event) => {
         event.preventDefault();
         setProblem(null);
+        settled.current = draft;
         const answer = await save(clean());
-        if (answer.error) setProblem(sentenceOf(answer.error));
+        if (!answer.error) return;
+        settled.current = target;
+        setProblem(sentenceOf(answer.error));
       }}
     >
       <div className={styles.head}>
