@@ -26,9 +26,9 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
   // What was last the same here and on the server: what is written while an answer is on its way isn't lost to it.
   const settled = useRef<Target>(target);
   useEffect(() => {
-    if (draft !== settled.current && draft.id === target.id) return;
+    const before = settled.current;
     settled.current = target;
-    setDraft(target);
+    setDraft((now) => (now === before || now.id !== target.id ? target : now));
   }, [target]);
   const change = (part: Partial<Target>) => setDraft({ ...draft, ...part });
   const clean = (): Target => {
