@@ -1,5 +1,6 @@
 export { look } from './look.ts';
 export { lookAtMotion, type Placed } from './motion.ts';
+export { placesDrawn } from './places.ts';
 export type { Seen } from './seen.ts';
 export type { MorphSeen } from './body.ts';
 export type { ImageSeen } from './images.ts';

@@ -22,6 +22,12 @@ export async function loadModel(model: DeliveredFile, asset: RawAsset): Promise<
       const bytes = asset.view(index);
       return bytes ? Promise.resolve(bytes.slice().buffer) : own(index);
     };
+    // Coded views are asked for by their buffer.
+    const whole = parser.loadBuffer.bind(parser);
+    parser.loadBuffer = (index: number) => {
+      const bytes = asset.buffer(index);
+      return bytes ? Promise.resolve(bytes.slice().buffer as ArrayBuffer) : whole(index);
+    };
     return { name: 'without-images' };
   });
   if (/\.vrm$/i.test(model.path)) understandVrm(loader);

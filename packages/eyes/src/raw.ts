@@ -15,6 +15,8 @@ export interface RawAsset {
   json: Json;
   /** Bytes of a bufferView, or null where the file doesn't hold them. */
   view(index: number): Uint8Array | null;
+  /** Bytes of a buffer, or null where they didn't come. */
+  buffer(index: number): Uint8Array | null;
   /** Encoded bytes of an image, or null where they are missing. */
   image(index: number): Uint8Array | null;
 }
@@ -55,6 +57,7 @@ export function openRaw(model: DeliveredFile, files: readonly DeliveredFile[]): 
   return {
     json,
     view,
+    buffer: (index) => opened[index] ?? null,
     image: (index) =>
       typeof images[index]?.bufferView === 'number'
         ? view(images[index].bufferView as number)

@@ -20,6 +20,8 @@ export interface Seen {
   images: ImageSeen[];
   /** Images packed for graphics processors that open and are shown. */
   packed: number;
+  /** Buffer views of coded surfaces that the loader opens. */
+  coded: number;
   /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
   vrm?: VrmSeen | null;
 }
@@ -34,4 +36,5 @@ export const nothingSeen = (): Omit<Seen, 'validator'> => ({
   notFinite: [],
   images: [],
   packed: 0,
+  coded: 0,
 });

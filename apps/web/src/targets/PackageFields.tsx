@@ -1,5 +1,5 @@
 import { NativeSelect, Switch, TextInput } from '@mantine/core';
-import { CHOOSES_AXES, PACKAGE_FORMATS, type Target } from '@dimetra/core';
+import { CHOOSES_AXES, COMPRESSES, COMPRESSIONS, PACKAGE_FORMATS, type Compression, type Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
@@ -15,6 +15,20 @@ const FORMATS: Record<Package['format'], string> = {
   usda: '.usda with files',
   dae: '.dae (COLLADA)',
   obj: '.obj, as it stands',
+};
+
+const STORED: Record<Compression, string> = {
+  none: 'As they are',
+  quantised: 'As whole numbers',
+  meshopt: 'Coded by meshopt',
+  draco: 'Coded by Draco',
+};
+
+const LOSES: Record<Compression, string> = {
+  none: 'Nothing is lost; every loader opens it.',
+  quantised: 'Within 0.03 mm; loaders need KHR_mesh_quantization.',
+  meshopt: 'Within 0.03 mm, smallest; loaders need EXT_meshopt_compression.',
+  draco: 'Within 0.03 mm, morphs as they are; loaders need KHR_draco_mesh_compression.',
 };
 
 const UNITS = [
@@ -40,11 +54,28 @@ export function PackageFields({ draft, change }: FieldsProps) {
         onChange={(event) => {
           const format = event.target.value as Package['format'];
           // What leaves no choice forgets it.
-          set({ format, ...(!CHOOSES_AXES.includes(format) && { upAxis: undefined, unitMetres: undefined }) });
+          set({
+            format,
+            ...(!CHOOSES_AXES.includes(format) && { upAxis: undefined, unitMetres: undefined }),
+            ...(!COMPRESSES.includes(format) && { compression: undefined }),
+          });
         }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
       />
       <NumberField label="Package, MB" value={draft.package.maxMB} onChange={(maxMB) => set({ maxMB })} />
+      {COMPRESSES.includes(draft.package.format) && (
+        <NativeSelect
+          label="Vertices stored"
+          description={LOSES[draft.package.compression ?? 'none']}
+          inputWrapperOrder={['label', 'input', 'description']}
+          value={draft.package.compression ?? 'none'}
+          onChange={(event) => {
+            const compression = event.target.value as Compression;
+            set({ compression: compression === 'none' ? undefined : compression });
+          }}
+          data={COMPRESSIONS.map((value) => ({ value, label: STORED[value] }))}
+        />
+      )}
       {CHOOSES_AXES.includes(draft.package.format) && (
         <>
           <NativeSelect

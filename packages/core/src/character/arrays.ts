@@ -10,12 +10,17 @@ export function floatsOf(accessor: Accessor): Float32Array {
   const count = accessor.getCount();
   if (!array) return new Float32Array(count * size);
   if (array instanceof Float32Array && !accessor.getNormalized()) return array;
-  const out = new Float32Array(count * size);
-  const element: number[] = [];
-  for (let i = 0; i < count; i++) {
-    accessor.getElement(i, element);
-    for (let k = 0; k < size; k++) out[i * size + k] = element[k];
-  }
+  if (!accessor.getNormalized()) return Float32Array.from(array);
+  return decoded(array);
+}
+
+/** Whole numbers as what they stand for (glTF 2.0 §3.11); the least of a signed kind stands for −1 like the one above it. */
+function decoded(array: NonNullable<ReturnType<Accessor['getArray']>>): Float32Array {
+  const signed = array instanceof Int8Array || array instanceof Int16Array,
+    most = array instanceof Float32Array ? 1 : 2 ** (array.BYTES_PER_ELEMENT * 8 - (signed ? 1 : 0)) - 1,
+    least = signed ? -1 : -Infinity;
+  const out = new Float32Array(array.length);
+  for (let i = 0; i < out.length; i++) out[i] = Math.max(least, array[i] / most);
   return out;
 }
 

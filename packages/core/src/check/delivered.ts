@@ -22,6 +22,9 @@ export const HARMLESS_UNUSED: Readonly<Record<string, string>> = {
 /** What the validator, which doesn't know KHR_texture_basisu, says of images that are shown by it; our second eyes open those. */
 const UNKNOWN_OF_PACKED: readonly string[] = ['VALUE_NOT_IN_LIST', 'IMAGE_UNRECOGNIZED_FORMAT', 'UNUSED_OBJECT images'];
 
+/** What it says of views that hold coded surfaces, for the same reason (KHR_draco_mesh_compression). */
+const UNKNOWN_OF_CODED = 'UNUSED_OBJECT bufferViews';
+
 /** How far what another loader draws may be from what the report states, millimetres. */
 const SIZE_MM = 1,
   MORPH_MM = 0.1;
@@ -47,9 +50,11 @@ export function judgeDelivered({ seen, stated, contents, roles = [] }: Delivered
   // Of as many images as are packed, shown and open, and of images alone.
   const ofPacked = ({ code, count, pointer }: Seen['validator']['errors'][number]) =>
     seen.packed > 0 && count === seen.packed && pointer.startsWith('/images/') && UNKNOWN_OF_PACKED.includes(code);
+  const ofCoded = ({ code, count }: Seen['validator']['errors'][number]) =>
+    seen.coded > 0 && count === seen.coded && code === UNKNOWN_OF_CODED;
   const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
     rows
-      .filter((row) => !harmless[row.code] && !ofPacked(row))
+      .filter((row) => !harmless[row.code] && !ofPacked(row) && !ofCoded(row))
       .map((row) => `${row.code} ${row.count} times, first at ${row.pointer || 'the file itself'}`);
   const opens = judged(
     { rule: 'delivered.opens', title: 'Opened by another loader', station: 'deliver' },

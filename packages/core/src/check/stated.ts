@@ -21,8 +21,11 @@ const MOVES = 1e-5;
 /** Single precision at a man's height is a hundredth of that; blending adds some. */
 const ROUNDING = 0.05 * MOVES;
 
-/** Size and morphs of a figure as it stands, by our own arithmetic. */
-export function statedOf(document: Document): Stated {
+/**
+ * Size and morphs of a figure as it stands, by our own arithmetic.
+ * @param blur metres that storing may change what a morph moves by
+ */
+export function statedOf(document: Document, blur = 0): Stated {
   const deformer = createDeformer(document),
     at = deformer.evaluate(new Float32Array(deformer.vertices * 3));
   const low = [Infinity, Infinity, Infinity],
@@ -39,7 +42,8 @@ export function statedOf(document: Document): Stated {
     morphs: listMorphNames(document).map((name) => {
       const { vertices, farthest } = deformer.reachOf(name, MOVES),
         undecided =
-          deformer.reachOf(name, MOVES - ROUNDING).vertices - deformer.reachOf(name, MOVES + ROUNDING).vertices;
+          deformer.reachOf(name, Math.max(0, MOVES - ROUNDING - blur)).vertices -
+          deformer.reachOf(name, MOVES + ROUNDING + blur).vertices;
       return { name, vertices, farthestMm: rounded(farthest * 1000), ...(undecided ? { undecided } : {}) };
     }),
   };

@@ -21,7 +21,7 @@ import {
   codeOf,
 } from '../recipe/index.ts';
 import type { Station } from '../step.ts';
-import { isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
+import { isCompressed, isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes } from './judge.ts';
 import { memoryOf, shapesKey } from './memory.ts';
 import { fileSays, finishDocument, type Manifest, modelFiles, modelNameOf, sealPackage, writeMaps } from './package.ts';
@@ -70,7 +70,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 13;
+const CONCLUSION_VERSION = 14;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -294,7 +294,15 @@ async function conclude(
   throwIfAborted(context.signal);
   const looking = performance.now(),
     { checks, stated } = await judgeDelivery(
-      { files: model, beside: beside.files, document, summary: result, target, parity },
+      {
+        files: model,
+        beside: beside.files,
+        document,
+        summary: result,
+        target,
+        parity,
+        compressed: isCompressed(target),
+      },
       options.eyes,
     );
   measuringSeconds += (performance.now() - looking) / 1000;

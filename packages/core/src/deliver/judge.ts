@@ -1,10 +1,19 @@
 import type { Document } from '@gltf-transform/core';
 import type { Seen } from '@dimetra/eyes';
-import { asCheck, type Check, checkCharacter, judgeDelivered, type Stated, statedOf } from '../check/index.ts';
+import {
+  asCheck,
+  type Check,
+  checkCharacter,
+  judgeCompression,
+  judgeDelivered,
+  type Stated,
+  statedOf,
+} from '../check/index.ts';
 import { type InputFile, readCharacter } from '../formats/index.ts';
 import { type CharacterSummary, type Contents, contentsOf } from '../inspect/index.ts';
 import type { Parity } from '../parity/index.ts';
 import type { Target } from '../targets/index.ts';
+import { changedByCompression } from './changed-by-compression.ts';
 import { heldBy } from './held.ts';
 
 /** Opens delivered bytes by code that shares nothing with ours (`look` of @dimetra/eyes), injected by the platform. */
@@ -23,18 +32,23 @@ export interface Delivery {
   /** What a report that came along states; without one the document's own figures. */
   stated?: Stated;
   contents?: Contents;
+  /** The files hold the document's arrays compressed: what that changed is judged. */
+  compressed?: boolean;
 }
 
 /** Every rule over one delivery: the target's over the figure, the second eyes' over the delivered bytes. */
 export async function judgeDelivery(
-  { files, document, summary, target, beside = [], parity, stated = statedOf(document), contents = summary }: Delivery,
+  { files, document, summary, target, beside = [], parity, contents = summary, ...given }: Delivery,
   eyes: SecondEyes,
 ): Promise<{ checks: Check[]; stated: Stated }> {
   const [model] = files,
     packageBytes = [...files, ...beside].reduce((sum, file) => sum + file.bytes.length, 0);
   const held = heldBy(model.path),
     seen = await eyes(model, files),
-    read = contentsOf((await readCharacter(files, undefined, { main: model.path })).document, { seen: false });
+    { document: again } = await readCharacter(files, undefined, { main: model.path }),
+    read = contentsOf(again, { seen: false }),
+    change = given.compressed ? changedByCompression(document, again) : null,
+    stated = given.stated ?? statedOf(document, change ? change.morphMm / 1000 : 0);
   const checks = [
     ...checkCharacter({ document, summary, target, parity, packageBytes }),
     ...judgeDelivered({
@@ -43,6 +57,7 @@ export async function judgeDelivery(
       contents: { stated: held.contents(contents), read: held.contents(read) },
       roles: summary.joints.map(({ role }) => role),
     }).map(asCheck),
+    ...(change ? judgeCompression(change).map(asCheck) : []),
   ];
   return { checks, stated };
 }

@@ -14,10 +14,13 @@ import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, namesBy, type PackageFormat, type Target } from '../targets/index.ts';
+import { compressedFiles } from './compressed-files.ts';
 import { daeFiles } from './dae-files.ts';
 import { inUnits } from './in-units.ts';
 import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
+import { markSparseMorphs } from './sparse-morphs.ts';
+import { tidySlots } from './tidy-slots.ts';
 import { usdFiles } from './usd-files.ts';
 import { type Averaged, averagedNormals, widenMap } from './widen-maps.ts';
 import {
@@ -150,8 +153,8 @@ export async function finishDocument(
   document.getRoot().getAsset().generator = 'Dimetra';
   removeDossier(document);
   placeSkinnedMeshes(document);
-  pruneUnused(document);
   tidySlots(document);
+  pruneUnused(document);
   markSparseMorphs(document);
   return findings;
 }
@@ -223,51 +226,6 @@ function leftBehind(document: Document): Finding[] {
     : [];
 }
 
-/** A slot without weight names joint 0, as glTF 2.0 §3.7.3.3 wants: it asks for no joint. */
-function tidySlots(document: Document): void {
-  const done = new Set<unknown>();
-  for (const mesh of document.getRoot().listMeshes())
-    for (const prim of mesh.listPrimitives())
-      for (let set = 0; prim.getAttribute(`JOINTS_${set}`); set++) {
-        const joints = prim.getAttribute(`JOINTS_${set}`),
-          named = joints?.getArray(),
-          weights = prim.getAttribute(`WEIGHTS_${set}`)?.getArray();
-        if (!joints || !named || !weights || done.has(joints) || !namesIdle(named, weights)) continue;
-        done.add(joints);
-        const tidy = named.slice();
-        for (let i = 0; i < tidy.length; i++) if (weights[i] === 0) tidy[i] = 0;
-        joints.setArray(tidy);
-      }
-}
-
-// Alone, so that its compiled code outlives the document.
-function namesIdle(joints: ArrayLike<number>, weights: ArrayLike<number>): boolean {
-  for (let i = 0; i < joints.length; i++) if (weights[i] === 0 && joints[i] !== 0) return true;
-  return false;
-}
-
-/** Morphs that move few vertices are stored sparsely (glTF 2.0 §3.6.2.3): a third or less pays for the indices. */
-function markSparseMorphs(document: Document): void {
-  for (const mesh of document.getRoot().listMeshes())
-    for (const prim of mesh.listPrimitives())
-      for (const target of prim.listTargets())
-        for (const semantic of target.listSemantics()) {
-          const accessor = target.getAttribute(semantic);
-          const values = accessor?.getArray();
-          if (!accessor || !values) continue;
-          const used = movedBy(values);
-          // A sparse accessor with no entries is not valid, so morphs that move nothing here stay dense.
-          accessor.setSparse(used > 0 && used < values.length / 9);
-        }
-}
-
-// Alone, so that its compiled code outlives the document.
-function movedBy(values: ArrayLike<number>): number {
-  let used = 0;
-  for (let i = 0; i < values.length; i += 3) if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) used++;
-  return used;
-}
-
 /** What a model's file says that a finished document doesn't hold any more. */
 export type FileSays = Pick<VrmGiven, 'title' | 'roles' | 'kept' | 'renamed' | 'copyright'>;
 
@@ -290,7 +248,9 @@ export async function modelFiles(
   name: string,
   says: FileSays = fileSays(document, name),
 ): Promise<{ files: InputFile[]; findings: Finding[] }> {
-  const { format, meta = {} } = target.package;
+  const { format, meta = {}, compression = 'none' } = target.package;
+  if (compression !== 'none' && (format === 'glb' || format === 'gltf'))
+    return { files: await compressedFiles(document, name, format, compression), findings: [] };
   if (format === 'gltf') return { files: await writeGltfFiles(document, name), findings: [] };
   if (format === 'vrm') {
     const { expressions } = target.morphs,

@@ -46,9 +46,18 @@ export type PackageFormat = (typeof PACKAGE_FORMATS)[number];
 /** Formats that say their unit and axis; of the others each has its own (glTF 2.0 §3.4: metres, +Y up). */
 export const CHOOSES_AXES: readonly PackageFormat[] = ['usda', 'usdz', 'dae'];
 
+/** How arrays are stored: as they are, as whole numbers, or coded. */
+export const COMPRESSIONS = ['none', 'quantised', 'meshopt', 'draco'] as const;
+export type Compression = (typeof COMPRESSIONS)[number];
+
+/** Formats that have extensions for it. */
+export const COMPRESSES: readonly PackageFormat[] = ['glb', 'gltf'];
+
 const PackageSchema = v.pipe(
   v.object({
     format: v.picklist(PACKAGE_FORMATS),
+    /** Where the format has extensions for it: glTF. */
+    compression: v.optional(v.picklist(COMPRESSIONS)),
     maxMB: v.optional(v.pipe(v.number(), v.minValue(1))),
     /** What points up, and metres per unit, where the format lets a target choose: USD and COLLADA. */
     upAxis: v.optional(v.picklist(['Y', 'Z'])),
@@ -63,6 +72,10 @@ const PackageSchema = v.pipe(
   v.check(
     ({ format, upAxis = 'Y', unitMetres = 1 }) => CHOOSES_AXES.includes(format) || (upAxis === 'Y' && unitMetres === 1),
     'in metres with Y up, unless it is USD or COLLADA: the other formats leave no choice',
+  ),
+  v.check(
+    ({ format, compression = 'none' }) => compression === 'none' || COMPRESSES.includes(format),
+    'not compressed, unless it is .glb or .gltf: the other formats have no place for it',
   ),
 );
 
@@ -193,6 +206,9 @@ export const TargetSchema = v.object({
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
+
+/** Whether a target's package stores arrays otherwise than as they are. */
+export const isCompressed = ({ package: { compression = 'none' } }: Target): boolean => compression !== 'none';
 
 /** Whether a target wants a mesh without a skeleton. */
 export const isStatic = (target: Target): boolean => target.joints.keep === 'none';

@@ -1,0 +1,17 @@
+import { meshesOf, placesOf } from './body.ts';
+import { loadModel } from './loader.ts';
+import { type DeliveredFile, openRaw } from './raw.ts';
+
+/** World places of all vertices of a .glb or .gltf at rest as the library we draw with puts them, metres, in the file's order. */
+export async function placesDrawn(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Float64Array> {
+  const { scene } = await loadModel(model, openRaw(model, files));
+  scene.updateMatrixWorld(true);
+  const all = meshesOf(scene).map(placesOf),
+    out = new Float64Array(all.reduce((sum, places) => sum + places.length, 0));
+  let at = 0;
+  for (const places of all) {
+    out.set(places, at);
+    at += places.length;
+  }
+  return out;
+}
