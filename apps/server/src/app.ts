@@ -179,6 +179,9 @@ export async function createApp(options: AppOptions): Promise<{
         index: false,
         setHeaders: (response, path) => {
           if (path.includes('/assets/')) response.setHeader('Cache-Control', 'public, max-age=31536000, immutable');
+          // The transcoder of packed maps makes code from text; it runs in a worker of its own, which can reach nothing.
+          if (/\/ktx2\.worker-[^/]*\.js$/.test(path))
+            response.setHeader('Content-Security-Policy', "default-src 'none'; script-src 'self' 'unsafe-eval'");
         },
       }),
     );

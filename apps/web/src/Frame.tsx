@@ -70,6 +70,7 @@ export function Frame() {
         { id: 'targets', label: 'Targets', onClick: () => navigate('/targets') },
         { id: 'figures', label: 'Figures', onClick: () => navigate('/figures') },
         { id: 'matrix', label: 'Cast by targets', onClick: () => navigate('/matrix') },
+        { id: 'proving', label: 'Proving ground', onClick: () => navigate('/proving') },
         { id: 'runs', label: 'Runs', onClick: () => navigate('/runs') },
         { id: 'scheme', label: 'Light or dark', onClick: toggleColorScheme },
         { id: 'keys', label: 'Shortcuts', onClick: () => setHelp(true) },

@@ -41,6 +41,10 @@ const router = createBrowserRouter([
         path: '/report/:runId',
         lazy: async () => ({ Component: (await import('./report/ReportPage.tsx')).ReportPage }),
       },
+      {
+        path: '/proving/:runId?',
+        lazy: async () => ({ Component: (await import('./proving/ProvingPage.tsx')).ProvingPage }),
+      },
       { path: '*', element: <NotHere /> },
     ],
   },

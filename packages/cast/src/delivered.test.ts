@@ -59,12 +59,12 @@ it.each([
 
 /** Arrays stored with losses: what that changed is among the rules, and the other loader finds the rest as ever. */
 it.each([
-  ['harbour-pilot', 'quantised'],
-  ['rescue-swimmer', 'meshopt'],
-  ['crane-operator', 'draco'],
-] as const)('%s, %s, is what the report says', async (id, compression) => {
+  ['harbour-pilot', 'quantised', 'glb'],
+  ['rescue-swimmer', 'meshopt', 'gltf'],
+  ['crane-operator', 'draco', 'glb'],
+] as const)('%s, %s, as .%s is what the report says', async (id, compression, format) => {
   const [first] = SHIPPED_TARGETS,
-    { rules } = await delivered(id, { ...first, package: { ...first.package, compression } });
+    { rules } = await delivered(id, { ...first, package: { ...first.package, format, compression } });
   expect(rules).toHaveLength(16);
   expect(rules.filter((check) => !check.ok).map((check) => check.message)).toEqual([]);
 });

@@ -284,6 +284,12 @@ export const ROUTES: readonly RouteContract[] = [
     summary: 'The package as an archive; refused where a rule blocks',
     answer: 'application/zip',
   },
+  {
+    method: 'get',
+    path: '/deliveries/:id/trial',
+    summary: 'The package as an archive, to be tried in the proving ground; of a blocked one too',
+    answer: 'application/zip',
+  },
   { method: 'get', path: '/deliveries/:id/report', summary: 'The report as a page', answer: 'text/html' },
 ];
 

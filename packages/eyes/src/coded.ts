@@ -20,6 +20,20 @@ export function codedViews(json: Json): number {
   return views.size;
 }
 
+/** Buffers that nothing but coded views lie in (EXT_meshopt_compression): the validator sees nobody ask for these either. */
+export function codedBuffers(json: Json): number {
+  const plain = new Set<unknown>(),
+    coded = new Set<unknown>();
+  for (const view of listOf(json.bufferViews)) {
+    plain.add(view.buffer);
+    for (const name of CODINGS) {
+      const buffer = within(view, name)?.buffer;
+      if (typeof buffer === 'number') coded.add(buffer);
+    }
+  }
+  return [...coded].filter((buffer) => !plain.has(buffer)).length;
+}
+
 /** Numbers that aren't finite where arrays are coded: what the loader made of them is looked through, the bytes say nothing. */
 export function notFiniteDecoded(json: Json, scene: Object3D): Seen['notFinite'] {
   if (!Array.isArray(json.extensionsUsed) || !json.extensionsUsed.some((name) => CODINGS.includes(name))) return [];

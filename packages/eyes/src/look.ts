@@ -2,7 +2,7 @@ import type { Object3D } from 'three';
 import type { GLTF } from 'three/addons/loaders/GLTFLoader.js';
 import { extentOf, jointsOutside, morphsOf } from './body.ts';
 import { clipsBound } from './clips.ts';
-import { codedViews, notFiniteDecoded } from './coded.ts';
+import { codedBuffers, codedViews, notFiniteDecoded } from './coded.ts';
 import { openImages, packedShown } from './images.ts';
 import { loadModel } from './loader.ts';
 import {
@@ -52,7 +52,7 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
     validator,
     images,
     packed,
-    coded: codedViews(asset.json),
+    coded: { views: codedViews(asset.json), buffers: codedBuffers(asset.json) },
     notFinite: [...notFinite, ...notFiniteDecoded(asset.json, scene)],
     joints: withRaw(jointsOutside(scene), asset.json),
     hidden: hiddenMeshes(asset.json),

@@ -20,8 +20,8 @@ export interface Seen {
   images: ImageSeen[];
   /** Images packed for graphics processors that open and are shown. */
   packed: number;
-  /** Buffer views of coded surfaces that the loader opens. */
-  coded: number;
+  /** Buffer views, and buffers, of coded arrays that the loader opens, and nobody but an extension asks for. */
+  coded: { views: number; buffers: number };
   /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
   vrm?: VrmSeen | null;
 }
@@ -36,5 +36,5 @@ export const nothingSeen = (): Omit<Seen, 'validator'> => ({
   notFinite: [],
   images: [],
   packed: 0,
-  coded: 0,
+  coded: { views: 0, buffers: 0 },
 });

@@ -1,5 +1,5 @@
 import { ProblemError } from '@dimetra/core';
-import { Router } from 'express';
+import { type Response, Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { findDelivery, findRun, listRuns, manifestOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
@@ -13,6 +13,11 @@ const attachment = (name: string): string =>
 
 export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event: object) => void): Router {
   const router = Router();
+  async function sendArchive(response: Response, { bytes, sha256 }: { bytes: number; sha256: string }) {
+    response.set({ 'Content-Type': 'application/zip', 'Content-Length': String(bytes) });
+    for await (const part of blobs.stream(sha256)) if (!(await sendPart(response, part))) return;
+    response.end();
+  }
   router.get('/storage', async (_request, response) => {
     response.json(await storedBytes(db));
   });
@@ -46,13 +51,16 @@ export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event
         `Not delivered: ${blocking.map((check) => check.message).join(' ')}`,
         blocking[0].station,
       );
-    response.set({
-      'Content-Type': 'application/zip',
-      'Content-Length': String(row.delivery.bytes),
-      'Content-Disposition': attachment(row.delivery.fileName),
-    });
-    for await (const part of blobs.stream(row.delivery.sha256)) if (!(await sendPart(response, part))) return;
-    response.end();
+    response.set('Content-Disposition', attachment(row.delivery.fileName));
+    await sendArchive(response, row.delivery);
+  });
+  // What is blocked can't be taken away, and can be tried: that shows what is wrong with it.
+  router.get('/deliveries/:id/trial', async (request, response) => {
+    const row = await findDelivery(db, idOf(request, 'This delivery'));
+    if (!row) throw notFound('This delivery');
+    // What a delivery holds never changes.
+    response.set('Cache-Control', 'private, max-age=31536000, immutable');
+    await sendArchive(response, row.delivery);
   });
   router.get('/deliveries/:id/report', async (request, response) => {
     const report = await reportOfDelivery(db, idOf(request, 'This delivery'));

@@ -99,6 +99,9 @@ export function DeliverBench() {
         </tbody>
       </table>
       <div className="row apart">
+        <Button size="compact-sm" variant="default" component={Link} to={`/proving/${finished.id}`}>
+          Try it in the proving ground
+        </Button>
         <Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>
           Open report
         </Button>

@@ -40,6 +40,9 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
             <Menu.Item component={Link} to="/figures">
               Figures
             </Menu.Item>
+            <Menu.Item component={Link} to="/proving">
+              Proving ground
+            </Menu.Item>
             <Menu.Item component={Link} to="/runs">
               Runs
             </Menu.Item>
@@ -61,6 +64,12 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
           <>
             <span className="sep">/</span>
             <span className="crumb here">Figures</span>
+          </>
+        )}
+        {pathname.startsWith('/proving') && (
+          <>
+            <span className="sep">/</span>
+            <span className="crumb here">Proving ground</span>
           </>
         )}
         {pathname.startsWith('/runs') && (

@@ -22,8 +22,8 @@ export const HARMLESS_UNUSED: Readonly<Record<string, string>> = {
 /** What the validator, which doesn't know KHR_texture_basisu, says of images that are shown by it; our second eyes open those. */
 const UNKNOWN_OF_PACKED: readonly string[] = ['VALUE_NOT_IN_LIST', 'IMAGE_UNRECOGNIZED_FORMAT', 'UNUSED_OBJECT images'];
 
-/** What it says of views that hold coded surfaces, for the same reason (KHR_draco_mesh_compression). */
-const UNKNOWN_OF_CODED = 'UNUSED_OBJECT bufferViews';
+/** What it says of views and buffers that hold coded arrays, for the same reason (KHR_draco_mesh_compression, EXT_meshopt_compression). */
+const UNUSED = 'UNUSED_OBJECT';
 
 /** How far what another loader draws may be from what the report states, millimetres. */
 const SIZE_MM = 1,
@@ -51,7 +51,8 @@ export function judgeDelivered({ seen, stated, contents, roles = [] }: Delivered
   const ofPacked = ({ code, count, pointer }: Seen['validator']['errors'][number]) =>
     seen.packed > 0 && count === seen.packed && pointer.startsWith('/images/') && UNKNOWN_OF_PACKED.includes(code);
   const ofCoded = ({ code, count }: Seen['validator']['errors'][number]) =>
-    seen.coded > 0 && count === seen.coded && code === UNKNOWN_OF_CODED;
+    count > 0 &&
+    count === { [`${UNUSED} bufferViews`]: seen.coded.views, [`${UNUSED} buffers`]: seen.coded.buffers }[code];
   const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
     rows
       .filter((row) => !harmless[row.code] && !ofPacked(row) && !ofCoded(row))

@@ -1,0 +1,155 @@
+import type { Wish } from './walk.ts';
+
+/** Where the camera is round what it looks at. */
+export interface Orbit {
+  yaw: number;
+  pitch: number;
+  distance: number;
+}
+export const NEAREST = 0.55,
+  FARTHEST = 24;
+
+/** What somebody asks for by keys, pointer and touch. */
+export interface Controls {
+  orbit: Orbit;
+  /** Along the ground, as seen from the camera. */
+  wish(): Wish;
+  dispose(): void;
+}
+
+const WAYS: Record<string, [x: number, z: number]> = {
+  ArrowUp: [0, -1],
+  KeyW: [0, -1],
+  ArrowDown: [0, 1],
+  KeyS: [0, 1],
+  ArrowLeft: [-1, 0],
+  KeyA: [-1, 0],
+  ArrowRight: [1, 0],
+  KeyD: [1, 0],
+};
+/** Travel of a finger that is all the way, pixels; and how far a press may wander and still point. */
+const STICK = 60,
+  STILL = 5;
+
+/**
+ * Keys walk (arrows or W A S D, Shift runs), Q and E turn the camera, + and − bring it nearer; dragging turns it, the wheel
+ * brings it nearer, a press points at where to go. A finger on the left half is a stick, one on the right turns, two bring nearer.
+ * @param point told of a press: place on the canvas, −1 … 1
+ */
+export function bindControls(canvas: HTMLCanvasElement, point: (x: number, y: number, run: boolean) => void): Controls {
+  const orbit: Orbit = { yaw: 0.35, pitch: 0.13, distance: 4.3 },
+    held = new Set<string>(),
+    fingers = new Map<number, { x: number; y: number; startX: number; startY: number; stick: boolean; far: number }>();
+  let shift = false;
+  const turn = (dx: number, dy: number) => {
+    orbit.yaw -= dx * 0.006;
+    orbit.pitch = Math.max(-0.25, Math.min(1.35, orbit.pitch + dy * 0.005));
+  };
+  const nearer = (by: number) => {
+    orbit.distance = Math.max(NEAREST, Math.min(FARTHEST, orbit.distance * by));
+  };
+  const onKey = (event: KeyboardEvent) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    shift = event.shiftKey;
+    const down = event.type === 'keydown';
+    if (event.code in WAYS) {
+      if (down) held.add(event.code);
+      else held.delete(event.code);
+      event.preventDefault();
+      return;
+    }
+    if (!down) return;
+    if (event.code === 'KeyQ') turn(-18, 0);
+    else if (event.code === 'KeyE') turn(18, 0);
+    else if (event.key === '+' || event.key === '=') nearer(0.85);
+    else if (event.key === '-') nearer(1.18);
+  };
+  const onDown = (event: PointerEvent) => {
+    canvas.focus({ preventScroll: true });
+    const { left, width } = canvas.getBoundingClientRect(),
+      { clientX: x, clientY: y } = event;
+    canvas.setPointerCapture(event.pointerId);
+    fingers.set(event.pointerId, {
+      x,
+      y,
+      startX: x,
+      startY: y,
+      stick: event.pointerType === 'touch' && x - left < width / 2,
+      far: 0,
+    });
+  };
+  const onMove = (event: PointerEvent) => {
+    const finger = fingers.get(event.pointerId);
+    if (!finger) return;
+    const dx = event.clientX - finger.x,
+      dy = event.clientY - finger.y,
+      turning = [...fingers.values()].filter(({ stick }) => !stick);
+    finger.far += Math.hypot(dx, dy);
+    if (!finger.stick) {
+      if (turning.length > 1) {
+        const [other] = turning.filter((one) => one !== finger),
+          before = Math.hypot(finger.x - other.x, finger.y - other.y),
+          after = Math.hypot(event.clientX - other.x, event.clientY - other.y);
+        if (after > 1) nearer(before / after);
+      } else turn(dx, dy);
+    }
+    finger.x = event.clientX;
+    finger.y = event.clientY;
+  };
+  const onUp = (event: PointerEvent) => {
+    const finger = fingers.get(event.pointerId);
+    fingers.delete(event.pointerId);
+    if (!finger || finger.stick || finger.far > STILL || event.type !== 'pointerup') return;
+    const { left, top, width, height } = canvas.getBoundingClientRect();
+    point(((event.clientX - left) / width) * 2 - 1, 1 - ((event.clientY - top) / height) * 2, event.shiftKey);
+  };
+  const onWheel = (event: WheelEvent) => {
+    event.preventDefault();
+    nearer(Math.exp(event.deltaY * 0.0012));
+  };
+  const release = () => held.clear();
+  const listeners: [string, EventListener, AddEventListenerOptions?][] = [
+    ['keydown', onKey as EventListener],
+    ['keyup', onKey as EventListener],
+    ['blur', release],
+    ['pointerdown', onDown as EventListener],
+    ['pointermove', onMove as EventListener],
+    ['pointerup', onUp as EventListener],
+    ['pointercancel', onUp as EventListener],
+    ['wheel', onWheel as EventListener, { passive: false }],
+  ];
+  for (const [name, listener, options] of listeners) canvas.addEventListener(name, listener, options);
+  return {
+    orbit,
+    wish() {
+      let right = 0,
+        back = 0;
+      for (const code of held) {
+        right += WAYS[code][0];
+        back += WAYS[code][1];
+      }
+      let run = shift;
+      for (const finger of fingers.values())
+        if (finger.stick) {
+          right += (finger.x - finger.startX) / STICK;
+          back += (finger.y - finger.startY) / STICK;
+          // Pushed beyond its rim it runs.
+          if (Math.hypot(right, back) > 1.6) run = true;
+        }
+      return { ...turned(right, back, orbit.yaw), run };
+    },
+    dispose() {
+      for (const [name, listener] of listeners) canvas.removeEventListener(name, listener);
+    },
+  };
+}
+
+/** A way as seen from the camera, along the ground, at most 1 long. */
+export function turned(right: number, back: number, yaw: number): { x: number; z: number } {
+  const far = Math.hypot(right, back);
+  if (far < 0.05) return { x: 0, z: 0 };
+  const by = 1 / Math.max(1, far),
+    s = Math.sin(yaw),
+    c = Math.cos(yaw);
+  return { x: (right * c + back * s) * by, z: (back * c - right * s) * by };
+}

@@ -1,0 +1,80 @@
+import { unzipSync } from 'fflate';
+
+export interface Package {
+  /** Files by path within the package. */
+  files: ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
+  /** Path of the model. */
+  model: string;
+  /** What the report beside the model states; null where none came along, or it isn't one. */
+  report: StatedReport | null;
+  bytes: number;
+}
+
+/** Of a report only what is held against the model here; anything may be missing from somebody else's. */
+export interface StatedReport {
+  result?: {
+    joints?: { name: string; role?: string }[];
+    materials?: { name: string; maps?: Record<string, { width: number; height: number }> }[];
+    clips?: { name: string }[];
+    morphTargets?: string[];
+  };
+}
+
+export const MODELS = ['glb', 'gltf', 'vrm', 'usdz', 'usda', 'usd', 'usdc', 'dae', 'obj'] as const;
+export type ModelKind = (typeof MODELS)[number];
+export const endingOf = (path: string): string => path.slice(path.lastIndexOf('.') + 1).toLowerCase();
+
+/** Why something can't be tried, as a sentence. */
+export class CantTry extends Error {}
+
+/** More than a figure is; a package that says it is larger is not opened. */
+const MOST_BYTES = 2 * 1024 ** 3;
+
+/**
+ * What lies in a package or was dropped, by a general archive library: none of our readers has a part in it.
+ * @throws CantTry with a sentence
+ */
+export function openPackage(given: readonly { path: string; bytes: Uint8Array<ArrayBuffer> }[]): Package {
+  const files = new Map<string, Uint8Array<ArrayBuffer>>();
+  for (const { path, bytes } of given)
+    if (endingOf(path) === 'zip') for (const [inner, content] of unzipped(path, bytes)) files.set(inner, content);
+    else files.set(path, bytes);
+  const models = [...files].filter(([path]) => (MODELS as readonly string[]).includes(endingOf(path)));
+  if (!models.length)
+    throw new CantTry(
+      `There is no model here: ${files.size ? `${[...files.keys()].slice(0, 3).join(', ')} can't be put on the quay` : 'the package is empty'}. Give a package, or a .glb, .gltf, .vrm, .usdz, .usda, .dae or .obj with its files.`,
+    );
+  const [model] = models.sort((a, b) => b[1].length - a[1].length)[0];
+  let bytes = 0;
+  for (const content of files.values()) bytes += content.length;
+  return { files, model, report: reportIn(files), bytes };
+}
+
+function unzipped(path: string, bytes: Uint8Array): [string, Uint8Array<ArrayBuffer>][] {
+  let total = 0;
+  try {
+    return Object.entries(
+      unzipSync(bytes, {
+        filter: ({ name, originalSize }) => {
+          total += originalSize;
+          if (total > MOST_BYTES) throw new CantTry(`“${path}” would open to more than 2 GB. It was not opened.`);
+          return !name.endsWith('/');
+        },
+      }),
+    ) as [string, Uint8Array<ArrayBuffer>][];
+  } catch (error) {
+    if (error instanceof CantTry) throw error;
+    throw new CantTry(`“${path}” is damaged or no ZIP archive. Pack it again.`);
+  }
+}
+
+function reportIn(files: ReadonlyMap<string, Uint8Array>): StatedReport | null {
+  const bytes = [...files].find(([path]) => path === 'report.json' || path.endsWith('/report.json'))?.[1];
+  if (!bytes) return null;
+  try {
+    const value: unknown = JSON.parse(new TextDecoder().decode(bytes));
+    return value && typeof value === 'object' ? (value as StatedReport) : null;
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,323 @@
+import {
+  ACESFilmicToneMapping,
+  type Object3D,
+  PCFShadowMap,
+  PerspectiveCamera,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
+import type { HumanoidRole } from '@dimetra/core';
+import { Actor } from './actor.ts';
+import { bindControls, type Controls } from './controls.ts';
+import { Crowd } from './crowd.ts';
+import { aheadOf, factsOf } from './facts.ts';
+import type { Facts } from './faults.ts';
+import { loadModel, type Loaded } from './load-model.ts';
+import { measured, type Motion, paceOf, shippedMotions } from './motions.ts';
+import { chosenMotions, type Movement } from './movements.ts';
+import type { Package } from './open-package.ts';
+import { buildPort, type Port } from './port.ts';
+import { type Puppet, puppetOf } from './skeleton.ts';
+import { extentOf, meshesIn, solesOf } from './soles.ts';
+import { buildStandIn } from './stand-in.ts';
+import { atStart, type Pace, step, towards, type Walker } from './walk.ts';
+
+/** What is going on, told a few times a second. */
+export interface Moment {
+  walker: Walker;
+  /** Milliseconds from frame to frame, on the average of the last ones, and the longest of them. */
+  frameMs: number;
+  longestMs: number;
+  drawCalls: number;
+  triangles: number;
+  crowd: number;
+  frames: number;
+}
+
+export interface Tried {
+  facts: Facts;
+  motions: readonly Motion[];
+  chosen: Partial<Record<Movement, number>>;
+  /** Seconds from bytes to the first picture. */
+  seconds: number;
+  by: string;
+}
+
+const LEG_GUESS = 0.9,
+  TOLD_EVERY_MS = 200,
+  /** More than this at once is no walking: the page was away. */
+  LONGEST_STEP = 0.25;
+const FEET: readonly HumanoidRole[] = ['leftFoot', 'rightFoot', 'leftToes', 'rightToes'];
+
+/** The quay, somebody on it, and what they do. One for a canvas. */
+export class World {
+  private readonly renderer: WebGLRenderer;
+  private readonly scene = new Scene();
+  private readonly camera = new PerspectiveCamera(40, 1, 0.05, 300);
+  private readonly port: Port;
+  private readonly controls: Controls;
+  private actor: Actor;
+  private crowd: Crowd | null = null;
+  private loaded: Loaded | null = null;
+  private motions: readonly Motion[] = [];
+  private chosen: Partial<Record<Movement, number>> = {};
+  private shown: number | null = null;
+  private walker = atStart();
+  private goal: { x: number; z: number; run: boolean } | null = null;
+  private pace: Pace = { walk: 1.3, run: 3, climb: 0.35 };
+  private tall = 1.75;
+  private leg = LEG_GUESS;
+  private crowdWanted = 0;
+  private readonly frames: number[] = [];
+  private count = 0;
+  private last = 0;
+  private told = 0;
+  private waiting: (() => void)[] = [];
+  private ended = false;
+
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly tell: (moment: Moment) => void,
+  ) {
+    this.renderer = new WebGLRenderer({ canvas, antialias: true });
+    this.renderer.toneMapping = ACESFilmicToneMapping;
+    this.renderer.shadowMap.enabled = true;
+    this.renderer.shadowMap.type = PCFShadowMap;
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.port = buildPort(this.scene);
+    this.controls = bindControls(canvas, (x, y, run) => this.pointAt(x, y, run));
+    const scale = buildStandIn(0x9aa3a8);
+    scale.position.set(-1.15, 0, 1.5);
+    scale.rotation.y = 0.3;
+    this.scene.add(scale);
+    const standIn = buildStandIn(0xb9b3a4);
+    this.actor = new Actor(standIn);
+    this.put(this.actor);
+    const puppet = puppetOf(standIn);
+    if (puppet) this.take(this.actor, standIn, puppet, []);
+    requestAnimationFrame(this.frame);
+  }
+
+  /** Puts a package in the place of whoever stands there. @throws CantTry */
+  async open(given: Package): Promise<Tried> {
+    const began = performance.now(),
+      loaded = await loadModel(given, this.renderer),
+      declared = Object.fromEntries(
+        (given.report?.result?.joints ?? []).flatMap(({ name, role }) => (role ? [[name, role]] : [])),
+      );
+    if (this.ended) throw new Error('closed');
+    const { scene } = loaded;
+    scene.traverse((object) => {
+      object.castShadow = true;
+      // Bounds that loaders know are those of the rest pose.
+      object.frustumCulled = false;
+    });
+    const puppet = puppetOf(scene, declared),
+      extent = extentOf(scene),
+      ahead = puppet && aheadOf(puppet);
+    this.crowd?.dispose();
+    this.actor.dispose();
+    this.loaded = loaded;
+    this.tall = extent.isEmpty() ? 1.75 : Math.max(0.2, extent.max.y - extent.min.y);
+    const motions = this.prepare(scene, puppet, loaded);
+    this.actor = new Actor(scene);
+    this.motions = motions;
+    this.chosen = chosenMotions(motions.map(({ clip, own }) => ({ name: clip.name, own })));
+    this.shown = null;
+    this.leg = puppet ? legOf(puppet) : LEG_GUESS;
+    this.stride();
+    this.put(this.actor);
+    this.crowd = new Crowd(this.scene, scene);
+    this.populate(this.crowdWanted);
+    await this.drawn();
+    return {
+      facts: factsOf({ loaded, extent, ahead, puppet, motions }),
+      motions,
+      chosen: this.chosen,
+      seconds: (performance.now() - began) / 1000,
+      by: loaded.by,
+    };
+  }
+
+  private put(actor: Actor): void {
+    this.scene.add(actor.place);
+    this.place();
+  }
+
+  private take(actor: Actor, root: Object3D, puppet: Puppet, clips: Loaded['clips']): void {
+    actor.root.removeFromParent();
+    this.motions = this.prepare(root, puppet, { clips });
+    this.actor = new Actor(root);
+    actor.dispose();
+    this.put(this.actor);
+    this.chosen = chosenMotions(this.motions.map(({ clip, own }) => ({ name: clip.name, own })));
+    this.leg = legOf(puppet);
+    this.stride();
+  }
+
+  /** Its own clips and those that ship, each looked at once. The figure hangs nowhere yet. */
+  private prepare(root: Object3D, puppet: Puppet | null, { clips }: Pick<Loaded, 'clips'>): Motion[] {
+    const feet = new Set(puppet ? FEET.flatMap((role) => puppet.bones[puppet.roles.get(role) ?? -1] ?? []) : []),
+      soles = solesOf(root, feet),
+      hips = puppet?.bones[puppet.roles.get('hips') ?? -1] ?? null;
+    return [
+      ...clips.map((clip) => measured(clip, true, root, hips, soles)),
+      ...(puppet ? shippedMotions(puppet) : []).map((clip) => measured(clip, false, root, hips, soles)),
+    ];
+  }
+
+  /** Walks as fast as its motions stride, so that no foot slides. */
+  private stride(): void {
+    const of = (movement: Movement) => this.motions[this.chosen[movement] ?? -1];
+    const climb = of('climb');
+    this.pace = {
+      walk: paceOf(of('walk'), this.leg, 1.3),
+      run: paceOf(of('run'), this.leg, 3),
+      climb: climb && climb.drift.y > 0.1 ? climb.drift.y / climb.clip.duration : 0.35,
+    };
+  }
+
+  choose(movement: Movement, motion: number): void {
+    this.chosen = { ...this.chosen, [movement]: motion };
+    this.stride();
+    this.crowd?.play(this.motionFor('idle'));
+  }
+
+  /** Plays one motion where it stands, whatever it does; null: what it does decides again. */
+  show(motion: number | null): void {
+    this.shown = motion;
+  }
+
+  dial(weights: Record<string, number>): void {
+    this.actor.dial(weights);
+  }
+
+  light(around: number, above: number, lamps: boolean): void {
+    this.port.sun(around, above);
+    this.port.lamps(lamps);
+  }
+
+  populate(count: number): void {
+    this.crowdWanted = count;
+    this.crowd?.fill(count, this.motionFor('idle'));
+  }
+
+  /** Back to where it was put in. */
+  restart(): void {
+    this.walker = atStart();
+    this.goal = null;
+  }
+
+  private motionFor(movement: Movement): Motion | null {
+    return this.motions[this.chosen[movement] ?? -1] ?? null;
+  }
+
+  private pointAt(x: number, y: number, run: boolean): void {
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2(x, y), this.camera);
+    const [hit] = ray.intersectObjects(this.port.ground);
+    if (hit && Math.abs(hit.point.y - this.walker.y) < 0.3) this.goal = { x: hit.point.x, z: hit.point.z, run };
+  }
+
+  private place(): void {
+    const { x, y, z, heading } = this.walker;
+    this.actor.place.position.set(x, y, z);
+    this.actor.place.rotation.y = heading;
+    this.port.follow(x, y, z);
+  }
+
+  private readonly frame = (now: number): void => {
+    if (this.ended) return;
+    requestAnimationFrame(this.frame);
+    const since = this.last ? now - this.last : 16;
+    this.last = now;
+    this.frames.push(since);
+    if (this.frames.length > 40) this.frames.shift();
+    this.move(Math.min(LONGEST_STEP, since / 1000));
+    this.look();
+    this.renderer.render(this.scene, this.camera);
+    this.count++;
+    for (const done of this.waiting.splice(0)) done();
+    if (now - this.told > TOLD_EVERY_MS) {
+      this.told = now;
+      const { calls, triangles } = this.renderer.info.render;
+      this.tell({
+        walker: this.walker,
+        frameMs: this.frames.reduce((sum, ms) => sum + ms, 0) / this.frames.length,
+        longestMs: Math.max(...this.frames),
+        drawCalls: calls,
+        triangles,
+        crowd: this.crowd?.size ?? 0,
+        frames: this.count,
+      });
+    }
+  };
+
+  private move(seconds: number): void {
+    let wish = this.controls.wish();
+    if (wish.x || wish.z) this.goal = null;
+    else if (this.goal) {
+      const on = this.walker.doing === 'climb' ? null : towards(this.walker, this.goal, this.goal.run);
+      if (on) wish = on;
+      else this.goal = null;
+    }
+    // Who is shown a motion stands still for it, unless somebody walks them.
+    this.walker = step(this.walker, wish, seconds, this.pace);
+    const { doing, rate } = this.walker,
+      shown = this.shown !== null && doing === 'idle' ? this.motions[this.shown] : null;
+    this.actor.play(shown ?? this.motionFor(doing) ?? this.motionFor('idle'), rate);
+    this.place();
+    this.actor.update(seconds);
+    this.crowd?.update(seconds);
+    this.loaded?.update?.(seconds);
+  }
+
+  private look(): void {
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    if (
+      width &&
+      height &&
+      (this.canvas.width !== Math.round(width * this.renderer.getPixelRatio()) || this.camera.aspect !== width / height)
+    ) {
+      this.renderer.setSize(width, height, false);
+      this.camera.aspect = width / height;
+      this.camera.updateProjectionMatrix();
+    }
+    const { yaw, pitch, distance } = this.controls.orbit,
+      { x, y, z } = this.walker,
+      // Close up it is the face that is looked at.
+      near = Math.max(0, Math.min(1, (2.4 - distance) / 1.4)),
+      at = new Vector3(x, y + Math.min(this.tall, 4) * (0.56 + 0.36 * near), z);
+    this.camera.position.set(
+      at.x + Math.sin(yaw) * Math.cos(pitch) * distance,
+      Math.max(y + 0.08, at.y + Math.sin(pitch) * distance),
+      at.z + Math.cos(yaw) * Math.cos(pitch) * distance,
+    );
+    this.camera.lookAt(at);
+  }
+
+  private drawn(): Promise<void> {
+    return new Promise((done) => this.waiting.push(done));
+  }
+
+  dispose(): void {
+    this.ended = true;
+    this.controls.dispose();
+    this.crowd?.dispose();
+    for (const mesh of meshesIn(this.scene)) mesh.geometry.dispose();
+    this.renderer.dispose();
+  }
+}
+
+/** Hip to ankle, metres. */
+function legOf({ bones, roles }: Puppet): number {
+  const at = (role: HumanoidRole) => {
+    const joint = roles.get(role);
+    return joint === undefined ? null : new Vector3().setFromMatrixPosition(bones[joint].matrixWorld);
+  };
+  const [hip, foot] = [at('leftUpperLeg'), at('leftFoot')];
+  return hip && foot ? hip.distanceTo(foot) : LEG_GUESS;
+}

@@ -1,0 +1,178 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Document, WebIO } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { unzipSync } from 'fflate';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { openBrowser, openPage, press, shows } from './browser.ts';
+
+const address = inject('address'),
+  folder = mkdtempSync(join(tmpdir(), 'dimetra-proving-'));
+let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
+let run: { id: string; deliveryId: string }, character: string, files: Record<string, Uint8Array>;
+
+const json = async <T>(path: string, body?: object): Promise<T> =>
+  (await (
+    await fetch(
+      `${address}/api/v1/${path}`,
+      body && { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) },
+    )
+  ).json()) as T;
+
+beforeAll(async () => {
+  const people = await json<{ id: string; name: string }[]>('characters');
+  character = people.find(({ name }) => name === 'Harbour pilot')?.id ?? '';
+  const { id } = await json<{ id: string }>('conversions', { characterId: character, targetId: 'headset-deck' }),
+    asked = await json<{ id: string }>(`conversions/${id}/runs`, {});
+  for (;;) {
+    const found = await json<{ id: string; state: string; deliveryId: string }>(`runs/${asked.id}`);
+    if (found.state === 'done') {
+      run = found;
+      break;
+    }
+    if (found.state === 'failed') throw new Error('the run failed');
+    await new Promise((resolve) => setTimeout(resolve, 500));
+  }
+  const archive = await fetch(`${address}/api/v1/deliveries/${run.deliveryId}/trial`);
+  files = unzipSync(new Uint8Array(await archive.arrayBuffer()));
+  ({ browser, close } = await openBrowser());
+  ({ page, errors } = await openPage(browser));
+});
+afterAll(async () => {
+  await close?.();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const state = (wanted: string) => page.waitForSelector(`[data-proving=${wanted}]`, { timeout: 120_000 }),
+  faults = () => page.$$eval('[data-fault]', (found) => found.map((one) => one.getAttribute('data-fault')));
+
+/** Puts files on the quay as somebody would who chooses them. */
+async function give(named: Record<string, Uint8Array | string>, wanted: 'ready' | 'failed'): Promise<void> {
+  const input = (await page.waitForSelector('[data-try]')) as ElementHandle<HTMLInputElement>,
+    paths = Object.entries(named).map(([name, content]) => {
+      writeFileSync(join(folder, name), content);
+      return join(folder, name);
+    });
+  await input.uploadFile(...paths);
+  // Its name stands there from when it was asked for.
+  await shows(page, '.bench h2', new RegExp(paths.length > 1 ? `${paths.length} files` : Object.keys(named)[0]));
+  await page.waitForFunction(
+    (end: string) => document.querySelector('[data-proving]')?.getAttribute('data-proving') === end,
+    { timeout: 120_000 },
+    wanted,
+  );
+}
+
+/** The delivered model, spoilt by a library that isn't ours. */
+async function spoilt(spoil: (document: Document) => void): Promise<Record<string, Uint8Array>> {
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS),
+    [model] = Object.keys(files).filter((path) => path.endsWith('.glb')),
+    document = await io.readBinary(files[model]);
+  spoil(document);
+  return { 'spoilt.glb': await io.writeBinary(document), 'report.json': files['report.json'] };
+}
+
+it('a delivered package is tried: opened by another loader, nothing wrong, walked, run and climbed by keys', async () => {
+  await page.goto(`${address}/c/${character}/headset-deck/deliver`);
+  await press(page, 'Try it in the proving ground', '.bench');
+  await state('ready');
+  expect(page.url()).toContain(`/proving/${run.id}`);
+  await shows(page, '.bench', /was opened by a glTF loader in/);
+  expect(await faults()).toEqual([]);
+  await shows(page, '[data-faults="0"]', /Nothing goes wrong here/);
+  // What it costs is what the report says, against what the target allows.
+  const { result } = JSON.parse(new TextDecoder().decode(files['report.json'])) as { result: { triangles: number } };
+  await shows(page, '[data-cost=Triangles]', new RegExp(`${result.triangles.toLocaleString('en-GB')} of 20,000`));
+  // The camera to the south, looking north.
+  const yaw = 0.35 / 0.006;
+  await page.mouse.move(300, 300);
+  await page.mouse.down();
+  await page.mouse.move(300 + yaw, 300, { steps: 3 });
+  await page.mouse.up();
+  await page.focus('canvas');
+  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: 120_000 });
+  await page.keyboard.down('Shift');
+  await page.keyboard.down('ArrowUp');
+  await doing('run');
+  await page.keyboard.up('Shift');
+  await page.keyboard.up('ArrowUp');
+  await page.keyboard.down('ArrowUp');
+  await doing('climb');
+  await page.waitForFunction(() => Number(document.querySelector('[data-proving]')?.getAttribute('data-y')) > 0.3, {
+    timeout: 120_000,
+  });
+  await page.keyboard.up('ArrowUp');
+  await shows(page, '[aria-label="The quay"]', /climbs/);
+  expect(errors).toEqual([]);
+});
+
+it('a crowd, another light, morphs and motions are had by keys alone; the crowd costs what it costs', async () => {
+  const draws = async () =>
+      Number((await page.$eval('[data-cost="Draws of all seen"] b', (cell) => cell.textContent))?.replace(/,/g, '')),
+    alone = await draws(),
+    figure = Number(await page.$eval('[data-cost=Draws] b', (cell) => cell.textContent));
+  await page.focus('[aria-label="How many others"]');
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
+  await page.waitForFunction(
+    (least: number) =>
+      Number(document.querySelector('[data-cost="Draws of all seen"] b')?.textContent?.replace(/,/g, '')) >= least,
+    { timeout: 120_000 },
+    alone + 3 * figure,
+  );
+  await page.focus('[aria-label="Dial smile"]');
+  await page.keyboard.press('End');
+  await shows(page, '.bench', /1\.00/);
+  await press(page, 'All to 0', '.bench');
+  await page.select('#move-walk', await page.$eval('#move-run', (field) => (field as HTMLSelectElement).value));
+  expect(errors).toEqual([]);
+});
+
+it('what goes wrong there is found, with the station that mends it', async () => {
+  await give(
+    await spoilt((document) => {
+      const [scene] = document.getRoot().listScenes(),
+        turned = document.createNode('turned').setRotation([-Math.SQRT1_2, 0, 0, Math.SQRT1_2]);
+      for (const node of scene.listChildren()) if (!node.getSkin()) turned.addChild(node);
+      scene.addChild(turned);
+    }),
+    'ready',
+  );
+  expect(await faults()).toEqual(['lying']);
+  await give(
+    await spoilt((document) => {
+      const [scene] = document.getRoot().listScenes(),
+        large = document.createNode('large').setScale([100, 100, 100]);
+      for (const node of scene.listChildren()) if (!node.getSkin()) large.addChild(node);
+      scene.addChild(large);
+      document
+        .getRoot()
+        .listMaterials()
+        .find((material) => material.getBaseColorTexture())
+        ?.setBaseColorTexture(null);
+      for (const clip of document.getRoot().listAnimations()) clip.setName('Something else');
+    }),
+    'ready',
+  );
+  expect(await faults()).toEqual(['unit', 'clips', 'white baseColor']);
+  await shows(page, '[data-fault=unit]', /stands 1\d\d\.\d m tall.*Intake/);
+  // What can't be opened is told; what stands there stays, and the next one is tried as ever.
+  await give({ 'broken.glb': new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0]) }, 'failed');
+  await shows(page, '.bench [role=alert]', /The loader for \.glb doesn't open “broken\.glb”/);
+  await give({ 'notes.txt': 'no model' }, 'failed');
+  await shows(page, '.bench [role=alert]', /There is no model here: notes\.txt/);
+  await page.goto(`${address}/proving/${run.id}`);
+  await state('ready');
+  expect(await faults()).toEqual([]);
+});
+
+it('a package that isn’t there is told of, by the server and on the page', async () => {
+  const answer = await fetch(`${address}/api/v1/deliveries/00000000-0000-4000-8000-000000000000/trial`);
+  expect(answer.status).toBe(404);
+  expect(((await answer.json()) as { detail: string }).detail).toContain('This delivery');
+  await page.goto(`${address}/proving/00000000-0000-4000-8000-000000000000`);
+  await shows(page, '.bench [role=alert]', /This run/);
+  await page.goto(`${address}/proving`);
+  await shows(page, '.bench', /A stand-in walks here/);
+});
