@@ -22,7 +22,7 @@ const VIEWS = [
   ['textures', desk('textures'), ['Checker']],
   ['reduce', desk('reduce'), ['Wire']],
   ['check', desk('check'), []],
-  ['deviation', desk('check'), ['Deviation']],
+  ['proving', `/proving/${run.id}`, ['wait:[data-proving=ready]']],
   ['figures', '/figures/h-anim-2', ['compare:tessel']],
   ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
   ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
@@ -61,6 +61,11 @@ for (const [name, path, presses] of VIEWS) {
       await page.select('select[aria-label="Compare with"]', text.slice(8));
       continue;
     }
+    if (text.startsWith('wait:')) {
+      await page.waitForSelector(text.slice(5), { timeout: 120_000 });
+      await new Promise((resolve) => setTimeout(resolve, 3000));
+      continue;
+    }
     if (text === 'bench:Show on the stage') {
       await page.evaluate(() => {
         const card = document.querySelector('[aria-label="Faces in a wrong material"]');
@@ -82,10 +87,6 @@ for (const [name, path, presses] of VIEWS) {
     );
     await settle(2000);
   }
-  if (name === 'deviation')
-    await page
-      .waitForFunction(() => /light beyond/.test(document.body.innerText), { timeout: 60_000 })
-      .then(() => settle(2000));
   await page.screenshot({ path: join(out, `${name}.png`) });
   process.stdout.write(`${name}\n`);
   await page.close();

@@ -110,14 +110,14 @@ it('a delivered package is tried: opened by another loader, nothing wrong, walke
 
 it('a crowd, another light, morphs and motions are had by keys alone; the crowd costs what it costs', async () => {
   const draws = async () =>
-      Number((await page.$eval('[data-cost="Draws of all seen"] b', (cell) => cell.textContent))?.replace(/,/g, '')),
+      Number((await page.$eval('[data-cost="Draws, all seen"] b', (cell) => cell.textContent))?.replace(/,/g, '')),
     alone = await draws(),
-    figure = Number(await page.$eval('[data-cost=Draws] b', (cell) => cell.textContent));
+    figure = Number(await page.$eval('[data-cost="Draws, figure"] b', (cell) => cell.textContent));
   await page.focus('[aria-label="How many others"]');
   for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight');
   await page.waitForFunction(
     (least: number) =>
-      Number(document.querySelector('[data-cost="Draws of all seen"] b')?.textContent?.replace(/,/g, '')) >= least,
+      Number(document.querySelector('[data-cost="Draws, all seen"] b')?.textContent?.replace(/,/g, '')) >= least,
     { timeout: 120_000 },
     alone + 3 * figure,
   );

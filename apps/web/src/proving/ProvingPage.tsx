@@ -12,7 +12,7 @@ const DOES = { idle: 'stands', turn: 'turns', walk: 'walks', run: 'runs', climb:
 export function ProvingPage() {
   const { runId } = useParams(),
     canvas = useRef<HTMLCanvasElement>(null),
-    { world, moment, trial, open } = useWorld(canvas),
+    { world, moment, trial, open } = useWorld(canvas, runId !== undefined),
     { data: run, error } = useRunQuery(runId ?? '', { skip: !runId }),
     [over, setOver] = useState(false),
     /** What was dropped here instead of a run's package. */
@@ -23,6 +23,10 @@ export function ProvingPage() {
     setOwn(null);
     void open(() => fetchPackage(deliveryId), 'Fetching the package');
   }, [world, deliveryId, open]);
+  const problem = error ? sentenceOf(error) : run && !deliveryId ? 'This run made no package.' : null;
+  useEffect(() => {
+    if (problem) world?.giveUp();
+  }, [problem, world]);
   const tryFiles = (arrivals: Arrival[]) => {
     if (!arrivals.length) return;
     const name = arrivals.length === 1 ? arrivals[0].path : `${arrivals.length} files`;
@@ -35,8 +39,7 @@ export function ProvingPage() {
       `Opening ${name}`,
     );
   };
-  const problem = error ? sentenceOf(error) : run && !deliveryId ? 'This run made no package.' : null,
-    walker = moment?.walker;
+  const walker = moment?.walker;
   return (
     <main className={styles.ground}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button beside it */}

@@ -21,12 +21,12 @@ export function costRows(cost: Cost, moment: Moment | null, target: Target | nul
     { name: 'Materials', measured: cost.materials, limit: target?.materials.max, unit: '', digits: 0 },
     { name: 'Texture memory', measured: cost.textureMB, limit: target?.textures.maxMemoryMB, unit: 'MB', digits: 1 },
     ...(moment ? [{ name: 'Frame', measured: moment.frameMs, limit: FRAME_MS, unit: 'ms', digits: 1 }] : []),
-    { name: 'Draws', measured: cost.drawCalls, unit: '', digits: 0 },
+    { name: 'Draws, figure', measured: cost.drawCalls, unit: '', digits: 0 },
     ...(moment
       ? [
           { name: 'Longest frame', measured: moment.longestMs, unit: 'ms', digits: 0 },
-          { name: 'Draws of all seen', measured: moment.drawCalls, unit: '', digits: 0 },
-          { name: 'Triangles of all seen', measured: moment.triangles, unit: '', digits: 0 },
+          { name: 'Draws, all seen', measured: moment.drawCalls, unit: '', digits: 0 },
+          { name: 'Triangles, all seen', measured: moment.triangles, unit: '', digits: 0 },
         ]
       : []),
   ];

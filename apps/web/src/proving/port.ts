@@ -45,7 +45,7 @@ export function buildPort(scene: Scene): Port {
     iron = new MeshLambertMaterial({ color: 0x2b3034 }),
     rail = new MeshLambertMaterial({ color: 0xd8d3c4 }),
     crate = new MeshLambertMaterial({ color: 0x8a6f4b }),
-    water = new MeshStandardMaterial({ color: 0x2f4a55, roughness: 0.35, metalness: 0 });
+    water = new MeshLambertMaterial({ color: 0x2f4a55 });
   const box = (w: number, h: number, d: number, x: number, y: number, z: number, material: MeshLambertMaterial) => {
     const mesh = new Mesh(new BoxGeometry(w, h, d), material);
     mesh.position.set(x, y, z);
@@ -188,7 +188,9 @@ function lights(scene: Scene): Omit<Port, 'ground'> {
     },
     lamps(lit) {
       for (const { light, globe } of lampLights) {
-        light.intensity = lit ? 26 : 0;
+        // One that is off costs every surface its share all the same, as long as it is there.
+        light.visible = lit;
+        light.intensity = 26;
         globe.material.emissiveIntensity = lit ? 3 : 0;
       }
     },

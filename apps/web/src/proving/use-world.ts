@@ -9,16 +9,18 @@ export type Trial =
   | { state: 'ready'; given: Package; tried: Tried };
 
 /** The quay on a canvas, and what is tried there. The latest wish counts: what comes in late is dropped. */
-export function useWorld(canvas: RefObject<HTMLCanvasElement | null>) {
+export function useWorld(canvas: RefObject<HTMLCanvasElement | null>, expecting: boolean) {
   const [world, setWorld] = useState<World | null>(null),
     [moment, setMoment] = useState<Moment | null>(null),
     [trial, setTrial] = useState<Trial>({ state: 'empty' }),
-    wish = useRef(0);
+    wish = useRef(0),
+    /** Of when it was made: later ones are told as they come. */
+    first = useRef(expecting);
   useEffect(() => {
     if (!canvas.current) return;
     let made: World;
     try {
-      made = new World(canvas.current, setMoment);
+      made = new World(canvas.current, setMoment, first.current);
     } catch (error) {
       setTrial({
         state: 'failed',
@@ -38,6 +40,7 @@ export function useWorld(canvas: RefObject<HTMLCanvasElement | null>) {
       const mine = ++wish.current,
         still = () => mine === wish.current;
       setTrial({ state: 'loading', message });
+      world.expect();
       try {
         const given = openPackage(await fetched());
         if (!still()) return;
@@ -45,6 +48,7 @@ export function useWorld(canvas: RefObject<HTMLCanvasElement | null>) {
         if (still()) setTrial({ state: 'ready', given, tried });
       } catch (error) {
         if (!still()) return;
+        world.giveUp();
         if (!(error instanceof CantTry)) console.error(error);
         setTrial({ state: 'failed', message: (error as Error).message });
       }

@@ -47,6 +47,8 @@ export interface Tried {
 }
 
 const LEG_GUESS = 0.9,
+  /** Pictures that cost a machine nothing worth speaking of. */
+  QUICK_MS = 40,
   TOLD_EVERY_MS = 200,
   /** More than this at once is no walking: the page was away. */
   LONGEST_STEP = 0.25;
@@ -66,6 +68,7 @@ export class World {
   private chosen: Partial<Record<Movement, number>> = {};
   private shown: number | null = null;
   private walker = atStart();
+  private shadows = false;
   private goal: { x: number; z: number; run: boolean } | null = null;
   private pace: Pace = { walk: 1.3, run: 3, climb: 0.35 };
   private tall = 1.75;
@@ -81,6 +84,8 @@ export class World {
   constructor(
     private readonly canvas: HTMLCanvasElement,
     private readonly tell: (moment: Moment) => void,
+    /** A package is on its way already. */
+    private opening: boolean,
   ) {
     this.renderer = new WebGLRenderer({ canvas, antialias: true });
     this.renderer.toneMapping = ACESFilmicToneMapping;
@@ -103,6 +108,25 @@ export class World {
 
   /** Puts a package in the place of whoever stands there. @throws CantTry */
   async open(given: Package): Promise<Tried> {
+    this.opening = true;
+    try {
+      return await this.bringIn(given);
+    } finally {
+      this.opening = false;
+    }
+  }
+
+  /** A package is being fetched: it will be opened next. */
+  expect(): void {
+    this.opening = true;
+  }
+
+  /** Nothing came of it. */
+  giveUp(): void {
+    this.opening = false;
+  }
+
+  private async bringIn(given: Package): Promise<Tried> {
     const began = performance.now(),
       loaded = await loadModel(given, this.renderer),
       declared = Object.fromEntries(
@@ -132,6 +156,8 @@ export class World {
     this.put(this.actor);
     this.crowd = new Crowd(this.scene, scene);
     this.populate(this.crowdWanted);
+    this.opening = false;
+    this.shadows = false;
     await this.drawn();
     return {
       facts: factsOf({ loaded, extent, ahead, puppet, motions }),
@@ -236,17 +262,23 @@ export class World {
     this.last = now;
     this.frames.push(since);
     if (this.frames.length > 40) this.frames.shift();
-    this.move(Math.min(LONGEST_STEP, since / 1000));
-    this.look();
-    this.renderer.render(this.scene, this.camera);
-    this.count++;
-    for (const done of this.waiting.splice(0)) done();
+    // Where pictures are slow, drawing the stand-in would only keep the package waiting.
+    if (!this.opening || (this.count > 0 && this.frameMs() < QUICK_MS)) {
+      this.move(Math.min(LONGEST_STEP, since / 1000));
+      this.look();
+      // Shadows come with the second picture: the first is there sooner.
+      this.renderer.shadowMap.autoUpdate = this.shadows;
+      this.renderer.render(this.scene, this.camera);
+      this.shadows = true;
+      this.count++;
+      for (const done of this.waiting.splice(0)) done();
+    }
     if (now - this.told > TOLD_EVERY_MS) {
       this.told = now;
       const { calls, triangles } = this.renderer.info.render;
       this.tell({
         walker: this.walker,
-        frameMs: this.frames.reduce((sum, ms) => sum + ms, 0) / this.frames.length,
+        frameMs: this.frameMs(),
         longestMs: Math.max(...this.frames),
         drawCalls: calls,
         triangles,
@@ -255,6 +287,10 @@ export class World {
       });
     }
   };
+
+  private frameMs(): number {
+    return this.frames.reduce((sum, ms) => sum + ms, 0) / Math.max(1, this.frames.length);
+  }
 
   private move(seconds: number): void {
     let wish = this.controls.wish();
