@@ -179,3 +179,25 @@ describe('a baseline', () => {
     expect(driftOf(cell({ folder: 'other/pier', checks: [check('a', 99)] }), baseline)).toEqual([]);
   });
 });
+
+it("the documents' example of a pipeline delivers, and ends with what went wrong", () => {
+  const step = (cast: string, targets: string) =>
+    spawnSync('sh', [join(process.cwd(), 'docs/examples/deliver.sh')], {
+      encoding: 'utf8',
+      env: {
+        ...process.env,
+        CAST: cast,
+        TARGETS: targets,
+        OUT: at('step'),
+        BASELINE: at('step-baseline.json'),
+        DIMETRA: join(process.cwd(), 'dimetra'),
+      },
+    });
+  const done = step(at('crew'), `quayside-crowd ${at('pier.json')}`);
+  expect(done.status, done.stderr).toBe(0);
+  expect(done.stdout).toContain('Everything can be delivered');
+  expect(readFileSync(at('step/rules.xml'), 'utf8')).toContain('<testsuite');
+  expect(existsSync(at('step-baseline.json'))).toBe(true);
+  const wrong = step(at('stoker.glb'), 'quayside-crowd');
+  expect([wrong.status, wrong.stderr]).toEqual([3, expect.stringContaining("can't be read")]);
+});

@@ -5,6 +5,8 @@ import PgBoss from 'pg-boss';
 import { createApp } from './app.ts';
 import { connect, migrateDatabase, NewerSchemaError, outliveConnectionLoss } from './db/client.ts';
 import { demoUnfinished, seedDemo, seedOthers, seedProduction } from './demo.ts';
+import { stampProgram } from './db/workers.ts';
+import { programStamp } from './jobs/program.ts';
 import { QUEUE } from './jobs/worker.ts';
 
 /** The server: migrates, seeds, serves, and keeps one worker process alive beside it. Settings come as environment variables from `dimetra start`. */
@@ -22,6 +24,7 @@ try {
   process.stderr.write(`${error.message}\n`);
   process.exit(6);
 }
+await stampProgram(connection.db, programStamp());
 await seedProduction(connection);
 let fresh = false;
 const demo = {

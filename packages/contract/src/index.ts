@@ -7,5 +7,6 @@ export * from './routes.ts';
 export * from './run-states.ts';
 export * from './runs.ts';
 export * from './storage.ts';
+export * from './workers.ts';
 export * from './targets.ts';
 export * from './treatments.ts';

@@ -5,6 +5,7 @@ import * as figures from './figures.ts';
 import { ManifestSchema } from './results.ts';
 import * as runs from './runs.ts';
 import { StoredSchema } from './storage.ts';
+import { WorkerRowSchema } from './workers.ts';
 import * as targets from './targets.ts';
 import { TreatmentSchema } from './treatments.ts';
 
@@ -48,6 +49,12 @@ export const ROUTES: readonly RouteContract[] = [
     answer: characters.ProductionSchema,
   },
 
+  {
+    method: 'get',
+    path: '/workers',
+    summary: 'Processes that take runs, on this machine and others',
+    answer: v.array(WorkerRowSchema),
+  },
   { method: 'get', path: '/storage', summary: 'Bytes that are kept, and for what', answer: StoredSchema },
   {
     method: 'get',

@@ -111,6 +111,28 @@ export const conversion = pgTable(
   (table) => [unique('conversion_pair').on(table.characterId, table.targetId)],
 );
 
+/** The program that the server of this database runs: workers of another one are refused. One row. */
+export const program = pgTable('program', {
+  id: integer('id').primaryKey().default(1),
+  stamp: text('stamp').notNull(),
+  since: timestamp('since', { withTimezone: true }).notNull().defaultNow(),
+});
+
+/** A process that takes runs from the queue, on this machine or another. */
+export const worker = pgTable('worker', {
+  id: uuid('id').primaryKey().defaultRandom(),
+  /** What it is called: its machine, or what it was given. */
+  name: text('name').notNull(),
+  pid: integer('pid').notNull(),
+  /** Runs at once, and memory that each may take. */
+  threads: integer('threads').notNull(),
+  memoryMb: integer('memory_mb').notNull(),
+  startedAt: timestamp('started_at', { withTimezone: true }).notNull().defaultNow(),
+  heardAt: timestamp('heard_at', { withTimezone: true }).notNull().defaultNow(),
+  /** It ended by itself. */
+  leftAt: timestamp('left_at', { withTimezone: true }),
+});
+
 export const run = pgTable(
   'run',
   {
@@ -136,6 +158,8 @@ export const run = pgTable(
     checks: jsonb('checks').$type<Check[]>(),
     parity: jsonb('parity').$type<Parity>(),
     attempts: integer('attempts').notNull().default(0),
+    /** Who carries it out, or did. */
+    workerId: uuid('worker_id').references(() => worker.id, { onDelete: 'set null' }),
     heartbeatAt: timestamp('heartbeat_at', { withTimezone: true }),
     startedAt: timestamp('started_at', { withTimezone: true }),
     finishedAt: timestamp('finished_at', { withTimezone: true }),

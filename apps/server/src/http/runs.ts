@@ -4,6 +4,7 @@ import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
 import { findDelivery, findRun, listRuns, manifestOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
 import { storedBytes } from '../db/storage.ts';
+import { listWorkers } from '../db/workers.ts';
 import { idOf, notFound, pageOf } from './problems.ts';
 import { sendPart } from './sending.ts';
 
@@ -20,6 +21,9 @@ export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event
   }
   router.get('/storage', async (_request, response) => {
     response.json(await storedBytes(db));
+  });
+  router.get('/workers', async (_request, response) => {
+    response.json(await listWorkers(db));
   });
   router.get('/runs', async (request, response) => {
     response.json(await listRuns(db, pageOf(request)));

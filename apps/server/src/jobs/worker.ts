@@ -4,31 +4,58 @@ import { Piscina } from 'piscina';
 import { sweep as sweepStore } from '../blobs/sweep.ts';
 import { connect, persistently } from '../db/client.ts';
 import { run } from '../db/schema.ts';
+import {
+  enterWorker,
+  heardFrom,
+  leaveWorker,
+  NotThisProgram,
+  refuseOtherProgram,
+  SILENT_SECONDS,
+} from '../db/workers.ts';
+import { programStamp } from './program.ts';
 import type { ThreadTask } from './thread.ts';
 
 export const QUEUE = 'convert';
 const HEARTBEAT_MS = 2000;
-/** A run whose worker has been silent for this long is taken up again by another. */
-const SILENT_SECONDS = 12;
 /** A queued run that nobody took for this long is called out again: it may only be waiting its turn, which does no harm. */
 const LOST_SECONDS = 30;
 
 /** Heap of one thread: a character of hundreds of thousands of triangles takes a tenth of it; what takes more ends alone, not with the whole process. */
 export const THREAD_LIMITS = { maxOldGenerationSizeMb: 4096 };
 
+export interface WorkerOptions {
+  url: string;
+  /** What it is called where workers are listed. */
+  name: string;
+  /** Runs at once. */
+  threads: number;
+  /** Heap of each, MB. */
+  memoryMb?: number;
+  threadFile: string;
+  /** Told once the server of the database has become another program, nothing more is taken, and what was taken is done. */
+  onRefused?(reason: string): void;
+}
+
 /** A thread that ran out of its memory was ended by the engine. */
 export const outOfMemory = (error: unknown): boolean =>
   (error as { code?: string } | null)?.code === 'ERR_WORKER_OUT_OF_MEMORY';
 
-/** Takes runs from the queue and carries them out in threads until told to stop. */
-export async function startWorker(options: {
-  url: string;
-  threads: number;
-  threadFile: string;
-}): Promise<() => Promise<void>> {
-  const { url } = options;
+/**
+ * Takes runs from the queue and carries them out in threads until told to stop.
+ * @throws NotThisProgram where the database's server is another one
+ */
+export async function startWorker(options: WorkerOptions): Promise<() => Promise<void>> {
+  const { url, name, threads, memoryMb = THREAD_LIMITS.maxOldGenerationSizeMb } = options,
+    stamp = programStamp();
   const connection = connect(url, 4);
   const { db } = connection;
+  try {
+    await refuseOtherProgram(db, stamp);
+  } catch (error) {
+    await connection.close().catch(() => {});
+    throw error;
+  }
+  const workerId = await enterWorker(db, { name, pid: process.pid, threads, memoryMb });
   const boss = new PgBoss({ connectionString: url, max: 3 });
   boss.on('error', () => {});
   await boss.start();
@@ -36,9 +63,9 @@ export async function startWorker(options: {
   const pool = new Piscina({
     filename: options.threadFile,
     minThreads: 0,
-    maxThreads: options.threads,
+    maxThreads: threads,
     idleTimeout: 30_000,
-    resourceLimits: THREAD_LIMITS,
+    resourceLimits: { maxOldGenerationSizeMb: memoryMb },
   });
   const running = new Map<string, Int32Array>();
 
@@ -49,6 +76,7 @@ export async function startWorker(options: {
         .update(run)
         .set({
           state: 'running',
+          workerId,
           heartbeatAt: new Date(),
           startedAt: sql`coalesce(${run.startedAt}, now())`,
           attempts: sql`${run.attempts} + 1`,
@@ -116,13 +144,31 @@ export async function startWorker(options: {
   };
 
   // One place in line for each thread: a short run doesn't wait for a long one that was taken with it.
-  for (let thread = 0; thread < options.threads; thread++)
+  for (let thread = 0; thread < threads; thread++)
     await boss.work<{ runId: string }>(QUEUE, { batchSize: 1, pollingIntervalSeconds: 0.5 }, async ([job]) => {
       await take(job.data.runId);
     });
 
+  let refused: string | null = null,
+    told = false;
+  const lookWhoseProgram = async (): Promise<void> => {
+    if (refused === null)
+      try {
+        await refuseOtherProgram(db, stamp);
+        return;
+      } catch (error) {
+        if (!(error instanceof NotThisProgram)) throw error;
+        refused = error.message;
+        await boss.offWork(QUEUE);
+      }
+    if (running.size || told) return;
+    told = true;
+    options.onRefused?.(refused);
+  };
   const beat = setInterval(async () => {
     try {
+      await heardFrom(db, workerId);
+      await lookWhoseProgram();
       const ids = [...running.keys()];
       if (ids.length) {
         const rows = await db
@@ -170,6 +216,7 @@ export async function startWorker(options: {
   return async () => {
     clearInterval(beat);
     clearInterval(sweep);
+    await leaveWorker(db, workerId).catch(() => {});
     await boss.stop({ graceful: false, timeout: 1000 }).catch(() => {});
     await pool.destroy();
     await connection.close().catch(() => {});

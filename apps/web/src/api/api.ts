@@ -9,6 +9,7 @@ import type {
   RunRow,
   Stored,
   TargetRow,
+  WorkerRow,
 } from '@dimetra/contract';
 
 /** Server state. What changes on the server is announced by server-sent events, which invalidate the tags. */
@@ -95,6 +96,7 @@ export const api = createApi({
     }),
     runsOf: build.query<RunRow[], string>({ query: (id) => `conversions/${id}/runs`, providesTags: ['runs'] }),
     runs: build.query<RunRow[], number>({ query: (page) => `runs?page=${page}`, providesTags: ['runs'] }),
+    workers: build.query<WorkerRow[], void>({ query: () => 'workers', providesTags: ['runs'] }),
     storage: build.query<Stored, void>({ query: () => 'storage', keepUnusedDataFor: 0, providesTags: ['characters'] }),
     run: build.query<RunDetail, string>({
       query: (id) => `runs/${id}`,
@@ -132,6 +134,7 @@ export const {
   useStartRunMutation,
   useRunsOfQuery,
   useRunsQuery,
+  useWorkersQuery,
   useStorageQuery,
   useRunQuery,
   useCancelRunMutation,

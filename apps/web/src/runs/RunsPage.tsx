@@ -6,6 +6,7 @@ import { isActive, type RunRow, type Stored } from '@dimetra/contract';
 import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { ago, megabytes } from '../shared/format.ts';
+import { Workers } from './Workers.tsx';
 import styles from './RunsPage.module.css';
 
 const WORDS = {
@@ -55,6 +56,7 @@ export function RunsPage() {
           <p>{sentenceOf(error)}</p>
         </div>
       )}
+      <Workers />
       {runs?.length === 0 && (
         <p className="quiet">
           {page === 1

@@ -1,4 +1,4 @@
 export * from './steps.ts';
 export * from './recipe.ts';
 export * from './run.ts';
-export { codeOf } from './code-of.ts';
+export { codeOf, wholeCode } from './code-of.ts';
