@@ -75,10 +75,88 @@ describe('cast by targets', () => {
       list.map((row) => row.textContent ?? ''),
     );
     expect(rows.filter((row) => row.startsWith('Lamp'))).toHaveLength(2);
+    // Each result as it is drawn, and what it was made from beside it: two other pictures.
+    const pictures = async (wanted: number) => {
+      await page.waitForFunction(
+        (least: number) => {
+          const found = [...document.querySelectorAll<HTMLImageElement>('[aria-label="Contact sheet"] img')].filter(
+            ({ alt }) => alt.startsWith('Lamp'),
+          );
+          for (const one of found) one.scrollIntoView();
+          return found.length === least && found.every(({ naturalWidth }) => naturalWidth === 384);
+        },
+        { timeout: 60_000 },
+        wanted,
+      );
+      return page.$$eval('[aria-label="Contact sheet"] img', (found) =>
+        found.flatMap((one) =>
+          (one as HTMLImageElement).alt.startsWith('Lamp') ? [(one as HTMLImageElement).src] : [],
+        ),
+      );
+    };
+    expect(await pictures(2)).toHaveLength(2);
+    await press(page, 'Beside the source', '[aria-label="Contact sheet"]');
+    const [source, result] = await Promise.all(
+      (await pictures(4)).slice(0, 2).map(async (url) => Buffer.from(await (await fetch(url)).arrayBuffer())),
+    );
+    expect([source[0], source[1], source.equals(result)]).toEqual([0xff, 0xd8, false]);
     await press(page, 'Choose what isn’t deliverable');
     await shows(page, 'main', /Run the \d+ chosen/);
     await press(page, 'Choose none');
     await shows(page, 'main', /Run what is chosen/);
+  });
+  it('a rule that blocks is only noted where its target is told so, from the next run on', async () => {
+    const [shipped] = (await (await fetch(`${address}/api/v1/targets`)).json()) as object[],
+      ask = async (path: string, method: string, body?: object) =>
+        (await (
+          await fetch(`${address}/api/v1/${path}`, {
+            method,
+            headers: { 'content-type': 'application/json' },
+            body: body && JSON.stringify(body),
+          })
+        ).json()) as { id: string; state: string };
+    await ask('targets', 'POST', {
+      ...shipped,
+      id: 'lamp-tall',
+      title: 'Lamp tall',
+      heightCm: { min: 210, max: 219 },
+      appearance: { noteOnly: ['other', 'changed', 'drawn', 'cover'] },
+    });
+    const people = (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[],
+      characterId = people.find(({ name }) => name === 'Lamp mate')?.id,
+      { id } = await ask('conversions', 'POST', { characterId, targetId: 'lamp-tall' }),
+      runOnce = async () => {
+        const run = await ask(`conversions/${id}/runs`, 'POST', {});
+        for (;;) {
+          const { state } = await ask(`runs/${run.id}`, 'GET');
+          if (state === 'done') return;
+          expect(['queued', 'running']).toContain(state);
+          await new Promise((resolve) => setTimeout(resolve, 300));
+        }
+      };
+    try {
+      await runOnce();
+      await page.goto(`${address}/c/${characterId}/lamp-tall/check`);
+      await shows(page, '[data-verdict=blocks]', /blocks? delivery/);
+      for (let left = 9; left; left--) {
+        const blocking = await page.$$eval('.card.blocks [data-weigh]', (found) => found.length);
+        if (!blocking) break;
+        await page.$eval('.card.blocks [data-weigh]', (button) => {
+          (button as HTMLElement).click();
+        });
+        await shows(page, '.bench', /Changed; run it again/);
+        await runOnce();
+        await page.reload();
+        await page.waitForSelector('[data-verdict]');
+      }
+      await shows(page, '[data-verdict=noted]', /noted/);
+      await page.goto(`${address}/targets/lamp-tall`);
+      await shows(page, 'main', /character\.height|stance\.height|limits\.height/);
+    } finally {
+      await ask('targets/lamp-tall', 'DELETE').catch(() => {});
+      await page.goto(`${address}/matrix`);
+      await page.waitForSelector(cell('Lamp cook', 'bridge-close-up'));
+    }
   });
   it('stops what runs', async () => {
     await page.click(`${cell('Lamp cook', 'bridge-close-up')} input`);

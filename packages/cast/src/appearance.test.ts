@@ -1,4 +1,5 @@
 import type { Document, Material } from '@gltf-transform/core';
+import sharp from 'sharp';
 import { expect, it } from 'vitest';
 import {
   checkCharacter,
@@ -202,4 +203,36 @@ it.each<[string, string, SideName, (document: Document) => void | Promise<void>]
   ],
 ])('“%s” is broken by %s', async (rule, _, side, damage) => {
   expect(await broken(damage, [side])).toContain(rule);
+});
+
+it('figure and head are pictured whole, as they stand in either: what is lost is missing in the result’s picture alone', async () => {
+  const source = await result(),
+    damaged = copyDocument(source);
+  remove(/hair/i)(damaged);
+  const parity = await compareCharacters(source, damaged, {
+      samples: 100,
+      still: true,
+      images: context.images,
+      appearance: { nearestM: target.appearance.nearestM, only: ['figure, front', 'head, left', 'eyes'] },
+    }),
+    views = parity.appearance.views ?? [];
+  expect(views.map(({ view, pictures }) => [view.name, Boolean(pictures)])).toEqual([
+    ['figure, front', true],
+    ['head, left', true],
+    ['eyes', false],
+  ]);
+  // Read by the image library itself: the source's picture is the sound one's, the result's is another by what is gone.
+  const levels = async (uri: string | undefined) => {
+    const { data, info } = await sharp(Buffer.from((uri ?? '').split(',')[1], 'base64'))
+      .greyscale()
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height]).toEqual([384, 384]);
+    return data;
+  };
+  const apart = (a: Buffer, b: Buffer) => a.filter((level, i) => Math.abs(level - b[i]) > 24).length / a.length,
+    head = views[1].pictures,
+    [before, after] = [await levels(head?.source), await levels(head?.result)];
+  expect(apart(before, after)).toBeGreaterThan(0.01);
+  expect(new Set(before).size).toBeGreaterThan(60);
 });

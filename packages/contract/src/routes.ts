@@ -279,6 +279,12 @@ export const ROUTES: readonly RouteContract[] = [
     answer: ManifestSchema,
   },
   {
+    method: 'get',
+    path: '/runs/:id/picture',
+    summary: 'The result, or with side=source what it was made from, as a picture; with view=head its head',
+    answer: 'image/jpeg',
+  },
+  {
     method: 'post',
     path: '/runs/:id/cancel',
     summary: 'Stop a run',

@@ -99,6 +99,22 @@ export async function manifestOfRun(db: Database, id: string) {
   return row?.manifest;
 }
 
+/**
+ * A picture of a run's result, or of what it was made from, as its data URI; the first of the figure where no view is named.
+ * Whole measurements are megabytes: the database picks it out.
+ */
+export async function pictureOfRun(
+  db: Database,
+  id: string,
+  { side, view }: { side: 'source' | 'result'; view: string },
+): Promise<string | undefined> {
+  const { rows } = await db.execute<{ picture: string | null }>(sql`
+    select seen->'pictures'->>${side} as picture
+    from ${run}, jsonb_array_elements(${run.parity}->'appearance'->'views') seen
+    where ${run.id} = ${id} and seen->'view'->>'name' = ${view}`);
+  return rows[0]?.picture ?? undefined;
+}
+
 /** One that waits ends at once; one at work is asked to. */
 export async function stopRun(db: Database, id: string): Promise<void> {
   await db

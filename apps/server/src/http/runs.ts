@@ -2,7 +2,7 @@ import { ProblemError } from '@dimetra/core';
 import { type Response, Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
-import { findDelivery, findRun, listRuns, manifestOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
+import { findDelivery, findRun, listRuns, manifestOfRun, pictureOfRun, reportOfDelivery, stopRun } from '../db/runs.ts';
 import { storedBytes } from '../db/storage.ts';
 import { listWorkers } from '../db/workers.ts';
 import { idOf, notFound, pageOf } from './problems.ts';
@@ -37,6 +37,15 @@ export function runRoutes({ db }: Connection, blobs: BlobStore, announce: (event
     const manifest = await manifestOfRun(db, idOf(request, 'This run'));
     if (!manifest) throw notFound("This run's result");
     response.set('Cache-Control', 'private, max-age=31536000, immutable').json(manifest);
+  });
+  router.get('/runs/:id/picture', async (request, response) => {
+    const uri = await pictureOfRun(db, idOf(request, 'This run'), {
+      side: request.query.side === 'source' ? 'source' : 'result',
+      view: request.query.view === 'head' ? 'head, left' : 'figure, front',
+    });
+    const [, type, data] = /^data:([\w/]+);base64,(.*)$/.exec(uri ?? '') ?? [];
+    if (!data) throw notFound('A picture of this run');
+    response.set('Cache-Control', 'private, max-age=31536000, immutable').type(type).send(Buffer.from(data, 'base64'));
   });
   router.post('/runs/:id/cancel', async (request, response) => {
     const id = idOf(request, 'This run');

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 import { type Check, type ParityRow, verdictOf, verdictSentence } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { AppearancePlaces } from './AppearancePlaces.tsx';
+import { WeighRule } from './WeighRule.tsx';
 import { STATION_NAMES } from '../line/stations.ts';
 import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
@@ -13,7 +14,7 @@ import { lookChosen, morphDialled, morphsReset, posed } from '../store/view-slic
 
 /** Every rule with its measured value, and the proof that the result is the same person. */
 export function CheckBench() {
-  const { run, finished, onOpen } = useDesk();
+  const { run, finished, target, onOpen } = useDesk();
   const [all, setAll] = useState(false);
   const dispatch = useAppDispatch();
   const checks = run?.checks ?? finished?.checks ?? null;
@@ -76,6 +77,7 @@ export function CheckBench() {
             <Button size="compact-xs" variant="default" onClick={() => onOpen(check.station)}>
               Go to {STATION_NAMES[check.station]}
             </Button>
+            <WeighRule check={check} target={target} />
           </div>
         </article>
       ))}

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { sentenceOf, useCharactersQuery, useTargetsQuery } from '../api/api.ts';
 import { Failed } from '../shared/Failed.tsx';
+import { ContactSheet } from './ContactSheet.tsx';
 import { Matrix } from './Matrix.tsx';
 import { Outcomes } from './Outcomes.tsx';
 import { cellsOf, keyOf, summaryOf, wantsRun } from './cells.ts';
@@ -66,6 +67,7 @@ export function MatrixPage() {
             )}
           </div>
           <Outcomes cells={cells} />
+          <ContactSheet cells={cells} />
         </>
       )}
     </main>

@@ -13,6 +13,7 @@ import { MaterialFields } from './MaterialFields.tsx';
 import { NameFields } from './NameFields.tsx';
 import { PackageFields } from './PackageFields.tsx';
 import { ParityFields } from './ParityFields.tsx';
+import { RuleFields } from './RuleFields.tsx';
 import styles from './targets.module.css';
 
 /** One target, to change, copy, take out as JSON or remove. */
@@ -113,6 +114,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       <MapFields draft={draft} change={change} />
       <MaterialFields draft={draft} change={change} />
       <ParityFields draft={draft} change={change} />
+      <RuleFields draft={draft} change={change} />
       <AppearanceFields draft={draft} change={change} />
     </form>
   );

@@ -4,3 +4,4 @@ export { COMPRESSION_LIMITS, type CompressionChange, judgeCompression } from './
 export * from './delivered.ts';
 export * from './stated.ts';
 export * from './verdict.ts';
+export { weighed } from './weigh.ts';

@@ -70,7 +70,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 14;
+const CONCLUSION_VERSION = 15;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {

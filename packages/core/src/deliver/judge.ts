@@ -8,6 +8,7 @@ import {
   judgeDelivered,
   type Stated,
   statedOf,
+  weighed,
 } from '../check/index.ts';
 import { type InputFile, readCharacter } from '../formats/index.ts';
 import { type CharacterSummary, type Contents, contentsOf } from '../inspect/index.ts';
@@ -59,5 +60,5 @@ export async function judgeDelivery(
     }).map(asCheck),
     ...(change ? judgeCompression(change).map(asCheck) : []),
   ];
-  return { checks, stated };
+  return { checks: weighed(checks, target), stated };
 }

@@ -36,7 +36,7 @@ const STYLE = `:root{color-scheme:light}body{font:15px/1.5 system-ui,sans-serif;
 h1{font-size:1.7rem;margin:0 0 .2rem}h2{font-size:1.1rem;margin:2.2rem 0 .6rem;border-bottom:1px solid #cfcabb;padding-bottom:.3rem}
 p.lead{color:#566069;margin:0 0 1rem}table{border-collapse:collapse;width:100%;font-variant-numeric:tabular-nums}
 th{text-align:left;color:#566069;font-weight:500;font-size:.86rem}td,th{padding:.28rem .6rem .28rem 0;border-bottom:1px solid #e3dfd2}td.n,th.n{text-align:right}
-.source{color:#8a4a1c}.result{color:#17695a}.no{font-weight:600}.places{display:grid;grid-template-columns:repeat(3,1fr);gap:.8rem;margin:1rem 0}.places figure{margin:0}.places img{width:49%;image-rendering:pixelated}.places figcaption{font-size:.86rem;color:#566069}@media print{body{background:#fff;margin:0}}`;
+.source{color:#8a4a1c}.result{color:#17695a}.no{font-weight:600}.both{display:grid;grid-template-columns:1fr 1fr;gap:1rem;margin:1rem 0}.both figure{margin:0}.both img{width:49%}.both figcaption{font-size:.86rem;color:#566069}.places{display:grid;grid-template-columns:repeat(3,1fr);gap:.8rem;margin:1rem 0}.places figure{margin:0}.places img{width:49%;image-rendering:pixelated}.places figcaption{font-size:.86rem;color:#566069}@media print{body{background:#fff;margin:0}}`;
 
 /** One self-contained page, printable, with no reference to anything outside it. */
 export function reportHtml(report: Report): string {
@@ -64,7 +64,7 @@ export function reportHtml(report: Report): string {
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</title><style>${STYLE}</style></head><body>
 <h1>${escapeHtml(result.name)} for ${escapeHtml(target.title)}</h1>
 <p class="lead">${verdictSentence(verdict)} At rest the result lies ${parity.shape.rest.rmsMm.toFixed(3)} mm RMS from the source, ${parity.shape.rest.maxMm.toFixed(2)} mm at most.</p>
-<h2>Source and result</h2><table><tr><th></th><th class="n source">Source</th><th class="n result">Result</th></tr>${pairs.map(([name, a, b]) => `<tr><td>${name}</td><td class="n source">${a}</td><td class="n result">${b}</td></tr>`).join('')}</table>
+<h2>Source and result</h2>${picturesHtml(parity)}<table><tr><th></th><th class="n source">Source</th><th class="n result">Result</th></tr>${pairs.map(([name, a, b]) => `<tr><td>${name}</td><td class="n source">${a}</td><td class="n result">${b}</td></tr>`).join('')}</table>
 <h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th class="n">RMS of vertices</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.parts.map((entry) => row(entry, `Part: ${entry.name}`)).join('')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
 ${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 24 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
@@ -73,6 +73,18 @@ ${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centim
 <h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
 ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
+}
+
+/** Both as they are drawn, beside each other. */
+function picturesHtml({ appearance: { views = [] } }: Parity): string {
+  const shown = views.flatMap(({ view, pictures }) =>
+    pictures
+      ? [
+          `<figure><img src="${escapeHtml(pictures.source)}" alt="Source, ${escapeHtml(view.name)}"> <img src="${escapeHtml(pictures.result)}" alt="Result, ${escapeHtml(view.name)}"><figcaption><span class="source">Source</span>, <span class="result">result</span>: ${escapeHtml(view.name)}</figcaption></figure>`,
+        ]
+      : [],
+  );
+  return shown.length ? `<div class="both">${shown.join('')}</div>` : '';
 }
 
 /** What shows otherwise of each material, from the side where it is worst. */

@@ -47,6 +47,8 @@ export interface AppearanceCover {
 /** How source and result look from one side, under the worst light. */
 export interface AppearanceRow {
   view: View;
+  /** The whole of it in the light from ahead, as JPEG in data URIs, of few views. */
+  pictures?: { source: string; result: string };
   /** Source as meant against result as meant: what converting changed. */
   converted: AppearanceLoss;
   /** Result as meant against result as a usual engine draws it: what delivering it there loses. */

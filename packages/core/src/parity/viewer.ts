@@ -21,6 +21,9 @@ import type { Side } from './pair.ts';
 export const PICTURE_SIZE = 384;
 /** Along a crop of a place where pictures differ. */
 const CROP = 96;
+/** Views that are shown whole: who it is, and whether that is still so. */
+export const PICTURED: readonly string[] = ['figure, front', 'head, left'];
+const PICTURE_QUALITY = 82;
 /** Places of all views together that are shown. */
 const MOST_CROPS = 6;
 
@@ -43,6 +46,7 @@ export class Viewer {
   private readonly comparison = new Comparison(PICTURE_SIZE);
   private readonly rows: AppearanceRow[] = [];
   private places: Place[] = [];
+  private readonly whole: { row: AppearanceRow; source: Pixels; result: Pixels }[] = [];
   /** What both stand in; they come at rest with open eyes. */
   private posed = ' ';
   private readonly shots: { a: Shot; b: Shot; drawn: Shot };
@@ -67,12 +71,14 @@ export class Viewer {
     const converted = this.comparison.compare(a.picture, b.picture),
       convertedLoss = this.loss(view, a, b, converted),
       asDrawn = this.comparison.compareOn(drawn.picture);
-    this.rows.push({
+    const row: AppearanceRow = {
       view,
       converted: convertedLoss,
       drawn: this.loss(view, b, drawn, asDrawn),
       coverage: coverOf(a, b, drawn, converted.noticed, asDrawn.noticed),
-    });
+    };
+    this.rows.push(row);
+    if (PICTURED.includes(view.name)) this.whole.push({ row, source: wholeOf(a), result: wholeOf(b) });
   }
 
   /** Both take a pose, where they are not in it already. */
@@ -166,9 +172,13 @@ export class Viewer {
   /** Pictures of the heaviest places are written last, when it is known which they are. */
   async finish(): Promise<AppearanceRow[]> {
     const { encode } = this.images;
-    if (encode)
-      for (const { region, source, result } of this.places)
-        region.crops = { source: dataUri(await encode(source)), result: dataUri(await encode(result)) };
+    if (!encode) return this.rows;
+    const asPhoto = async (pixels: Pixels) =>
+      dataUri(await encode(pixels, { mimeType: 'image/jpeg', quality: PICTURE_QUALITY, opaque: true }), 'image/jpeg');
+    for (const { row, source, result } of this.whole)
+      row.pictures = { source: await asPhoto(source), result: await asPhoto(result) };
+    for (const { region, source, result } of this.places)
+      region.crops = { source: dataUri(await encode(source)), result: dataUri(await encode(result)) };
     return this.rows;
   }
 }
@@ -178,8 +188,10 @@ function rounded(x: number, digits: number): number {
   return Math.round(x * scale) / scale;
 }
 
-function dataUri(bytes: Uint8Array): string {
+const wholeOf = ({ picture }: Shot): Pixels => cropOf(picture, 'front', 0, PICTURE_SIZE);
+
+function dataUri(bytes: Uint8Array, mimeType = 'image/png'): string {
   let text = '';
   for (const byte of bytes) text += String.fromCharCode(byte);
-  return `data:image/png;base64,${btoa(text)}`;
+  return `data:${mimeType};base64,${btoa(text)}`;
 }

@@ -79,6 +79,20 @@ const PackageSchema = v.pipe(
   ),
 );
 
+/** Rules that always stop delivery: what breaks them is no figure that anybody could use. */
+export const ALWAYS_BLOCK: readonly string[] = ['delivered.opens', 'delivered.finite', 'delivered.contents'];
+
+const RulesSchema = v.pipe(
+  v.record(
+    v.pipe(v.string(), v.regex(/^[a-z]+(\.[a-z-]+)+$/, 'rules by their ids, as a report has them')),
+    v.picklist(['notes', 'blocks']),
+  ),
+  v.check(
+    (rules) => ALWAYS_BLOCK.every((rule) => rules[rule] !== 'notes'),
+    `not noted only: ${ALWAYS_BLOCK.join(', ')}; what breaks them can't be used`,
+  ),
+);
+
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
 export const TargetSchema = v.object({
   schema: v.literal(1),
@@ -203,6 +217,8 @@ export const TargetSchema = v.object({
       v.optional(v.number()),
     noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []),
   }),
+  /** Rules that weigh otherwise than they do by themselves: what is only noted, and what stops delivery. */
+  rules: v.optional(RulesSchema),
 });
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
