@@ -1,4 +1,4 @@
-import { NativeSelect, Switch } from '@mantine/core';
+import { NativeSelect, Switch, TextInput } from '@mantine/core';
 import { useFiguresQuery } from '../api/api.ts';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
@@ -42,6 +42,21 @@ export function JointFields({ draft, change }: FieldsProps) {
           { value: 'source', label: 'As in the source' },
           ...(typeof draft.joints.names === 'string' ? [] : [{ value: 'own', label: 'A list of its own' }]),
         ]}
+      />
+      <TextInput
+        label="Root joint"
+        size="sm"
+        placeholder="as it is"
+        value={draft.joints.root ?? ''}
+        onChange={(event) => change({ joints: { ...draft.joints, root: event.target.value || undefined } })}
+      />
+      <Switch
+        label="Joints at the tips"
+        checked={draft.joints.leafEnds ?? false}
+        onChange={(event) =>
+          change({ joints: { ...draft.joints, leafEnds: event.currentTarget.checked || undefined } })
+        }
+        className={styles.low}
       />
       <NativeSelect
         label="Figure"

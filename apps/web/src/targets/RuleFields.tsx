@@ -31,7 +31,7 @@ export function RuleFields({ draft, change }: FieldsProps) {
       ))}
       <TextInput
         label="A rule weighs otherwise"
-        placeholder="limits.triangles"
+        placeholder="triangles.max"
         size="sm"
         value={id}
         onChange={(event) => setId(event.target.value)}

@@ -27,6 +27,7 @@ import { memoryOf, shapesKey } from './memory.ts';
 import { fileSays, finishDocument, type Manifest, modelFiles, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { besideModel } from './beside.ts';
 import { clipsOut } from './clips-out.ts';
+import { jointsOut } from './joints-out.ts';
 import { renameForDelivery } from './rename.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
@@ -275,6 +276,7 @@ async function conclude(
     said = fileSays(document, name),
     declaredRoles = said.roles,
     { names, clips } = target.package,
+    ofJoints = jointsOut(document, target.joints),
     ofClips = clips ? clipsOut(document, clips) : [],
     named = names && renameForDelivery(document, target, name),
     says = named ? { ...said, renamed: { ...said.renamed, ...named.parts } } : said,
@@ -285,7 +287,7 @@ async function conclude(
     delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'), target.package.format);
   const { files: model, findings: written } = await modelFiles(document, target, file, says),
     beside = await besideModel(document, target, file, context, beyond);
-  delivery.unshift(...unwritten, ...ofClips, ...(named?.findings ?? []));
+  delivery.unshift(...unwritten, ...ofJoints, ...ofClips, ...(named?.findings ?? []));
   delivery.push(...written, ...beside.findings);
   // What joints and materials are, is no part of the file; the rules need it all the same.
   updateDossier(document, { declaredRoles, ...(materialKinds && { materialKinds }) });

@@ -122,6 +122,10 @@ export const TargetSchema = v.object({
       v.union([v.picklist(['source', 'roles']), v.record(v.string(), v.pipe(v.string(), v.minLength(1)))]),
       'roles',
     ),
+    /** What the one joint over all others is called; made at the origin where there is none. */
+    root: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(80))),
+    /** A joint at the tip of every joint without another below it. */
+    leafEnds: v.optional(v.boolean()),
   }),
   materials: v.object({
     max: count(10_000),
