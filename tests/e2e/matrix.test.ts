@@ -150,6 +150,9 @@ describe('cast by targets', () => {
         await page.waitForSelector('[data-verdict]');
       }
       await shows(page, '[data-verdict=noted]', /noted/);
+      // Deliver tells what that changed since the run before.
+      await page.goto(`${address}/c/${characterId}/lamp-tall/deliver`);
+      await shows(page, '[aria-label="Since an earlier delivery"]', /blocks? delivery.* → .*noted/);
       await page.goto(`${address}/targets/lamp-tall`);
       await shows(page, 'main', /stance\.height/);
     } finally {

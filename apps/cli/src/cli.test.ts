@@ -376,6 +376,31 @@ it('dimetra compare finds zeros for a file against itself', () => {
   });
 });
 
+describe('dimetra compare, of two reports', () => {
+  it('tells what the second says otherwise, and of the same that nothing does; what is no report is refused', () => {
+    const checks = [{ rule: 'rest', title: 'At rest', ok: true, blocking: true, measured: 0.5, limit: 1, unit: 'mm' }],
+      result = {
+        parts: [],
+        joints: [],
+        materials: [],
+        textures: [],
+        clips: [],
+        morphTargets: ['smile'],
+        triangles: 10,
+      },
+      report = (change: object) => JSON.stringify({ schema: 1, checks, result: { ...result, ...change } });
+    writeFileSync(at('before.json'), report({}));
+    writeFileSync(at('after.json'), report({ triangles: 12, morphTargets: [] }));
+    writeFileSync(at('none.json'), '{"schema":1}');
+    const told = run('compare', at('before.json'), at('after.json'));
+    expect([told.code, told.out]).toEqual([0, 'Triangles: 10 → 12\nGone of the morphs: “smile”\n']);
+    expect(run('compare', at('before.json'), at('before.json')).out).toBe('Both say the same.\n');
+    expect(JSON.parse(run('compare', at('before.json'), at('after.json'), '--json').out)).toMatchObject({ rules: [] });
+    const refused = run('compare', at('before.json'), at('none.json'));
+    expect([refused.code, refused.err]).toEqual([3, expect.stringContaining('is no report of a delivery')]);
+  });
+});
+
 describe('the command lines that the documents show', () => {
   const shown = ['README.md', 'docs/guide.md', 'docs/cast.md'].flatMap((file) =>
     [

@@ -1,11 +1,13 @@
 import { compareCharacters, standAsFound } from '@dimetra/core';
 import { startAside } from '@dimetra/platform';
 import { createContext, openCharacter } from './session.ts';
+import { areReports, compareReports } from './compare-reports.ts';
 import type { Parsed } from './arguments.ts';
 import { UsageError } from './usage.ts';
 
 export async function compareCommand({ positionals, values }: Parsed): Promise<number> {
   if (positionals.length !== 2) throw new UsageError('compare takes two inputs.');
+  if (areReports(positionals)) return compareReports(positionals, values.json === true);
   const samples = values.samples === undefined ? undefined : Number(values.samples);
   if (samples !== undefined && !(Number.isInteger(samples) && samples > 0 && samples <= 1_000_000))
     throw new UsageError('--samples takes a whole number from 1 to 1000000.');

@@ -49,6 +49,7 @@ Exit codes: 0 done, 2 wrong usage, 3 input can't be read, 5 internal.
 Measures how far character B is from character A: at rest, in every morph, in the
 poses of the range of motion; colours and inventory. --samples: points on each
 surface, default 20000.
+Of two report.json of packages: what the second says otherwise than the first.
 `,
   check: `dimetra check FILE --target T [--json]
 

@@ -5,6 +5,7 @@ import { useDesk } from '../stage/context.ts';
 import { STATION_NAMES } from '../line/stations.ts';
 import { ago, megabytes } from '../shared/format.ts';
 import { FindingList } from '../step/FindingList.tsx';
+import { SinceLast } from './SinceLast.tsx';
 
 export function DeliverBench() {
   const { finished, target, onOpen } = useDesk();
@@ -79,6 +80,7 @@ export function DeliverBench() {
         </article>
       ))}
       <FindingList findings={finished.steps.find(({ id }) => id === 'deliver.finish')?.findings ?? []} />
+      <SinceLast now={finished} />
       <h3>In the package</h3>
       <table className="list">
         <tbody>

@@ -1,6 +1,7 @@
 export { besideModel } from './beside.ts';
 export * from './package.ts';
 export * from './report.ts';
+export * from './report-diff.ts';
 export * from './convert.ts';
 export { asPosed } from './reference.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
