@@ -218,8 +218,10 @@ describe('the slice, as a user goes through it', () => {
       await new Promise((resolve) => setTimeout(resolve, 200));
     }
     await page.goto(`${address}/runs`);
-    await page.waitForSelector('tbody tr');
-    const cells = await page.$$eval('tbody tr:first-child td', (list) => list.map((cell) => cell.textContent));
+    await page.waitForSelector('table[aria-label=Runs] tbody tr');
+    const cells = await page.$$eval('table[aria-label=Runs] tbody tr:first-child td', (list) =>
+      list.map((cell) => cell.textContent),
+    );
     // The figure brings no maps, so the textures step has nothing to do.
     expect(cells[4]).toBe('9');
     await page.goBack();

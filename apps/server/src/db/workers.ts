@@ -1,12 +1,13 @@
 import type { WorkerRow } from '@dimetra/contract';
-import { and, desc, eq, gt, isNull, lt, sql } from 'drizzle-orm';
+import { and, desc, eq, gt, isNull, lt, or, sql } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { character, conversion, program, run, worker } from './schema.ts';
 
 /** A worker that was silent for this long is gone, whatever became of it. */
 export const SILENT_SECONDS = 12;
-/** Workers that went are told of for an hour, and forgotten after a day. */
+/** Workers that fell silent are told of for an hour, those that ended for some minutes; all are forgotten after a day. */
 const TOLD = sql`now() - interval '1 hour'`,
+  LEFT = sql`now() - interval '5 minutes'`,
   FORGOTTEN = sql`now() - interval '1 day'`;
 
 /** The server says which program it is: from now on workers of this one alone take runs. */
@@ -87,7 +88,7 @@ export async function listWorkers(db: Database): Promise<WorkerRow[]> {
           ),
       })
       .from(worker)
-      .where(gt(worker.heardAt, TOLD))
+      .where(and(gt(worker.heardAt, TOLD), or(isNull(worker.leftAt), gt(worker.leftAt, LEFT))))
       .orderBy(desc(worker.heardAt)),
     atWork = await db
       .select({

@@ -3,7 +3,7 @@ import { useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { blockingChecks } from '@dimetra/core';
 import type { RunDetail } from '@dimetra/contract';
-import { useCharactersQuery, useRunsQuery } from '../api/api.ts';
+import { useCharactersQuery, useRunsQuery, useTargetsQuery } from '../api/api.ts';
 import type { Arrival } from '../api/upload.ts';
 import { ago, megabytes } from '../shared/format.ts';
 import { CostList } from './CostList.tsx';
@@ -98,6 +98,7 @@ export function ProvingBench({ world, moment, trial, run, runId, own, onFiles }:
 /** Packages that were delivered, newest first and once for each character and target, and files of one's own. */
 function Choose({ runId, own, onFiles }: Pick<ProvingBenchProps, 'runId' | 'own' | 'onFiles'>) {
   const { data: runs = [] } = useRunsQuery(1),
+    { data: targets = [] } = useTargetsQuery(),
     navigate = useNavigate(),
     input = useRef<HTMLInputElement>(null),
     seen = new Set<string>(),
@@ -119,7 +120,7 @@ function Choose({ runId, own, onFiles }: Pick<ProvingBenchProps, 'runId' | 'own'
           { value: '', label: rows.length ? 'Choose a package' : 'No package is delivered yet' },
           ...rows.map((row) => ({
             value: row.id,
-            label: `${row.character} for ${row.targetId}, ${ago(row.finishedAt ?? row.createdAt)}`,
+            label: `${row.character} for ${targets.find(({ id }) => id === row.targetId)?.title ?? row.targetId}, ${ago(row.finishedAt ?? row.createdAt)}`,
           })),
         ]}
       />

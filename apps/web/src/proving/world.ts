@@ -21,7 +21,8 @@ import { chosenMotions, type Movement } from './movements.ts';
 import type { Package } from './open-package.ts';
 import { buildPort, type Port } from './port.ts';
 import { type Puppet, puppetOf } from './skeleton.ts';
-import { extentOf, meshesIn, solesOf } from './soles.ts';
+import { discard } from './discard.ts';
+import { extentOf, solesOf } from './soles.ts';
 import { buildStandIn } from './stand-in.ts';
 import { atStart, type Pace, step, towards, type Walker } from './walk.ts';
 
@@ -144,6 +145,7 @@ export class World {
       ahead = puppet && aheadOf(puppet);
     this.crowd?.dispose();
     this.actor.dispose();
+    discard(this.loaded ? this.loaded.scene : this.actor.root);
     this.loaded = loaded;
     this.tall = extent.isEmpty() ? 1.75 : Math.max(0.2, extent.max.y - extent.min.y);
     const motions = this.prepare(scene, puppet, loaded);
@@ -343,7 +345,7 @@ export class World {
     this.ended = true;
     this.controls.dispose();
     this.crowd?.dispose();
-    for (const mesh of meshesIn(this.scene)) mesh.geometry.dispose();
+    discard(this.scene);
     this.renderer.dispose();
   }
 }
