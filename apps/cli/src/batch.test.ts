@@ -193,7 +193,7 @@ it("the documents' example of a pipeline delivers, and ends with what went wrong
         DIMETRA: join(process.cwd(), 'dimetra'),
       },
     });
-  const done = step(at('crew'), `quayside-crowd ${at('pier.json')}`);
+  const done = step(at('crew'), at('pier.json'));
   expect(done.status, done.stderr).toBe(0);
   expect(done.stdout).toContain('Everything can be delivered');
   expect(readFileSync(at('step/rules.xml'), 'utf8')).toContain('<testsuite');
