@@ -3,14 +3,14 @@ import { IconUpload } from '@tabler/icons-react';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/api.ts';
-import { type CameIn, arrivalsOfDrop, upload, type Arrival } from '../api/upload.ts';
+import { type CameIn, upload, type Arrival } from '../api/upload.ts';
+import { useDrop } from '../api/use-drop.ts';
 import { useAppDispatch } from '../store/store.ts';
 import styles from './cast.module.css';
 
 /** Files, folders or an archive, dropped or chosen. */
 export function DropZone({ empty }: { empty: boolean }) {
   const dispatch = useAppDispatch();
-  const [over, setOver] = useState(false);
   const [state, setState] = useState<{ name: string; fraction: number } | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const [done, setDone] = useState<CameIn | null>(null);
@@ -32,24 +32,13 @@ export function DropZone({ empty }: { empty: boolean }) {
     setState(null);
     dispatch(api.util.invalidateTags(['characters']));
   };
+  const { over, handlers } = useDrop((arrivals) => void send(arrivals));
   const chosen = (list: FileList | null) => {
     if (list) void send([...list].map((file) => ({ path: file.webkitRelativePath || file.name, file })));
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: dropping has buttons beside it
-    <div
-      className={`drop ${over ? 'over' : ''} ${empty ? styles.alone : ''}`}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={async (event) => {
-        event.preventDefault();
-        setOver(false);
-        void send(await arrivalsOfDrop(event.dataTransfer));
-      }}
-    >
+    <div className={`drop ${over ? 'over' : ''} ${empty ? styles.alone : ''}`} {...handlers}>
       {state ? (
         <div className={styles.sending} role="status">
           <p>{state.fraction < 1 ? `Sending ${state.name}` : `Reading ${state.name}`}</p>

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { MOST_IN_CROWD } from './crowd.ts';
-import styles from './proving.module.css';
+import { Slider } from './Slider.tsx';
 import type { World } from './world.ts';
 
 /** How many more of it stand on the quay. */
@@ -10,19 +10,15 @@ export function CrowdField({ world }: { world: World }) {
   return (
     <>
       <h3>Crowd</h3>
-      <label className={styles.slider}>
-        <span>Others</span>
-        <input
-          type="range"
-          min={0}
-          max={MOST_IN_CROWD}
-          step={1}
-          value={count}
-          aria-label="How many others"
-          onChange={(event) => setCount(Number(event.target.value))}
-        />
-        <output className="num">{count}</output>
-      </label>
+      <Slider
+        label="Others"
+        says="How many others"
+        value={count}
+        min={0}
+        max={MOST_IN_CROWD}
+        step={1}
+        onChange={setCount}
+      />
     </>
   );
 }

@@ -1,7 +1,9 @@
 import { Switch } from '@mantine/core';
 import { useEffect, useState } from 'react';
-import styles from './proving.module.css';
+import { Slider } from './Slider.tsx';
 import type { World } from './world.ts';
+
+const degrees = (value: number) => `${value}°`;
 
 /** The sun, turned, and the lamps. */
 export function LightFields({ world }: { world: World }) {
@@ -12,30 +14,8 @@ export function LightFields({ world }: { world: World }) {
   return (
     <>
       <h3>Light</h3>
-      <label className={styles.slider}>
-        <span>Sun from</span>
-        <input
-          type="range"
-          min={-180}
-          max={180}
-          step={5}
-          value={around}
-          onChange={(event) => setAround(Number(event.target.value))}
-        />
-        <output className="num">{around}°</output>
-      </label>
-      <label className={styles.slider}>
-        <span>Sun above</span>
-        <input
-          type="range"
-          min={-5}
-          max={85}
-          step={1}
-          value={above}
-          onChange={(event) => setAbove(Number(event.target.value))}
-        />
-        <output className="num">{above}°</output>
-      </label>
+      <Slider label="Sun from" value={around} min={-180} max={180} step={5} show={degrees} onChange={setAround} />
+      <Slider label="Sun above" value={above} min={-5} max={85} step={1} show={degrees} onChange={setAbove} />
       <Switch
         label="Lamps"
         size="sm"

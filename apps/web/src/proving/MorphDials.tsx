@@ -1,6 +1,7 @@
 import { Button, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import styles from './proving.module.css';
+import { Slider } from './Slider.tsx';
 import type { World } from './world.ts';
 
 /** Morphs, dialled while the figure goes about. */
@@ -37,19 +38,17 @@ export function MorphDials({ world, names }: { world: World; names: readonly str
       <div className={styles.dials}>
         {found.length === 0 && <p className="quiet">No morph is called that.</p>}
         {found.map((name) => (
-          <label key={name} className={styles.slider}>
-            <span title={name}>{name}</span>
-            <input
-              type="range"
-              min={0}
-              max={1}
-              step={0.01}
-              value={weights[name] ?? 0}
-              aria-label={`Dial ${name}`}
-              onChange={(event) => set({ ...weights, [name]: Number(event.target.value) })}
-            />
-            <output className="num">{(weights[name] ?? 0).toFixed(2)}</output>
-          </label>
+          <Slider
+            key={name}
+            label={name}
+            says={`Dial ${name}`}
+            value={weights[name] ?? 0}
+            min={0}
+            max={1}
+            step={0.01}
+            show={(weight) => weight.toFixed(2)}
+            onChange={(weight) => set({ ...weights, [name]: weight })}
+          />
         ))}
       </div>
     </>

@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { sentenceOf, useRunQuery } from '../api/api.ts';
-import { arrivalsOfDrop, type Arrival } from '../api/upload.ts';
+import type { Arrival } from '../api/upload.ts';
+import { useDrop } from '../api/use-drop.ts';
 import { ProvingBench } from './ProvingBench.tsx';
 import styles from './proving.module.css';
 import { fetchPackage, useWorld } from './use-world.ts';
@@ -14,7 +15,6 @@ export function ProvingPage() {
     canvas = useRef<HTMLCanvasElement>(null),
     { world, moment, trial, open } = useWorld(canvas, runId !== undefined),
     { data: run, error } = useRunQuery(runId ?? '', { skip: !runId }),
-    [over, setOver] = useState(false),
     /** What was dropped here instead of a run's package. */
     [own, setOwn] = useState<string | null>(null),
     deliveryId = run?.deliveryId ?? null;
@@ -39,7 +39,8 @@ export function ProvingPage() {
       `Opening ${name}`,
     );
   };
-  const walker = moment?.walker;
+  const { over, handlers } = useDrop(tryFiles),
+    walker = moment?.walker;
   return (
     <main className={styles.ground}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping has a button beside it */}
@@ -52,16 +53,7 @@ export function ProvingPage() {
         data-y={walker?.y.toFixed(2)}
         data-z={walker?.z.toFixed(2)}
         data-frames={moment?.frames}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={async (event) => {
-          event.preventDefault();
-          setOver(false);
-          tryFiles(await arrivalsOfDrop(event.dataTransfer));
-        }}
+        {...handlers}
       >
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: the figure is walked about by keys */}
         <canvas ref={canvas} tabIndex={0} aria-label="The figure on the quay. Arrow keys walk, Shift runs." />

@@ -8,7 +8,7 @@ import {
   skeletonOf,
   updateDossier,
 } from '@dimetra/core';
-import type { Bone, Object3D } from 'three';
+import { type Bone, type Object3D, Vector3 } from 'three';
 
 /** Joints of a figure that another loader opened, and which of them are what. */
 export interface Puppet {
@@ -77,4 +77,14 @@ export function puppetOf(root: Object3D, declared: Readonly<Record<string, strin
     bones: skeleton.joints.map((node) => ofNode.get(node) as Object3D),
     roles: roleIndex(jointRoles(document, skeleton)),
   };
+}
+
+/** Hip to ankle as it stands, metres; null where it has none. */
+export function legOf({ bones, roles }: Puppet): number | null {
+  const [hip, foot] = (['leftUpperLeg', 'leftFoot'] as const).map((role) => bones[roles.get(role) ?? -1]);
+  return hip && foot
+    ? new Vector3()
+        .setFromMatrixPosition(hip.matrixWorld)
+        .distanceTo(new Vector3().setFromMatrixPosition(foot.matrixWorld))
+    : null;
 }

@@ -6,21 +6,22 @@ import {
   Raycaster,
   Scene,
   Vector2,
-  Vector3,
   WebGLRenderer,
 } from 'three';
 import type { HumanoidRole } from '@dimetra/core';
 import { Actor } from './actor.ts';
+import { lookAt } from './camera.ts';
 import { bindControls, type Controls } from './controls.ts';
 import { Crowd } from './crowd.ts';
 import { aheadOf, factsOf } from './facts.ts';
 import type { Facts } from './faults.ts';
+import { FrameTimes } from './frame-times.ts';
 import { loadModel, type Loaded } from './load-model.ts';
 import { measured, type Motion, paceOf, shippedMotions } from './motions.ts';
 import { chosenMotions, type Movement } from './movements.ts';
 import type { Package } from './open-package.ts';
 import { buildPort, type Port } from './port.ts';
-import { type Puppet, puppetOf } from './skeleton.ts';
+import { legOf, type Puppet, puppetOf } from './skeleton.ts';
 import { discard } from './discard.ts';
 import { extentOf, solesOf } from './soles.ts';
 import { buildStandIn } from './stand-in.ts';
@@ -48,6 +49,8 @@ export interface Tried {
 }
 
 const LEG_GUESS = 0.9,
+  /** As tall as the stand-in is. */
+  USUAL_M = 1.75,
   /** Pictures that cost a machine nothing worth speaking of. */
   QUICK_MS = 40,
   TOLD_EVERY_MS = 200,
@@ -72,10 +75,10 @@ export class World {
   private shadows = false;
   private goal: { x: number; z: number; run: boolean } | null = null;
   private pace: Pace = { walk: 1.3, run: 3, climb: 0.35 };
-  private tall = 1.75;
+  private tall = USUAL_M;
   private leg = LEG_GUESS;
   private crowdWanted = 0;
-  private readonly frames: number[] = [];
+  private readonly times = new FrameTimes();
   private count = 0;
   private last = 0;
   private told = 0;
@@ -100,10 +103,7 @@ export class World {
     scale.rotation.y = 0.3;
     this.scene.add(scale);
     const standIn = buildStandIn(0xb9b3a4);
-    this.actor = new Actor(standIn);
-    this.put(this.actor);
-    const puppet = puppetOf(standIn);
-    if (puppet) this.take(this.actor, standIn, puppet, []);
+    this.actor = this.stand(standIn, puppetOf(standIn), []);
     requestAnimationFrame(this.frame);
   }
 
@@ -143,51 +143,45 @@ export class World {
     const puppet = puppetOf(scene, declared),
       extent = extentOf(scene),
       ahead = puppet && aheadOf(puppet);
+    const before = this.actor,
+      actor = this.stand(scene, puppet, loaded.clips);
+    // Only now does whoever stood there go: what can't be made ready leaves everything as it was.
     this.crowd?.dispose();
-    this.actor.dispose();
-    discard(this.loaded ? this.loaded.scene : this.actor.root);
+    before.dispose();
+    discard(before.root);
+    this.actor = actor;
     this.loaded = loaded;
-    this.tall = extent.isEmpty() ? 1.75 : Math.max(0.2, extent.max.y - extent.min.y);
-    const motions = this.prepare(scene, puppet, loaded);
-    this.actor = new Actor(scene);
-    this.motions = motions;
-    this.chosen = chosenMotions(motions.map(({ clip, own }) => ({ name: clip.name, own })));
+    this.tall = extent.isEmpty() ? USUAL_M : Math.max(0.2, extent.max.y - extent.min.y);
     this.shown = null;
-    this.leg = puppet ? legOf(puppet) : LEG_GUESS;
-    this.stride();
-    this.put(this.actor);
     this.crowd = new Crowd(this.scene, scene);
     this.populate(this.crowdWanted);
     this.opening = false;
     this.shadows = false;
     await this.drawn();
     return {
-      facts: factsOf({ loaded, extent, ahead, puppet, motions }),
-      motions,
+      facts: factsOf({ loaded, extent, ahead, puppet, motions: this.motions }),
+      motions: this.motions,
       chosen: this.chosen,
       seconds: (performance.now() - began) / 1000,
       by: loaded.by,
     };
   }
 
-  private put(actor: Actor): void {
-    this.scene.add(actor.place);
-    this.place();
-  }
-
-  private take(actor: Actor, root: Object3D, puppet: Puppet, clips: Loaded['clips']): void {
-    actor.root.removeFromParent();
-    this.motions = this.prepare(root, puppet, { clips });
-    this.actor = new Actor(root);
-    actor.dispose();
-    this.put(this.actor);
-    this.chosen = chosenMotions(this.motions.map(({ clip, own }) => ({ name: clip.name, own })));
-    this.leg = legOf(puppet);
+  /** Makes a figure ready to walk: its motions, which of them for what, and how fast they stride. */
+  private stand(root: Object3D, puppet: Puppet | null, clips: Loaded['clips']): Actor {
+    const leg = puppet ? legOf(puppet) : null,
+      motions = this.prepare(root, puppet, clips),
+      actor = new Actor(root);
+    this.leg = leg ?? LEG_GUESS;
+    this.motions = motions;
+    this.chosen = chosenMotions(motions.map(({ clip, own }) => ({ name: clip.name, own })));
     this.stride();
+    this.scene.add(actor.place);
+    return actor;
   }
 
   /** Its own clips and those that ship, each looked at once. The figure hangs nowhere yet. */
-  private prepare(root: Object3D, puppet: Puppet | null, { clips }: Pick<Loaded, 'clips'>): Motion[] {
+  private prepare(root: Object3D, puppet: Puppet | null, clips: Loaded['clips']): Motion[] {
     const feet = new Set(puppet ? FEET.flatMap((role) => puppet.bones[puppet.roles.get(role) ?? -1] ?? []) : []),
       soles = solesOf(root, feet),
       hips = puppet?.bones[puppet.roles.get('hips') ?? -1] ?? null;
@@ -233,12 +227,6 @@ export class World {
     this.crowd?.fill(count, this.motionFor('idle'));
   }
 
-  /** Back to where it was put in. */
-  restart(): void {
-    this.walker = atStart();
-    this.goal = null;
-  }
-
   private motionFor(movement: Movement): Motion | null {
     return this.motions[this.chosen[movement] ?? -1] ?? null;
   }
@@ -262,10 +250,9 @@ export class World {
     requestAnimationFrame(this.frame);
     const since = this.last ? now - this.last : 16;
     this.last = now;
-    this.frames.push(since);
-    if (this.frames.length > 40) this.frames.shift();
+    this.times.add(since);
     // Where pictures are slow, drawing the stand-in would only keep the package waiting.
-    if (!this.opening || (this.count > 0 && this.frameMs() < QUICK_MS)) {
+    if (!this.opening || (this.count > 0 && this.times.average() < QUICK_MS)) {
       this.move(Math.min(LONGEST_STEP, since / 1000));
       this.look();
       // Shadows come with the second picture: the first is there sooner.
@@ -280,8 +267,8 @@ export class World {
       const { calls, triangles } = this.renderer.info.render;
       this.tell({
         walker: this.walker,
-        frameMs: this.frameMs(),
-        longestMs: Math.max(...this.frames),
+        frameMs: this.times.average(),
+        longestMs: this.times.longest(),
         drawCalls: calls,
         triangles,
         crowd: this.crowd?.size ?? 0,
@@ -289,10 +276,6 @@ export class World {
       });
     }
   };
-
-  private frameMs(): number {
-    return this.frames.reduce((sum, ms) => sum + ms, 0) / Math.max(1, this.frames.length);
-  }
 
   private move(seconds: number): void {
     let wish = this.controls.wish();
@@ -324,17 +307,7 @@ export class World {
       this.camera.aspect = width / height;
       this.camera.updateProjectionMatrix();
     }
-    const { yaw, pitch, distance } = this.controls.orbit,
-      { x, y, z } = this.walker,
-      // Close up it is the face that is looked at.
-      near = Math.max(0, Math.min(1, (2.4 - distance) / 1.4)),
-      at = new Vector3(x, y + Math.min(this.tall, 4) * (0.56 + 0.36 * near), z);
-    this.camera.position.set(
-      at.x + Math.sin(yaw) * Math.cos(pitch) * distance,
-      Math.max(y + 0.08, at.y + Math.sin(pitch) * distance),
-      at.z + Math.cos(yaw) * Math.cos(pitch) * distance,
-    );
-    this.camera.lookAt(at);
+    lookAt(this.camera, this.controls.orbit, this.walker, this.tall);
   }
 
   private drawn(): Promise<void> {
@@ -348,14 +321,4 @@ export class World {
     discard(this.scene);
     this.renderer.dispose();
   }
-}
-
-/** Hip to ankle, metres. */
-function legOf({ bones, roles }: Puppet): number {
-  const at = (role: HumanoidRole) => {
-    const joint = roles.get(role);
-    return joint === undefined ? null : new Vector3().setFromMatrixPosition(bones[joint].matrixWorld);
-  };
-  const [hip, foot] = [at('leftUpperLeg'), at('leftFoot')];
-  return hip && foot ? hip.distanceTo(foot) : LEG_GUESS;
 }

@@ -4,6 +4,7 @@ import {
   asCheck,
   type Check,
   checkCharacter,
+  COMPRESSION_LIMITS,
   judgeCompression,
   judgeDelivered,
   type Stated,
@@ -49,7 +50,8 @@ export async function judgeDelivery(
     { document: again } = await readCharacter(files, undefined, { main: model.path }),
     read = contentsOf(again, { seen: false }),
     change = given.compressed ? changedByCompression(document, again) : null,
-    stated = given.stated ?? statedOf(document, change ? change.morphMm / 1000 : 0);
+    // A morph that compression spoilt is not counted more kindly for it.
+    stated = given.stated ?? statedOf(document, Math.min(change?.morphMm ?? 0, COMPRESSION_LIMITS.mm) / 1000);
   const checks = [
     ...checkCharacter({ document, summary, target, parity, packageBytes }),
     ...judgeDelivered({
