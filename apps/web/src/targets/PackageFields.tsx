@@ -68,6 +68,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
           label="Vertices stored"
           description={LOSES[draft.package.compression ?? 'none']}
           inputWrapperOrder={['label', 'input', 'description']}
+          className={styles.wide}
           value={draft.package.compression ?? 'none'}
           onChange={(event) => {
             const compression = event.target.value as Compression;

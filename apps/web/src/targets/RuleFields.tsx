@@ -42,6 +42,7 @@ export function RuleFields({ draft, change }: FieldsProps) {
         }}
         description="Its id, as the report has it; Enter takes it up."
         inputWrapperOrder={['label', 'input', 'description']}
+        className={styles.wide}
       />
     </div>
   );
