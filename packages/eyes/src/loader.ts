@@ -1,15 +1,16 @@
 import { MeshoptDecoder } from 'meshoptimizer';
 import { Texture } from 'three';
 import { GLTFLoader, type GLTF, type GLTFParser } from 'three/addons/loaders/GLTFLoader.js';
-import type { DeliveredFile, RawAsset } from './raw.ts';
+import type { DeliveredFile, Json, RawAsset } from './raw.ts';
 import { dracoDecoder } from './draco.ts';
 import { understandVrm } from './vrm.ts';
 
 /**
  * Opens a model as the library we draw with does it, in Node and without images: pixels are looked at apart.
+ * @param json what it says instead of the file's own
  * @throws Error with that library's reason where it refuses the file
  */
-export async function loadModel(model: DeliveredFile, asset: RawAsset): Promise<GLTF> {
+export async function loadModel(model: DeliveredFile, asset: RawAsset, json: Json = asset.json): Promise<GLTF> {
   const loader = new GLTFLoader();
   loader.setMeshoptDecoder(MeshoptDecoder);
   loader.setDRACOLoader(dracoDecoder as never);
@@ -31,6 +32,7 @@ export async function loadModel(model: DeliveredFile, asset: RawAsset): Promise<
     return { name: 'without-images' };
   });
   if (/\.vrm$/i.test(model.path)) understandVrm(loader);
-  const { bytes } = model;
+  // Where its JSON is another than the file's own, that stands for it: numbers are at hand already.
+  const bytes = json === asset.json ? model.bytes : new TextEncoder().encode(JSON.stringify(json));
   return loader.parseAsync(bytes.slice().buffer, '');
 }

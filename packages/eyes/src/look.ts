@@ -16,14 +16,22 @@ import {
   type RawAsset,
 } from './raw.ts';
 import { lookAtDae } from './dae.ts';
+import { atLevel, standIns } from './levels.ts';
 import { lookAtObj } from './obj.ts';
 import { nothingSeen, type Seen } from './seen.ts';
 import { lookAtUsd } from './usd.ts';
 import { validate } from './validate.ts';
 import { vrmSeen } from './vrm.ts';
 
-/** Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf`, `.usda`, `.dae` or `.obj` with its files. Imports no reader of ours. */
-export async function look(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
+/**
+ * Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf`, `.usda`, `.dae` or `.obj` with its files. Imports no reader of ours.
+ * @param wanted which level of detail, where a glTF holds several
+ */
+export async function look(
+  model: DeliveredFile,
+  files: readonly DeliveredFile[],
+  { level = 0 }: { level?: number } = {},
+): Promise<Seen> {
   if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
   if (/\.obj$/i.test(model.path)) return lookAtObj(model, files);
   if (/\.dae$/i.test(model.path)) return lookAtDae(model, files);
@@ -38,9 +46,10 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
   const images = await openImages(asset),
     packed = packedShown(asset),
     notFinite = notFiniteNumbers(asset);
+  const json = atLevel(asset.json, level);
   let loaded: GLTF;
   try {
-    loaded = await loadModel(model, asset);
+    loaded = await loadModel(model, asset, json);
   } catch (error) {
     return { ...empty, validator, images, packed, notFinite, refused: (error as Error).message };
   }
@@ -53,10 +62,11 @@ export async function look(model: DeliveredFile, files: readonly DeliveredFile[]
     images,
     packed,
     coded: { views: codedViews(asset.json), buffers: codedBuffers(asset.json) },
+    standIns: standIns(asset.json).size,
     notFinite: [...notFinite, ...notFiniteDecoded(asset.json, scene)],
-    joints: withRaw(jointsOutside(scene), asset.json),
+    joints: withRaw(jointsOutside(scene), json),
     hidden: hiddenMeshes(asset.json),
-    clips: clipsBound(scene, loaded.animations, asset.json),
+    clips: clipsBound(scene, loaded.animations, json),
     sizeMm: extent && ([0, 1, 2].map((k) => (extent.high[k] - extent.low[k]) * 1000) as [number, number, number]),
     morphs: morphsOf(scene),
     ...(/\.vrm$/i.test(model.path) && { vrm: vrmSeen(loaded) }),
@@ -100,8 +110,9 @@ function withRaw(found: Seen['joints'], json: Json): Seen['joints'] {
 }
 
 function hiddenMeshes(json: Json): string[] {
-  const shown = shownNodes(json);
+  const shown = shownNodes(json),
+    further = standIns(json);
   return listOf(json.nodes).flatMap((node, i) =>
-    typeof node.mesh === 'number' && !shown.has(i) ? [titleOf(json, i)] : [],
+    typeof node.mesh === 'number' && !shown.has(i) && !further.has(i) ? [titleOf(json, i)] : [],
   );
 }

@@ -22,6 +22,8 @@ export interface Seen {
   packed: number;
   /** Buffer views, and buffers, of coded arrays that the loader opens, and nobody but an extension asks for. */
   coded: { views: number; buffers: number };
+  /** Nodes of no scene that stand in for others further away (MSFT_lod), which the validator doesn't know either. */
+  standIns: number;
   /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
   vrm?: VrmSeen | null;
 }
@@ -37,4 +39,5 @@ export const nothingSeen = (): Omit<Seen, 'validator'> => ({
   images: [],
   packed: 0,
   coded: { views: 0, buffers: 0 },
+  standIns: 0,
 });

@@ -36,10 +36,12 @@ export interface DeliveredSubject {
   contents: { stated: Contents; read: Contents };
   /** Roles of the joints that are delivered. */
   roles?: readonly string[];
+  /** A level that lies in the file of the nearest: the file's maps are judged with that. */
+  inside?: boolean;
 }
 
 /** The second pair of eyes as rules: the delivered bytes, opened by code that shares nothing with ours, are what the report says. */
-export function judgeDelivered({ seen, stated, contents, roles = [] }: DeliveredSubject): Judgement[] {
+export function judgeDelivered({ seen, stated, contents, roles = [], inside }: DeliveredSubject): Judgement[] {
   const none = (
     rule: string,
     title: string,
@@ -52,7 +54,12 @@ export function judgeDelivered({ seen, stated, contents, roles = [] }: Delivered
     seen.packed > 0 && count === seen.packed && pointer.startsWith('/images/') && UNKNOWN_OF_PACKED.includes(code);
   const ofCoded = ({ code, count }: Seen['validator']['errors'][number]) =>
     count > 0 &&
-    count === { [`${UNUSED} bufferViews`]: seen.coded.views, [`${UNUSED} buffers`]: seen.coded.buffers }[code];
+    count ===
+      {
+        [`${UNUSED} bufferViews`]: seen.coded.views,
+        [`${UNUSED} buffers`]: seen.coded.buffers,
+        [`${UNUSED} nodes`]: seen.standIns,
+      }[code];
   const notes = (rows: Seen['validator']['errors'], harmless: Readonly<Record<string, string>>) =>
     rows
       .filter((row) => !harmless[row.code] && !ofPacked(row) && !ofCoded(row))
@@ -89,7 +96,7 @@ export function judgeDelivered({ seen, stated, contents, roles = [] }: Delivered
     none(
       'delivered.images',
       "Maps that don't open or have another size",
-      imagesApart(seen, contents.stated),
+      inside ? [] : imagesApart(seen, contents.stated),
       'textures',
       (list) => `Maps aren't what the report states: ${list}.`,
     ),

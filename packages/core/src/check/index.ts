@@ -5,3 +5,7 @@ export * from './delivered.ts';
 export * from './stated.ts';
 export * from './verdict.ts';
 export { weighed } from './weigh.ts';
+export { contentsApart } from './contents.ts';
+export { foldedChecks } from './fold.ts';
+export { firstFew, noneOf } from './judgement.ts';
+export { judgeLevels, levelPixels, type LevelRow } from './levels.ts';

@@ -1,5 +1,4 @@
-import * as v from 'valibot';
-import { updateDossier } from '../character/index.ts';
+import { copyDocument, updateDossier } from '../character/index.ts';
 import { type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
 import {
   baseName,
@@ -14,7 +13,9 @@ import { type CharacterSummary, summarise } from '../inspect/index.ts';
 import { ProblemError } from '../problem.ts';
 import { standAsFound } from '../rig/index.ts';
 import { CHOOSES_AXES, SHIPPED_FIGURES, type Target, withFigure } from '../targets/index.ts';
-import { judgeDelivery, type SecondEyes } from './judge.ts';
+import { joinParts } from './join-parts.ts';
+import { judgeDelivery, type JudgedModel, type SecondEyes } from './judge.ts';
+import { reportIn } from './stated-report.ts';
 
 export interface CheckedFiles {
   /** The model that was judged. */
@@ -27,40 +28,6 @@ export interface CheckedFiles {
 }
 
 const MODELS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'dae', 'obj'];
-const size = v.pipe(v.number(), v.finite());
-const count = v.pipe(v.number(), v.integer(), v.minValue(0));
-/** Only what is held against the model; a report may say more. */
-const ReportSchema = v.looseObject({
-  schema: v.literal(1),
-  stated: v.object({
-    sizeMm: v.nullable(v.tuple([size, size, size])),
-    morphs: v.array(v.object({ name: v.string(), vertices: count, farthestMm: size, undecided: v.optional(count) })),
-  }),
-  result: v.looseObject({
-    parts: v.array(
-      v.looseObject({
-        name: v.string(),
-        material: v.nullable(v.string()),
-        triangles: count,
-        vertices: count,
-        morphTargets: v.array(v.string()),
-      }),
-    ),
-    joints: v.array(v.looseObject({ name: v.string(), parent: v.nullable(v.string()), role: v.string() })),
-    materials: v.array(
-      v.looseObject({
-        name: v.string(),
-        alphaMode: v.string(),
-        doubleSided: v.boolean(),
-        maps: v.record(v.string(), v.looseObject({ width: count, height: count })),
-      }),
-    ),
-    textures: v.array(v.looseObject({ name: v.string(), width: count, height: count, mimeType: v.string() })),
-    morphTargets: v.array(v.string()),
-    clips: v.array(v.looseObject({ name: v.string(), channels: count })),
-  }),
-});
-
 /**
  * Judges a delivery by its files, wherever it was made: every rule of the target that needs no source, and the second
  * pair of eyes. A report of ours beside the model is held against it.
@@ -81,31 +48,68 @@ export async function checkFiles(
     .filter((file) => file.path.startsWith(folder))
     .map((file) => ({ path: file.path.slice(folder.length), bytes: file.bytes }));
   const own = { path: baseName(model.path), bytes: model.bytes },
-    ordered = [own, ...beside.filter((file) => file.path !== own.path && !OTHERS.test(file.path))];
-  const { document, name } = await readCharacter(ordered, undefined, {
-    main: own.path,
-    unpackImage: options.unpackImage,
-  });
+    report = reportIn(beside);
+  // Of a package of several models all are judged, unless one is asked for.
+  const stated = report?.models?.filter(({ path }) => options.main === undefined || path === own.path) ?? [],
+    rows = stated.length ? stated : [{ path: own.path, level: 0 }],
+    read: { model: JudgedModel; name: string }[] = [];
+  for (const row of rows) read.push(await readModel(row, beside, options));
+  const [{ model: first, name }] = read,
+    nearest = read.filter(({ model: { level } }) => level === 0).map(({ model: one }) => one.document),
+    // Only a figure as a whole can be held against a target.
+    document = nearest.length > 1 ? joinParts([copyDocument(nearest[0]), ...nearest.slice(1)]) : first.document;
   // Such files say what is up and how long a unit is; what is judged stands upright, in metres.
-  if (CHOOSES_AXES.some((format) => format === extensionOf(own.path))) standAsFound(document, { floor: false });
-  const report = reportIn(beside);
+  if (CHOOSES_AXES.some((format) => format === extensionOf(first.path))) standAsFound(document, { floor: false });
   // What a joint is, is no part of the file.
   if (report)
-    updateDossier(document, {
-      declaredRoles: Object.fromEntries(report.result.joints.map((joint) => [joint.name, joint.role])),
-    });
-  const summary = summarise(document, name, { seen: false });
+    for (const one of new Set([document, ...read.map(({ model }) => model.document)]))
+      updateDossier(one, {
+        declaredRoles: Object.fromEntries(report.result.joints.map((joint) => [joint.name, joint.role])),
+      });
+  const summary = summarise(document, name, { seen: false }),
+    whole = report && options.main === undefined && (report.result as unknown as CharacterSummary);
   const { checks } = await judgeDelivery(
     {
-      files: ordered,
+      files: first.files,
       document,
       summary,
       target: withFigure(target, SHIPPED_FIGURES),
-      ...(report && { stated: report.stated as Stated, contents: report.result as unknown as CharacterSummary }),
+      ...(stated.length
+        ? { models: read.map(({ model }) => model), ...(whole && { contents: whole }) }
+        : report && { stated: report.stated as Stated, contents: report.result as unknown as CharacterSummary }),
     },
     eyes,
   );
   return { file: model.path, reported: report !== null, summary, verdict: verdictOf(checks), checks };
+}
+
+/** One model of a package, read again, with what is stated of it. */
+async function readModel(
+  row: Pick<JudgedModel, 'path' | 'level' | 'part' | 'inside'> & { stated?: unknown; contents?: unknown },
+  beside: readonly InputFile[],
+  { unpackImage }: { unpackImage?: ImageUnpacker },
+): Promise<{ model: JudgedModel; name: string }> {
+  const file = beside.find(({ path }) => path === row.path);
+  if (!file)
+    throw new ProblemError(
+      'check.no-part',
+      `The report states “${row.path}”, which isn't here. Take the whole folder of the package, or the model alone without its report.`,
+      row.path,
+    );
+  const files = [file, ...beside.filter(({ path }) => path !== row.path && !OTHERS.test(path))];
+  const { document, name, used } = await readCharacter(files, undefined, {
+    main: file.path,
+    unpackImage,
+    ...(row.inside && { level: row.level }),
+  });
+  return {
+    model: {
+      ...row,
+      files: [file, ...files.filter(({ path }) => path !== file.path && used.includes(path))],
+      document,
+    } as JudgedModel,
+    name,
+  };
 }
 
 /** Of a package, but no part of the model. */
@@ -128,27 +132,4 @@ function modelIn(files: readonly InputFile[], main: string | undefined): InputFi
       files[0]?.path,
     );
   return named ?? most;
-}
-
-function reportIn(files: readonly InputFile[]): v.InferOutput<typeof ReportSchema> | null {
-  const file = files.find((entry) => entry.path === 'report.json');
-  if (!file) return null;
-  let value: unknown;
-  try {
-    value = JSON.parse(new TextDecoder().decode(file.bytes));
-  } catch (error) {
-    throw new ProblemError(
-      'check.broken-report',
-      `“report.json” is not valid JSON: ${(error as Error).message}. Take it away to judge the model alone.`,
-      file.path,
-    );
-  }
-  const parsed = v.safeParse(ReportSchema, value);
-  if (parsed.success) return parsed.output;
-  const [issue] = parsed.issues;
-  throw new ProblemError(
-    'check.broken-report',
-    `“report.json” is no report that can be held against the model: ${issue.path?.map((item) => String(item.key)).join('.') || 'the whole'} should be ${issue.expected ?? issue.message}, and is ${issue.received}. Take it away to judge the model alone.`,
-    file.path,
-  );
 }

@@ -1,7 +1,15 @@
 import type { Document, GLTF } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { beyondOf, readDossier, takeHome, updateDossier, copyDocument } from '../character/index.ts';
-import { blockingChecks, type Check, type Stated, type Verdict, verdictOf } from '../check/index.ts';
+import { beyondOf, readDossier, takeHome, copyDocument } from '../character/index.ts';
+import {
+  blockingChecks,
+  type Check,
+  type LevelRow,
+  type Stated,
+  statedOf,
+  type Verdict,
+  verdictOf,
+} from '../check/index.ts';
 import { type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance } from '../rig/index.ts';
 import { wrapStep } from '../fit/index.ts';
@@ -22,13 +30,14 @@ import {
 } from '../recipe/index.ts';
 import type { Station } from '../step.ts';
 import { isCompressed, isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
-import { judgeDelivery, type SecondEyes } from './judge.ts';
+import { judgeDelivery, type SecondEyes, type StatedModel } from './judge.ts';
+import { makeLevels } from './levels/make-levels.ts';
+import { measureLevels } from './levels/measure-levels.ts';
 import { memoryOf, shapesKey } from './memory.ts';
-import { fileSays, finishDocument, type Manifest, modelFiles, modelNameOf, sealPackage, writeMaps } from './package.ts';
+import { deliveredModels, type PreparedLevel } from './models.ts';
+import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
+import { prepareForDelivery, sayAgain } from './prepare.ts';
 import { besideModel } from './beside.ts';
-import { clipsOut } from './clips-out.ts';
-import { jointsOut } from './joints-out.ts';
-import { renameForDelivery } from './rename.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
@@ -71,7 +80,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 15;
+const CONCLUSION_VERSION = 16;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -86,6 +95,8 @@ interface Conclusion {
   sealed: Manifest;
   html: string;
   archive: Archive;
+  levels?: LevelRow[];
+  models?: StatedModel[];
 }
 type Concluded = Omit<Conclusion, 'version' | 'archive'>;
 /** Written by ourselves only; the version says whether it is of this shape. */
@@ -180,7 +191,7 @@ async function finished(
   const last = deliveryStep(concluded.delivery),
     steps = [...run.steps, ...last];
   for (const step of last) await onStep?.(step);
-  const { source, result, checks, parity, stated, sealed, html } = concluded,
+  const { source, result, checks, parity, stated, sealed, html, levels, models } = concluded,
     verdict = verdictOf(checks);
   const report: Report = {
     schema: 1,
@@ -192,6 +203,8 @@ async function finished(
     checks,
     parity,
     stated,
+    ...(levels && { levels }),
+    ...(models && { models }),
   };
   return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
 }
@@ -271,43 +284,60 @@ async function conclude(
   // What follows looks at the result alone, twice over: there shouldn't be a second figure in memory.
   options.source.release?.();
   let measuringSeconds = seconds;
-  // Finishing takes out all that is ours.
-  const { origin, materialKinds: known } = readDossier(document),
-    said = fileSays(document, name),
-    declaredRoles = said.roles,
-    { names, clips } = target.package,
-    ofJoints = jointsOut(document, target.joints),
-    ofClips = clips ? clipsOut(document, clips) : [],
-    named = names && renameForDelivery(document, target, name),
-    says = named ? { ...said, renamed: { ...said.renamed, ...named.parts } } : said,
-    materialKinds = named?.materialKinds ?? known,
-    file = modelNameOf(name, target),
-    beyond = beyondOf(document);
   const before = STRETCH.steps + STRETCH.writing + STRETCH.parity,
-    delivery = await finishDocument(document, stretch(context, before, 0, 'deliver'), target.package.format);
-  const { files: model, findings: written } = await modelFiles(document, target, file, says),
-    beside = await besideModel(document, target, file, context, beyond);
-  delivery.unshift(...unwritten, ...ofJoints, ...ofClips, ...(named?.findings ?? []));
-  delivery.push(...written, ...beside.findings);
-  // What joints and materials are, is no part of the file; the rules need it all the same.
-  updateDossier(document, { declaredRoles, ...(materialKinds && { materialKinds }) });
+    finishing = stretch(context, before, 0, 'deliver');
+  const {
+    rows: levels,
+    made,
+    seconds: looked,
+  } = await levelsOf(document, options, stretch(context, before, STRETCH.finish / 2));
+  measuringSeconds += looked;
+  // Finishing takes out all that is ours.
+  const beyond = beyondOf(document),
+    file = modelNameOf(name, target),
+    { origin } = readDossier(document),
+    nearest = await prepareForDelivery(document, target, name, finishing),
+    further: PreparedLevel[] = [];
+  for (const { n, level, document: own } of made)
+    further.push({ n, level, prepared: await prepareForDelivery(own, target, name, finishing) });
+  const {
+      files: model,
+      models,
+      findings: written,
+    } = await deliveredModels(nearest, further, target, file, heightOf(document)),
+    beside = await besideModel(document, target, file, context, beyond),
+    delivery = [
+      ...unwritten,
+      ...nearest.findings,
+      ...made.flatMap(({ findings }) => findings),
+      ...written,
+      ...beside.findings,
+    ];
+  sayAgain(nearest);
   const result: CharacterSummary = summarise(document, name, { seen: false });
   context.progress(before + STRETCH.finish / 2, 'looking at what is delivered with other eyes', 'deliver');
   throwIfAborted(context.signal);
   const looking = performance.now(),
-    { checks, stated } = await judgeDelivery(
+    {
+      checks,
+      stated,
+      models: statedModels,
+    } = await judgeDelivery(
       {
-        files: model,
+        files: models[0].files,
         beside: beside.files,
         document,
         summary: result,
         target,
         parity,
         compressed: isCompressed(target),
+        levels,
+        ...(models.length > 1 && { models }),
       },
       options.eyes,
     );
   measuringSeconds += (performance.now() - looking) / 1000;
+  const several = { ...(levels.length && { levels }), ...(statedModels && { models: statedModels }) };
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = {
     schema: 1,
@@ -326,6 +356,7 @@ async function conclude(
     checks,
     parity,
     stated,
+    ...several,
   };
   const text = (value: string) => new TextEncoder().encode(value);
   const html = reportHtml(lasting);
@@ -345,6 +376,7 @@ async function conclude(
       origin,
       ...(target.materials.beyondGltf && Object.keys(beyond).length && { materials: beyond }),
       ...(beside.maps && { maps: beside.maps }),
+      ...(models.length > 1 && { models: models.map(({ files: _, document: __, ...model }) => model) }),
     },
     context.hash,
   );
@@ -359,5 +391,17 @@ async function conclude(
     html,
     files: sealed.files,
     measuringSeconds,
+    ...several,
   };
 }
+
+/** The levels that a target wants behind the nearest, and how they look from where they begin. */
+async function levelsOf(document: Document, { target, appearance }: ConvertOptions, context: RunOptions['context']) {
+  const made = await makeLevels(document, target, context),
+    started = performance.now(),
+    rows = await measureLevels(document, made, target, context, { appearance });
+  return { made, rows, seconds: (performance.now() - started) / 1000 };
+}
+
+/** Of what is drawn at rest, metres. */
+const heightOf = (document: Document): number => (statedOf(document).sizeMm?.[1] ?? 1750) / 1000;

@@ -5,8 +5,10 @@ import type { Contents } from '../inspect/index.ts';
 export interface Held {
   contents(all: Contents): Contents;
   stated(all: Stated): Stated;
+  /** Metres that its way of writing numbers may change what a morph moves by. */
+  blurM: number;
 }
-const EVERYTHING: Held = { contents: (all) => all, stated: (all) => all };
+const EVERYTHING: Held = { contents: (all) => all, stated: (all) => all, blurM: 0 };
 
 /** A clip of USD has keys for every joint at every time: its channels are not counted. */
 const USD: Held = {
@@ -32,6 +34,7 @@ const OBJ: Held = {
     })) as Contents['materials'],
   }),
   stated: (all) => ({ ...all, morphs: [] }),
+  blurM: 0,
 };
 
 /** Maps that a .dae has a place for, its profile of ours among them. */
@@ -39,6 +42,8 @@ const DAE_MAPS: readonly string[] = ['baseColor', 'normal', 'metallicRoughness',
 /** COLLADA knows clear and not clear, keys for every joint that a clip moves, and clips of joints alone. */
 const DAE: Held = {
   ...EVERYTHING,
+  // Places are written to the micrometre: both ends of a way may be off by half of that in each of three directions.
+  blurM: Math.sqrt(3) * 1e-6,
   contents: (all) => ({
     ...all,
     // Surfaces of one mesh are meshes of their own there, on the same node.

@@ -273,6 +273,8 @@ export interface Manifest {
   origin: unknown;
   /** What of materials glTF has no place for, by name, where the target asks for it. */
   materials?: Record<string, BeyondGltf>;
+  /** Where the package holds several: which file is which part, and which level of detail. */
+  models?: { path: string; level: number; fromM?: number; part?: string; inside?: true }[];
   /** Maps beside the model, material by material, where the target asks for them. */
   maps?: MaterialMaps[];
   files: { path: string; bytes: number; sha256: string }[];

@@ -1,4 +1,4 @@
-import { type Check, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
+import { type Check, levelPixels, type LevelRow, type Stated, type Verdict, verdictSentence } from '../check/index.ts';
 import type { CharacterSummary } from '../inspect/index.ts';
 import {
   type AppearanceRegion,
@@ -10,6 +10,7 @@ import {
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
+import type { StatedModel } from './judge.ts';
 
 /** The delivery report: a contract, version 1; also what `convert --json` prints, less the files. */
 export interface Report {
@@ -22,6 +23,10 @@ export interface Report {
   checks: Check[];
   parity: Parity;
   stated: Stated;
+  /** Levels of detail behind the nearest, and how they look from where they begin. */
+  levels?: LevelRow[];
+  /** Where the package holds several models, what each is stated to be. */
+  models?: StatedModel[];
 }
 
 const escapeHtml = (text: unknown): string =>
@@ -68,11 +73,23 @@ export function reportHtml(report: Report): string {
 <h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th class="n">RMS of vertices</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.parts.map((entry) => row(entry, `Part: ${entry.name}`)).join('')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
 ${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 24 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
-<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
+${levelsHtml(report)}<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
 <h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('Left out on purpose', parity.inventory.leftOut)}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
 <h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
 ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
+}
+
+/** Levels of detail, each beside the nearest as it is seen from where it begins. */
+function levelsHtml({ levels = [], result }: Report): string {
+  const cell = (value: string) => `<td class="n">${escapeHtml(value)}</td>`;
+  const rows = levels.map(
+    (row) =>
+      `<tr><td>Level ${row.n}</td>${[number(row.fromM, 1), number(row.triangles), number(row.vertices), number(row.morphs), row.restRmsMm.toFixed(2), row.poseRmsMm.toFixed(2), levelPixels(row).toFixed(2), row.looks ? number(row.looks.share * 100) : ''].map(cell).join('')}</tr>`,
+  );
+  return rows.length
+    ? `<h2>Levels of detail</h2><table><tr><th></th><th class="n">from, m</th><th class="n">triangles</th><th class="n">vertices</th><th class="n">morphs</th><th class="n">RMS at rest, mm</th><th class="n">in the worst pose</th><th class="n">pixels from there</th><th class="n">looks different, % of what is allowed</th></tr><tr><td>Nearest</td>${['0', number(result.triangles), number(result.vertices), number(result.morphTargets.length), '', '', '', ''].map(cell).join('')}</tr>${rows.join('')}</table>`
+    : '';
 }
 
 /** Both as they are drawn, beside each other. */

@@ -6,6 +6,7 @@ export { openArchive, type ArchiveLimits, ARCHIVE_LIMITS, writeArchive } from '.
 export { createGltfIO, readGltf } from './gltf/read.ts';
 export { quantise, quantiseWeights } from './gltf/quantise.ts';
 export { writeGlb, writeGltfFiles } from './gltf/write.ts';
+export { LEVELS, LevelsExtension } from './gltf/levels-extension.ts';
 export { writePacked } from './gltf/write-packed.ts';
 export { packDocument, piecesOf, unpackDocument, type PackedDocument } from './gltf/pieces.ts';
 export { writeObj, type ObjOptions } from './obj/write.ts';

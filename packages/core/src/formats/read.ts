@@ -31,6 +31,8 @@ export const READERS: readonly Reader[] = [gltfReader, colladaReader, objReader,
 export interface ReadHelp {
   /** Path of the model that is meant, where others lie beside it. */
   main?: string;
+  /** Which level of detail of a model that holds several; the nearest where left out. */
+  level?: number;
   /** Opens images packed for graphics processors; without it they stay as they are. */
   unpackImage?: ImageUnpacker;
 }
@@ -64,7 +66,7 @@ export async function readOpened(files: readonly InputFile[], help: ReadHelp = {
       ? preferSelfContained(candidates)
       : candidates[0]);
   const reader = READERS.find((entry) => entry.accepts(main)) as Reader;
-  const output = await reader.read(main, files);
+  const output = await reader.read(main, files, { level: help.level });
   if (reader !== gltfReader) checkFinite(output.document, main.path);
   addLooseImages(output.document, files, output.used);
   tellImagesApart(output.document);

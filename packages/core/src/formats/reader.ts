@@ -17,6 +17,10 @@ export interface Reader {
   accepts(file: InputFile): boolean;
   /** Files that this one brings in: those are no characters of their own. */
   leads?(file: InputFile): string[];
-  /** Reads `main`, finding what it refers to among `files`. @throws ProblemError */
-  read(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput>;
+  /**
+   * Reads `main`, finding what it refers to among `files`.
+   * @param wanted which level of detail, where a model holds several
+   * @throws ProblemError
+   */
+  read(main: InputFile, files: readonly InputFile[], wanted?: { level?: number }): Promise<ReaderOutput>;
 }

@@ -6,7 +6,7 @@ export { NO_TREATMENT, treatmentsOf, treatStep } from './treat-step.ts';
 export * from './treatment.ts';
 export { modelStep } from './model-step.ts';
 export { softEdgeStep } from './soft-edge-step.ts';
-export { strandOrderStep } from './strand-order-step.ts';
+export { orderStrands, strandOrderStep } from './strand-order-step.ts';
 export { ONE_WAY, recogniseStrands } from './strands.ts';
 export { findKinds, recogniseKinds, SURE_OF_KIND } from './find-kinds.ts';
 export { eyesStep } from './eyes/eyes-step.ts';

@@ -6,6 +6,7 @@ export { carryStep } from './carry-step.ts';
 export { expressionsStep } from './expressions-step.ts';
 export { findExpressions, type FoundExpression } from './find-expressions.ts';
 export { foldStep } from './fold-step.ts';
+export { dropMorphs } from './drop.ts';
 export { dropStep } from './drop-step.ts';
 export { duplicatesAmong, planDrops, type Dropped } from './tidy.ts';
 export { mirrorStep } from './mirror-step.ts';

@@ -57,6 +57,23 @@ describe('delivery targets that ship', () => {
 describe("a target that can't be used", () => {
   it.each<[string, Record<string, unknown>, string]>([
     ['no triangles', { triangles: { max: 0 } }, 'triangles.max'],
+    [
+      'levels that grow',
+      { package: { format: 'glb', levels: [2, 3].map((n) => ({ triangles: n * 100, fromM: n })) } },
+      'package.levels',
+    ],
+    [
+      'levels that come nearer',
+      { package: { format: 'glb', levels: [3, 2].map((n) => ({ triangles: n * 100, fromM: n })) } },
+      'package.levels',
+    ],
+    [
+      'a level finer than the nearest',
+      { package: { format: 'glb', levels: [{ triangles: sound.triangles.max, fromM: 3 }] } },
+      'package.levels',
+    ],
+    ['levels in one .dae', { package: { format: 'dae', levelsIn: 'one' } }, 'package'],
+    ['a .vrm in parts', { package: { format: 'vrm', parts: 'each' } }, 'package'],
     ['half a triangle', { triangles: { max: 10.5 } }, 'triangles.max'],
     ['a word for a number', { influences: { max: 'four' } }, 'influences.max'],
     ['maps of an odd size', { textures: { ...sound.textures, maxSize: 1000 } }, 'textures.maxSize'],

@@ -4,6 +4,7 @@ import { FigureSchema, type Figure } from './figure.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { ClipsWantedSchema } from './clips-wanted.ts';
+import { HOLDS_LEVELS, LevelsSchema } from './levels.ts';
 import { NamesSchema } from './names.ts';
 import { VrmMetaSchema } from './vrm-meta.ts';
 
@@ -66,6 +67,12 @@ const PackageSchema = v.pipe(
     clips: v.optional(ClipsWantedSchema),
     /** What model, parts, materials and maps are called. */
     names: v.optional(NamesSchema),
+    /** All parts in one file, or each in one of its own, with the whole skeleton. */
+    parts: v.optional(v.picklist(['one', 'each'])),
+    /** Levels of detail behind the nearest, which the other limits describe. */
+    levels: v.optional(LevelsSchema),
+    /** Where they lie: each in a file of its own, or all in one where the format has a way for it. */
+    levelsIn: v.optional(v.picklist(['one', 'each'])),
     /** Authors and licence, where the format has a place for them: VRM. */
     meta: v.optional(VrmMetaSchema),
   }),
@@ -76,6 +83,14 @@ const PackageSchema = v.pipe(
   v.check(
     ({ format, compression = 'none' }) => compression === 'none' || COMPRESSES.includes(format),
     'not compressed, unless it is .glb or .gltf: the other formats have no place for it',
+  ),
+  v.check(
+    ({ format, levelsIn = 'each' }) => levelsIn === 'each' || HOLDS_LEVELS.includes(format),
+    'a file each for its levels, unless it is glTF: the other formats have no place for them',
+  ),
+  v.check(
+    ({ format, parts = 'one' }) => format !== 'vrm' || parts === 'one',
+    'all parts in one file where it is VRM: a figure of that format is one file',
   ),
 );
 
@@ -94,7 +109,7 @@ const RulesSchema = v.pipe(
 );
 
 /** Everything a delivery target states (D1). Stored and exchanged as JSON; version 1. */
-export const TargetSchema = v.object({
+const Fields = v.object({
   schema: v.literal(1),
   id,
   title: v.pipe(v.string(), v.minLength(1), v.maxLength(80)),
@@ -224,6 +239,18 @@ export const TargetSchema = v.object({
   /** Rules that weigh otherwise than they do by themselves: what is only noted, and what stops delivery. */
   rules: v.optional(RulesSchema),
 });
+
+/** What one field says, held against another. */
+export const TargetSchema = v.pipe(
+  Fields,
+  v.forward(
+    v.check(
+      ({ triangles, package: { levels = [] } }) => levels.every((level) => level.triangles < triangles.max),
+      'levels with fewer triangles than the nearest, which is the limit of the whole',
+    ),
+    ['package', 'levels'],
+  ),
+);
 export type Target = v.InferOutput<typeof TargetSchema>;
 export type TargetInput = v.InferInput<typeof TargetSchema>;
 

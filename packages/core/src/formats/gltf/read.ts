@@ -6,6 +6,8 @@ import type { Reader, ReaderOutput } from '../reader.ts';
 import { parseGlb } from './glb.ts';
 import { parseJson } from './json.ts';
 import { keepVrm } from '../vrm/keep.ts';
+import { LEVELS, LevelsExtension } from './levels-extension.ts';
+import { settleLevels } from './settle-levels.ts';
 import { checkContent, checkSparse } from './content.ts';
 import { deinterleave } from './deinterleave.ts';
 import { checkReferences } from './references.ts';
@@ -15,7 +17,7 @@ import { weighClaims } from './claims.ts';
 /** glTF-Transform's reader and writer with every extension it knows, and codecs where they are at hand. */
 export const createGltfIO = async (codecs: Record<string, unknown> = {}): Promise<WebIO> =>
   new WebIO()
-    .registerExtensions(ALL_EXTENSIONS)
+    .registerExtensions([...ALL_EXTENSIONS, LevelsExtension])
     .registerDependencies(codecs)
     // What there is to say of a file is said in findings, not on the console.
     .setLogger(new Logger(Logger.Verbosity.ERROR));
@@ -40,7 +42,11 @@ async function codecsFor({ extensionsUsed = [] }: GLTF.IGLTF): Promise<Record<st
  * built, numbers after.
  * @throws ProblemError gltf.*
  */
-export async function readGltf(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
+export async function readGltf(
+  main: InputFile,
+  files: readonly InputFile[],
+  { level = 0 }: { level?: number } = {},
+): Promise<ReaderOutput> {
   const findings: Finding[] = [];
   const used = [main.path];
   const { json, binary } = isGlb(main.bytes)
@@ -75,6 +81,7 @@ export async function readGltf(main: InputFile, files: readonly InputFile[]): Pr
   dropCompression(document);
   dropMissingImages(document, json, missing);
   keepVrm(document, json, findings);
+  findings.push(...settleLevels(document, json, level, main.path));
   findings.push(...checkContent(document, main.path, sparseChecked));
   return { document, findings, used };
 }
@@ -237,7 +244,7 @@ const KEPT_ELSEWHERE = /^VRM/;
 
 /** Geometry under an extension that isn't known would vanish silently; refuse it by name instead. */
 function checkExtensions(json: GLTF.IGLTF, path: string): void {
-  const known = new Set<string>(ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME));
+  const known = new Set<string>([...ALL_EXTENSIONS.map((extension) => extension.EXTENSION_NAME), LEVELS]);
   const unknown = (json.extensionsRequired ?? []).filter((name) => !known.has(name) && !KEPT_ELSEWHERE.test(name));
   if (unknown.length)
     throw new ProblemError(

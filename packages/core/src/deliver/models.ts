@@ -1,0 +1,126 @@
+import type { Document } from '@gltf-transform/core';
+import type { InputFile } from '../formats/index.ts';
+import { ProblemError, type Finding } from '../problem.ts';
+import { HOLDS_LEVELS, type Level, type Target } from '../targets/index.ts';
+import { holdLevels } from './levels/hold-levels.ts';
+import { fileNameOf, modelFiles } from './package.ts';
+import { partsEach } from './parts-each.ts';
+import type { Prepared } from './prepare.ts';
+
+/** A model of a package: the whole figure or one part, the nearest or a level of detail further away. */
+export interface DeliveredModel {
+  /** The file that holds it, and the files that belong to that, itself first. */
+  path: string;
+  files: readonly InputFile[];
+  /** What it was made from. */
+  document: Document;
+  /** 0 is the nearest. */
+  level: number;
+  fromM?: number;
+  /** The node that carries it, where parts are delivered each. */
+  part?: string;
+  /** It isn't what the file shows by itself: a level that lies in the file of the nearest. */
+  inside?: true;
+}
+
+/** A further level, ready to be written. */
+export interface PreparedLevel {
+  n: number;
+  level: Level;
+  prepared: Prepared;
+}
+
+export const levelsInOne = ({ package: { format, levels = [], levelsIn } }: Target): boolean =>
+  levels.length > 0 && levelsIn === 'one' && HOLDS_LEVELS.includes(format);
+
+/**
+ * Writes every model of a package as the target wants them: parts in one file or each in one of its own, levels beside
+ * the nearest or in its file. Names of files: the model's, then the part's, then `lod1`, `lod2` …
+ * @throws ProblemError package.files-collide
+ */
+export async function deliveredModels(
+  nearest: Prepared,
+  levels: readonly PreparedLevel[],
+  target: Target,
+  name: string,
+  heightM: number,
+): Promise<{ files: InputFile[]; models: DeliveredModel[]; findings: Finding[] }> {
+  const inOne = levelsInOne(target),
+    each = target.package.parts === 'each',
+    all = [{ n: 0, level: null as Level | null, prepared: nearest }, ...levels],
+    models: DeliveredModel[] = [],
+    files = new Map<string, InputFile>(),
+    findings: Finding[] = [];
+  const apart = all.map(({ prepared: { document } }) => (each ? partsEach(document) : [{ part: undefined, document }])),
+    stems = each ? partNames(apart[0].map(({ part }) => part ?? '')) : new Map<string, string>();
+  for (const { part, document } of apart[0]) {
+    const stem = part === undefined ? name : `${name}_${stems.get(part)}`,
+      mine = all.map((one, i) => ({
+        ...one,
+        document: i ? apart[i].find((other) => other.part === part)?.document : document,
+      }));
+    if (inOne) {
+      const held = mine
+          .slice(1)
+          .flatMap(({ n, level, document: own }) => (own && level ? [{ n, fromM: level.fromM, document: own }] : [])),
+        written = await modelFiles(holdLevels(document, held, heightM), target, stem, nearest.says);
+      add(written);
+      const one = { path: written.files[0].path, files: written.files, ...(part !== undefined && { part }) };
+      models.push({ ...one, document, level: 0 });
+      for (const { n, fromM, document: own } of held)
+        models.push({ ...one, document: own, level: n, fromM, inside: true });
+      continue;
+    }
+    for (const { n, level, prepared, document: own } of mine) {
+      if (!own) continue;
+      const written = await modelFiles(own, target, n ? `${stem}_lod${n}` : stem, prepared.says);
+      add(written);
+      models.push({
+        path: written.files[0].path,
+        files: written.files,
+        document: own,
+        level: n,
+        ...(level && { fromM: level.fromM }),
+        ...(part !== undefined && { part }),
+      });
+    }
+  }
+  return { files: [...files.values()], models, findings };
+
+  function add(written: Awaited<ReturnType<typeof modelFiles>>): void {
+    for (const file of written.files) {
+      const there = files.get(file.path);
+      // Maps beside a model may be those of another.
+      if (there && !same(there.bytes, file.bytes))
+        throw new ProblemError(
+          'package.files-collide',
+          `Two files of the package would be called “${file.path}” and differ. Give maps or parts other names.`,
+          file.path,
+        );
+      files.set(file.path, there ?? file);
+    }
+    for (const finding of written.findings)
+      if (!findings.some(({ code, message }) => code === finding.code && message === finding.message))
+        findings.push(finding);
+  }
+}
+
+/** What parts are called in names of files, each otherwise, on disks too that know no capitals. */
+function partNames(parts: readonly string[]): Map<string, string> {
+  const out = new Map<string, string>(),
+    taken = new Set<string>();
+  for (const part of parts) {
+    const base = fileNameOf(part).replaceAll('-', '_');
+    let own = base;
+    for (let n = 2; taken.has(own); n++) own = `${base}_${n}`;
+    taken.add(own);
+    out.set(part, own);
+  }
+  return out;
+}
+
+function same(a: Uint8Array, b: Uint8Array): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}
