@@ -9,6 +9,7 @@ import { ago, megabytes } from '../shared/format.ts';
 import { CostList } from './CostList.tsx';
 import { CrowdField } from './CrowdField.tsx';
 import { FaultList } from './FaultList.tsx';
+import { LevelList } from './LevelList.tsx';
 import { LightFields } from './LightFields.tsx';
 import { MorphDials } from './MorphDials.tsx';
 import { MoveFields } from './MoveFields.tsx';
@@ -80,6 +81,15 @@ export function ProvingBench({ world, moment, trial, run, runId, own, onFiles }:
             target={run?.target ?? null}
             desk={run && character ? `/c/${character.id}/${run.target.id}` : null}
           />
+          {world && ready.tried.facts.levels.length > 0 && (
+            <LevelList
+              key={`levels ${ready.given.model}`}
+              world={world}
+              nearest={ready.tried.facts.cost.triangles}
+              levels={ready.tried.facts.levels}
+              moment={moment}
+            />
+          )}
           <CostList cost={ready.tried.facts.cost} moment={moment} target={run?.target ?? null} />
           {world && (
             <>

@@ -1,6 +1,7 @@
 import { clone } from 'three/addons/utils/SkeletonUtils.js';
-import type { Object3D, Scene } from 'three';
+import type { Object3D, Scene, Vector3 } from 'three';
 import { Actor } from './actor.ts';
+import { LevelSwitch, type LevelView } from './levels.ts';
 import { LADDER, POSTS, QUAY, START } from './plan.ts';
 import type { Motion } from './motions.ts';
 
@@ -8,7 +9,7 @@ export const MOST_IN_CROWD = 400;
 
 /** Many of one figure on the quay: surfaces and maps are shared, joints and motions are each one's own. */
 export class Crowd {
-  private readonly people: Actor[] = [];
+  private readonly people: { actor: Actor; level: LevelSwitch }[] = [];
 
   constructor(
     private readonly scene: Scene,
@@ -22,7 +23,7 @@ export class Crowd {
   /** Brings as many as asked for; who is there stays. */
   fill(count: number, motion: Motion | null): void {
     const wanted = Math.max(0, Math.min(MOST_IN_CROWD, Math.round(count)));
-    while (this.people.length > wanted) this.people.pop()?.dispose();
+    while (this.people.length > wanted) this.people.pop()?.actor.dispose();
     while (this.people.length < wanted) {
       const i = this.people.length,
         actor = new Actor(clone(this.model)),
@@ -33,14 +34,14 @@ export class Crowd {
         object.castShadow = false;
       });
       this.scene.add(actor.place);
-      this.people.push(actor);
+      this.people.push({ actor, level: new LevelSwitch(actor.root) });
       this.turnTo(actor, i, motion);
     }
   }
 
   /** Everybody does something else. */
   play(motion: Motion | null): void {
-    this.people.forEach((actor, i) => this.turnTo(actor, i, motion));
+    this.people.forEach(({ actor }, i) => this.turnTo(actor, i, motion));
   }
 
   private turnTo(actor: Actor, i: number, motion: Motion | null): void {
@@ -49,11 +50,21 @@ export class Crowd {
   }
 
   update(seconds: number): void {
-    for (const actor of this.people) actor.update(seconds);
+    for (const { actor } of this.people) actor.update(seconds);
+  }
+
+  /** Everybody at the level of where they stand. @returns how many show each */
+  look(view: LevelView, eye: Vector3): number[] {
+    const shown: number[] = [];
+    for (const { actor, level } of this.people) {
+      const n = view.look(level, actor.place.position, eye);
+      shown[n] = (shown[n] ?? 0) + 1;
+    }
+    return shown;
   }
 
   dispose(): void {
-    while (this.people.length) this.people.pop()?.dispose();
+    while (this.people.length) this.people.pop()?.actor.dispose();
   }
 }
 

@@ -28,6 +28,7 @@ export function factsOf({ loaded, extent, ahead, puppet, motions }: Seen): Facts
     morphs: morphsIn(scene),
     materials: materialsIn(scene).map((material) => ({ name: material.name, maps: mapsOf(material) })),
     shows: loaded.shows,
+    levels: loaded.levels.map(({ n, fromM, triangles }) => ({ n, fromM, triangles })),
     missingFiles: missing,
     soles: motions.flatMap(({ own, clip, lowest }) =>
       own && lowest !== null ? [{ motion: clip.name, lowestM: lowest }] : [],

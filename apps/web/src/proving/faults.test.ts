@@ -21,11 +21,13 @@ const right: Facts = {
   morphs: ['smile', 'blink'],
   materials: [{ name: 'Skin', maps: [{ slot: 'baseColor', width: 512, height: 512 }] }],
   shows: { morphs: true, clips: 'named' },
+  levels: [{ n: 1, fromM: 3, triangles: 8000 }],
   missingFiles: [],
   soles: [{ motion: 'Patrol', lowestM: 0.004 }],
   cost: { triangles: 19_000, materials: 12, drawCalls: 14, textureMB: 40 },
 };
 const stated: StatedReport = {
+  levels: [{ n: 1 }],
   result: {
     clips: [{ name: 'Patrol' }],
     morphTargets: ['smile', 'blink'],
@@ -50,6 +52,12 @@ describe('what goes wrong on the quay', () => {
     ['facing backwards', { ahead: -1 }, 'backwards → intake'],
     ['standing in the floor', { lowestM: -0.06 }, 'floor → intake'],
     ['files that are not there', { missingFiles: ['skin.png'] }, 'files → deliver'],
+    ['a level of detail that is not there', { levels: [] }, 'levels → deliver'],
+    [
+      'a level with more triangles than the nearest',
+      { levels: [{ n: 1, fromM: 3, triangles: 19_000 }] },
+      'levels-heavy → reduce',
+    ],
     ['a clip that is not there', { clips: [], soles: [] }, 'clips → motion'],
     ['a clip that moves nothing', { clips: [{ name: 'Patrol', unbound: 3 }] }, 'unbound → motion'],
     ['a morph that is not there', { morphs: ['smile'] }, 'morphs → morphs'],

@@ -18,6 +18,8 @@ export interface Facts {
   materials: { name: string; maps: { slot: string; width: number; height: number }[] }[];
   /** What the loader has of a figure at all. */
   shows: Shows;
+  /** Levels of detail behind the nearest, as the loader finds them. */
+  levels: { n: number; fromM: number; triangles: number }[];
   missingFiles: string[];
   /** How low the soles come in each motion of its own, metres over the ground. */
   soles: { motion: string; lowestM: number }[];
@@ -72,6 +74,7 @@ export function faultsOf(facts: Facts, stated: StatedReport | null, target: Targ
   return [
     ...stature(facts, target),
     ...missing(facts, stated),
+    ...furtherLevels(facts, stated),
     ...ground(facts),
     ...white(facts, stated),
     ...tooMuch(facts.cost, target),
@@ -174,6 +177,34 @@ function missing({ clips, morphs, joints, roles, missingFiles, shows }: Facts, s
       message: `No joint is known as ${list(without)}: motions made elsewhere leave them still.`,
     });
   return out;
+}
+
+/** Levels that the report states, and the loader doesn't find as they should be. */
+function furtherLevels({ levels, cost }: Facts, stated: StatedReport | null): Fault[] {
+  const lost = (stated?.levels ?? []).filter(({ n }) => !levels.some((found) => found.n === n && found.triangles > 0)),
+    heavy = levels.filter(({ triangles }) => triangles >= cost.triangles);
+  return [
+    ...(lost.length
+      ? [
+          {
+            code: 'levels',
+            station: 'deliver' as const,
+            title: 'Levels of detail are missing',
+            message: `The report names level ${lost.map(({ n }) => n).join(', ')}; the loader finds no such level in the package.`,
+          },
+        ]
+      : []),
+    ...(heavy.length
+      ? [
+          {
+            code: 'levels-heavy',
+            station: 'reduce' as const,
+            title: 'Levels of detail that save nothing',
+            message: `Level ${heavy.map(({ n }) => n).join(', ')} has no fewer triangles than the nearest.`,
+          },
+        ]
+      : []),
+  ];
 }
 
 function ground({ lowestM, soles, sizeM }: Facts): Fault[] {

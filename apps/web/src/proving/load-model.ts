@@ -1,4 +1,6 @@
 import { type AnimationClip, type Group, LoadingManager, type Object3D, type WebGLRenderer } from 'three';
+import { hangOn, type LevelFound, surfacesOf, trianglesOf } from './levels.ts';
+import { levelsHeld } from './levels-held.ts';
 import { withoutMorphs } from './without-morphs.ts';
 import { CantTry, endingOf, type ModelKind, type Package } from './open-package.ts';
 
@@ -12,6 +14,8 @@ export interface Loaded {
   /** Who opened it. */
   by: string;
   shows: Shows;
+  /** Levels of detail behind the nearest, not hung on it yet. */
+  levels: LevelFound[];
 }
 
 /** What a loader has of a figure at all: what it can't show is no fault of the package. */
@@ -22,11 +26,47 @@ export interface Shows {
 }
 
 /**
- * Opens a model as a viewer elsewhere would, by the loaders of the library we draw with, each fetched when it is asked
- * for: nothing here is shared with our readers.
+ * Opens a package as a viewer elsewhere would, by the loaders of the library we draw with, each fetched when it is asked
+ * for: nothing here is shared with our readers. Parts in files of their own come together on the joints of the first.
  * @throws CantTry with that loader's reason
  */
-export async function loadModel({ files, model }: Package, renderer: WebGLRenderer): Promise<Loaded> {
+export async function loadModel(given: Package, renderer: WebGLRenderer): Promise<Loaded> {
+  const { models } = given,
+    first = await openOne(given, given.model, renderer),
+    levels = first.levels.map((level) => ({
+      ...level,
+      fromM: models.find(({ level: n, inside }) => inside && n === level.n)?.fromM ?? level.fromM,
+    }));
+  for (const { path, level, fromM = 0, inside } of models) {
+    if (inside || path === given.model) continue;
+    const other = await openOne(given, path, renderer);
+    for (const file of other.missing) if (!first.missing.includes(file)) first.missing.push(file);
+    other.scene.updateMatrixWorld(true);
+    if (level === 0) {
+      addTo(levels, other.levels);
+      hangOn(first.scene, surfacesOf(other.scene));
+    } else
+      addTo(levels, [
+        { n: level, fromM, surfaces: surfacesOf(other.scene), triangles: Math.round(trianglesOf(other.scene)) },
+      ]);
+  }
+  return { ...first, levels };
+}
+
+/** More surfaces of levels that are there, and levels that aren't. */
+function addTo(levels: LevelFound[], more: readonly LevelFound[]): void {
+  for (const level of more) {
+    const known = levels.find(({ n }) => n === level.n);
+    if (!known) levels.push({ ...level });
+    else {
+      known.surfaces = [...known.surfaces, ...level.surfaces];
+      known.triangles += level.triangles;
+    }
+  }
+  levels.sort((a, b) => a.n - b.n);
+}
+
+async function openOne({ files }: Package, model: string, renderer: WebGLRenderer): Promise<Loaded> {
   const kind = endingOf(model) as ModelKind,
     missing: string[] = [],
     urls = new Map<string, string>(),
@@ -53,7 +93,7 @@ export async function loadModel({ files, model }: Package, renderer: WebGLRender
       loaded = await LOADERS[kind](whole, manager, renderer, { files, model });
     // Some loaders show their maps when they come.
     await settled();
-    return { ...loaded, missing };
+    return { levels: [], ...loaded, missing };
   } catch (error) {
     throw new CantTry(
       `The loader for .${kind} doesn't open “${model}”: ${(error as Error)?.message || String(error)}. Convert it again, or deliver it as .glb.`,
@@ -116,7 +156,7 @@ const byName = (files: Package['files'], path: string) => {
   return [...files].find(([own]) => own.slice(own.lastIndexOf('/') + 1) === name)?.[1];
 };
 
-type Opened = Omit<Loaded, 'missing'>;
+type Opened = Omit<Loaded, 'missing' | 'levels'> & Partial<Pick<Loaded, 'levels'>>;
 type Load = (
   bytes: ArrayBuffer,
   manager: LoadingManager,
@@ -152,6 +192,7 @@ const loadGltf: Load = async (bytes, manager, renderer, { model }) => {
   if (!gltf.scene) throw new Error('it holds no scene');
   return {
     scene: gltf.scene,
+    levels: await levelsHeld(gltf),
     clips: gltf.animations,
     shows: { morphs: true, clips: 'named' },
     by: isVrm ? 'the open loader for VRM' : 'a glTF loader',

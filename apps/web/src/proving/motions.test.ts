@@ -149,7 +149,14 @@ it('morphs are dialled by name on every part that has them, and go back', () => 
 describe('what is told of a figure', () => {
   it('is where its front is, how tall it stands, and what it costs', () => {
     const { root, puppet } = figure(),
-      loaded = { scene: root, clips: [], missing: [], by: 'a test', shows: { morphs: true, clips: 'named' as const } },
+      loaded = {
+        scene: root,
+        clips: [],
+        missing: [],
+        levels: [],
+        by: 'a test',
+        shows: { morphs: true, clips: 'named' as const },
+      },
       facts = factsOf({ loaded, extent: extentOf(root), ahead: aheadOf(puppet), puppet, motions: [] });
     expect(facts.ahead).toBeGreaterThan(0.99);
     expect(facts.sizeM[1]).toBeGreaterThan(1.5);

@@ -22,6 +22,29 @@ describe('a package', () => {
     expect(opened.report?.result?.clips).toEqual([{ name: 'Walk' }]);
     expect(opened.bytes).toBe(20 + 5 + 38);
   });
+  it('of several models is what its manifest says, where all of them are there', () => {
+    const manifest = (models: unknown) => ({ 'p/manifest.json': text(JSON.stringify({ models })) }),
+      files = {
+        'p/a_lod1.glb': text('a level that is the longest of all'),
+        'p/a.glb': text('near'),
+        'p/a_hat.glb': text('hat'),
+      },
+      all = [
+        { path: 'a_lod1.glb', level: 1, fromM: 4 },
+        { path: 'a.glb', level: 0 },
+        { path: 'a_hat.glb', level: 0, part: 'Hat' },
+      ];
+    const opened = openPackage([zip({ ...files, ...manifest(all) })]);
+    expect(opened.model).toBe('p/a.glb');
+    expect(opened.models.map(({ path, level, fromM }) => [path, level, fromM])).toEqual([
+      ['p/a.glb', 0, undefined],
+      ['p/a_hat.glb', 0, undefined],
+      ['p/a_lod1.glb', 1, 4],
+    ]);
+    // One that says what isn't so is passed over.
+    for (const wrong of [[{ path: 'b.glb', level: 0 }], [{ path: 'a.glb', level: 2 }], 'none', [null, 7]])
+      expect(openPackage([zip({ ...files, ...manifest(wrong) })]).models).toEqual([{ path: 'p/a_lod1.glb', level: 0 }]);
+  });
   it('may come as single files, without a report or with one that is none', () => {
     expect(openPackage([{ path: 'pilot.obj', bytes: text('v 0 0 0') }])).toMatchObject({
       model: 'pilot.obj',

@@ -5,13 +5,28 @@ export interface Package {
   files: ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
   /** Path of the model. */
   model: string;
+  /** Path of the model first, then of the others it comes with: parts of the figure, and levels further away. */
+  models: readonly PackedModel[];
   /** What the report beside the model states; null where none came along, or it isn't one. */
   report: StatedReport | null;
   bytes: number;
 }
 
+/** One model of several, as the manifest says. */
+export interface PackedModel {
+  path: string;
+  /** 0 is the nearest. */
+  level: number;
+  /** Where it begins, metres. */
+  fromM?: number;
+  part?: string;
+  /** It lies in the file of the nearest. */
+  inside?: boolean;
+}
+
 /** Of a report only what is held against the model here; anything may be missing from somebody else's. */
 export interface StatedReport {
+  levels?: { n: number }[];
   result?: {
     joints?: { name: string; role?: string }[];
     materials?: { name: string; maps?: Record<string, { width: number; height: number }> }[];
@@ -44,10 +59,12 @@ export function openPackage(given: readonly { path: string; bytes: Uint8Array<Ar
     throw new CantTry(
       `There is no model here: ${files.size ? `${[...files.keys()].slice(0, 3).join(', ')} can't be put on the quay` : 'the package is empty'}. Give a package, or a .glb, .gltf, .vrm, .usdz, .usda, .dae or .obj with its files.`,
     );
-  const [model] = models.sort((a, b) => b[1].length - a[1].length)[0];
+  const said = modelsIn(files),
+    [largest] = models.sort((a, b) => b[1].length - a[1].length)[0],
+    model = said?.[0].path ?? largest;
   let bytes = 0;
   for (const content of files.values()) bytes += content.length;
-  return { files, model, report: reportIn(files), bytes };
+  return { files, model, models: said ?? [{ path: model, level: 0 }], report: reportIn(files), bytes };
 }
 
 function unzipped(path: string, bytes: Uint8Array): [string, Uint8Array<ArrayBuffer>][] {
@@ -65,6 +82,24 @@ function unzipped(path: string, bytes: Uint8Array): [string, Uint8Array<ArrayBuf
   } catch (error) {
     if (error instanceof CantTry) throw error;
     throw new CantTry(`“${path}” is damaged or no ZIP archive. Pack it again.`);
+  }
+}
+
+/** What the manifest says of several models, where all of them are here; null where it says nothing that can be followed. */
+function modelsIn(files: ReadonlyMap<string, Uint8Array>): PackedModel[] | null {
+  const [path, bytes] = [...files].find(([own]) => own === 'manifest.json' || own.endsWith('/manifest.json')) ?? [];
+  if (!path || !bytes) return null;
+  const folder = path.slice(0, -'manifest.json'.length);
+  try {
+    const { models } = JSON.parse(new TextDecoder().decode(bytes)) as { models?: PackedModel[] };
+    if (!Array.isArray(models)) return null;
+    const all = models
+      .filter((one) => typeof one?.path === 'string' && Number.isInteger(one.level) && one.level >= 0)
+      .map((one) => ({ ...one, path: folder + one.path }))
+      .sort((a, b) => a.level - b.level);
+    return all.length && all[0].level === 0 && all.every((one) => files.has(one.path)) ? all : null;
+  } catch {
+    return null;
   }
 }
 

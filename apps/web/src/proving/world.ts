@@ -16,6 +16,7 @@ import { Crowd } from './crowd.ts';
 import { aheadOf, factsOf } from './facts.ts';
 import type { Facts } from './faults.ts';
 import { FrameTimes } from './frame-times.ts';
+import { joinLevels, LevelSwitch, LevelView } from './levels.ts';
 import { loadModel, type Loaded } from './load-model.ts';
 import { measured, type Motion, paceOf, shippedMotions } from './motions.ts';
 import { chosenMotions, type Movement } from './movements.ts';
@@ -37,6 +38,10 @@ export interface Moment {
   triangles: number;
   crowd: number;
   frames: number;
+  /** Which level of detail it shows, from how far away, and how many of the crowd show each. */
+  level: number;
+  metres: number;
+  crowdLevels: number[];
 }
 
 export interface Tried {
@@ -78,6 +83,9 @@ export class World {
   private tall = USUAL_M;
   private leg = LEG_GUESS;
   private crowdWanted = 0;
+  private levels = new LevelView([]);
+  private figure: LevelSwitch;
+  private crowdLevels: number[] = [];
   private readonly times = new FrameTimes();
   private count = 0;
   private last = 0;
@@ -104,6 +112,7 @@ export class World {
     this.scene.add(scale);
     const standIn = buildStandIn(0xb9b3a4);
     this.actor = this.stand(standIn, puppetOf(standIn), []);
+    this.figure = new LevelSwitch(standIn);
     requestAnimationFrame(this.frame);
   }
 
@@ -153,13 +162,19 @@ export class World {
     this.loaded = loaded;
     this.tall = extent.isEmpty() ? USUAL_M : Math.max(0.2, extent.max.y - extent.min.y);
     this.shown = null;
+    // Facts are the nearest's: what is hung on it now is drawn in its place.
+    const facts = factsOf({ loaded, extent, ahead, puppet, motions: this.motions });
+    joinLevels(scene, loaded.levels);
+    this.levels = new LevelView(loaded.levels.map(({ fromM }) => fromM));
+    this.figure = new LevelSwitch(scene);
+    this.crowdLevels = [];
     this.crowd = new Crowd(this.scene, scene);
     this.populate(this.crowdWanted);
     this.opening = false;
     this.shadows = false;
     await this.drawn();
     return {
-      facts: factsOf({ loaded, extent, ahead, puppet, motions: this.motions }),
+      facts,
       motions: this.motions,
       chosen: this.chosen,
       seconds: (performance.now() - began) / 1000,
@@ -215,6 +230,11 @@ export class World {
 
   dial(weights: Record<string, number>): void {
     this.actor.dial(weights);
+  }
+
+  /** Shows one level of detail whatever the distance; null: by distance again. */
+  holdLevel(level: number | null): void {
+    this.levels.held = level;
   }
 
   light(around: number, above: number, lamps: boolean): void {
@@ -273,6 +293,9 @@ export class World {
         triangles,
         crowd: this.crowd?.size ?? 0,
         frames: this.count,
+        level: this.figure.level,
+        metres: this.actor.place.position.distanceTo(this.camera.position),
+        crowdLevels: this.crowdLevels,
       });
     }
   };
@@ -308,6 +331,8 @@ export class World {
       this.camera.updateProjectionMatrix();
     }
     lookAt(this.camera, this.controls.orbit, this.walker, this.tall);
+    this.levels.look(this.figure, this.actor.place.position, this.camera.position);
+    this.crowdLevels = this.crowd?.look(this.levels, this.camera.position) ?? [];
   }
 
   private drawn(): Promise<void> {

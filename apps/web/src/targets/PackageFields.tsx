@@ -1,5 +1,13 @@
 import { NativeSelect, Switch, TextInput } from '@mantine/core';
-import { CHOOSES_AXES, COMPRESSES, COMPRESSIONS, PACKAGE_FORMATS, type Compression, type Target } from '@dimetra/core';
+import {
+  CHOOSES_AXES,
+  COMPRESSES,
+  COMPRESSIONS,
+  HOLDS_LEVELS,
+  PACKAGE_FORMATS,
+  type Compression,
+  type Target,
+} from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
@@ -58,6 +66,8 @@ export function PackageFields({ draft, change }: FieldsProps) {
             format,
             ...(!CHOOSES_AXES.includes(format) && { upAxis: undefined, unitMetres: undefined }),
             ...(!COMPRESSES.includes(format) && { compression: undefined }),
+            ...(!HOLDS_LEVELS.includes(format) && { levelsIn: undefined }),
+            ...(format === 'vrm' && { parts: undefined }),
           });
         }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}

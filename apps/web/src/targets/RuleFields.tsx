@@ -1,5 +1,5 @@
-import { NativeSelect, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { NativeSelect } from '@mantine/core';
+import { RULE_IDS } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import styles from './targets.module.css';
 
@@ -11,8 +11,7 @@ const WEIGHTS = [
 
 /** Rules that weigh otherwise for this target; at Check each broken one has a button for it. */
 export function RuleFields({ draft, change }: FieldsProps) {
-  const rules = draft.rules ?? {},
-    [id, setId] = useState('');
+  const rules = draft.rules ?? {};
   const put = (rule: string, weight: string) => {
     const { [rule]: _, ...rest } = rules,
       next = weight ? { ...rest, [rule]: weight as 'notes' | 'blocks' } : rest;
@@ -29,19 +28,14 @@ export function RuleFields({ draft, change }: FieldsProps) {
           onChange={(event) => put(rule, event.target.value)}
         />
       ))}
-      <TextInput
+      <NativeSelect
         label="A rule weighs otherwise"
-        placeholder="triangles.max"
-        size="sm"
-        value={id}
-        onChange={(event) => setId(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key !== 'Enter' || !id.trim()) return;
-          put(id.trim(), 'notes');
-          setId('');
-        }}
-        description="Its id, as the report has it; Enter takes it up."
-        inputWrapperOrder={['label', 'input', 'description']}
+        value=""
+        data={[
+          { value: '', label: 'Choose a rule' },
+          ...RULE_IDS.filter((id) => !rules[id]).map((id) => ({ value: id, label: id })),
+        ]}
+        onChange={(event) => event.target.value && put(event.target.value, 'notes')}
         className={styles.wide}
       />
     </div>

@@ -8,6 +8,7 @@ import { AppearanceFields } from './AppearanceFields.tsx';
 import { ClipFields } from './ClipFields.tsx';
 import { CountFields } from './CountFields.tsx';
 import { JointFields } from './JointFields.tsx';
+import { LevelFields } from './LevelFields.tsx';
 import { MapFields } from './MapFields.tsx';
 import { MaterialFields } from './MaterialFields.tsx';
 import { NameFields } from './NameFields.tsx';
@@ -108,6 +109,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       </div>
       <CountFields draft={draft} change={change} />
       <PackageFields draft={draft} change={change} />
+      <LevelFields draft={draft} change={change} />
       <ClipFields draft={draft} change={change} />
       <NameFields draft={draft} change={change} />
       <JointFields draft={draft} change={change} />

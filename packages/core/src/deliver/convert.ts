@@ -16,6 +16,7 @@ import { wrapStep } from '../fit/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
 import { compareCharacters, type MeantChange, type Parity, type StartAside } from '../parity/index.ts';
+import { nearestName } from '../nearest-name.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import {
   runRecipe,
@@ -29,7 +30,16 @@ import {
   codeOf,
 } from '../recipe/index.ts';
 import type { Station } from '../step.ts';
-import { isCompressed, isStatic, parseTarget, SHIPPED_FIGURES, withFigure, type Target } from '../targets/index.ts';
+import {
+  isCompressed,
+  isStatic,
+  parseTarget,
+  RULE_IDS,
+  SHIPPED_FIGURES,
+  unknownRules,
+  withFigure,
+  type Target,
+} from '../targets/index.ts';
 import { judgeDelivery, type SecondEyes, type StatedModel } from './judge.ts';
 import { makeLevels } from './levels/make-levels.ts';
 import { measureLevels } from './levels/measure-levels.ts';
@@ -307,6 +317,7 @@ async function conclude(
     } = await deliveredModels(nearest, further, target, file, heightOf(document)),
     beside = await besideModel(document, target, file, context, beyond),
     delivery = [
+      ...unknownRuleFindings(target),
       ...unwritten,
       ...nearest.findings,
       ...made.flatMap(({ findings }) => findings),
@@ -394,6 +405,15 @@ async function conclude(
     ...several,
   };
 }
+
+/** A slip of the pen would otherwise weigh nothing. */
+const unknownRuleFindings = ({ title, rules }: Target): Finding[] =>
+  unknownRules(rules).map((id) => ({
+    code: 'target.unknown-rule',
+    severity: 'warning',
+    message: `“${title}” weighs the rule “${id}”, which doesn't exist${nearestName(id, RULE_IDS)}. It weighed nothing.`,
+    where: id,
+  }));
 
 /** The levels that a target wants behind the nearest, and how they look from where they begin. */
 async function levelsOf(document: Document, { target, appearance }: ConvertOptions, context: RunOptions['context']) {

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
-import { distance } from 'fastest-levenshtein';
 import { listMorphNames, listParts, readDossier, skeletonOf } from '../character/index.ts';
+import { nearestName } from '../nearest-name.ts';
 import type { Finding } from '../problem.ts';
 import { settingNames, type SettingWords, settingWords } from '../settings.ts';
 import type { StepDefinition } from '../step.ts';
@@ -14,7 +14,7 @@ export function unknownSettings(step: StepDefinition, settings: Readonly<Record<
     .map((name) => ({
       code: 'recipe.unknown-setting',
       severity: 'warning',
-      message: `“${step.title}” has no setting “${name}”${suggestion(name, known)}. It did nothing.`,
+      message: `“${step.title}” has no setting “${name}”${nearestName(name, known)}. It did nothing.`,
       where: `${step.id}.${name}`,
       repair: step.id,
     }));
@@ -39,7 +39,7 @@ export function unknownNames(
         (name): Finding => ({
           code: 'recipe.unknown-name',
           severity: 'warning',
-          message: `“${step.title}” names the ${kind} “${name}”, which the character doesn't have${suggestion(name, have)}. That setting did nothing.`,
+          message: `“${step.title}” names the ${kind} “${name}”, which the character doesn't have${nearestName(name, have)}. That setting did nothing.`,
           where: name,
           repair: step.id,
         }),
@@ -57,18 +57,4 @@ function namesOf(document: Document, kind: Kind): string[] {
   return kind === 'part'
     ? listParts(document).map((part) => part.id)
     : skeletonOf(document).joints.map((joint) => joint.getName());
-}
-
-/** The nearest name that exists, where no more than two letters in five differ (Levenshtein 1966). */
-function suggestion(name: string, have: readonly string[]): string {
-  let best = '',
-    least = Math.max(2, Math.ceil(name.length * 0.4)) + 1;
-  for (const other of have) {
-    const off = distance(name.toLowerCase(), other.toLowerCase());
-    if (off < least) {
-      least = off;
-      best = other;
-    }
-  }
-  return best ? `; “${best}” is nearest` : '';
 }

@@ -12,4 +12,5 @@ export * from './expression-sets.ts';
 export { type VrmMeta, vrmMetaOf, VrmMetaSchema } from './vrm-meta.ts';
 export { type Named, type Names, type NewNames, NAME_PLACES, namesBy, patternProblem } from './names.ts';
 export type { ClipsWanted } from './clips-wanted.ts';
+export { RULE_IDS, unknownRules } from './rule-ids.ts';
 export { HOLDS_LEVELS, type Level, MOST_LEVELS, pixelMm } from './levels.ts';
