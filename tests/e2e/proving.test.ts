@@ -8,7 +8,8 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { openBrowser, openPage, press, shows } from './browser.ts';
 
-const address = inject('address'),
+const TARGET = 'deck-by-distance',
+  address = inject('address'),
   folder = mkdtempSync(join(tmpdir(), 'dimetra-proving-'));
 let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
 let run: { id: string; deliveryId: string }, character: string, files: Record<string, Uint8Array>;
@@ -24,7 +25,25 @@ const json = async <T>(path: string, body?: object): Promise<T> =>
 beforeAll(async () => {
   const people = await json<{ id: string; name: string }[]>('characters');
   character = people.find(({ name }) => name === 'Harbour pilot')?.id ?? '';
-  const { id } = await json<{ id: string }>('conversions', { characterId: character, targetId: 'headset-deck' }),
+  const shipped = (await json<{ id: string; package: object }[]>('targets')).find(
+      ({ id: own }) => own === 'headset-deck',
+    ),
+    { shipped: _, ...base } = shipped as typeof shipped & { shipped: boolean };
+  // Two levels further away, in the file of the nearest.
+  await json('targets', {
+    ...base,
+    id: TARGET,
+    title: 'Deck by distance',
+    package: {
+      ...base.package,
+      levels: [
+        { triangles: 10_000, fromM: 6 },
+        { triangles: 5000, fromM: 12, morphs: false },
+      ],
+      levelsIn: 'one',
+    },
+  });
+  const { id } = await json<{ id: string }>('conversions', { characterId: character, targetId: TARGET }),
     asked = await json<{ id: string }>(`conversions/${id}/runs`, {});
   for (;;) {
     const found = await json<{ id: string; state: string; deliveryId: string }>(`runs/${asked.id}`);
@@ -77,7 +96,7 @@ async function spoilt(spoil: (document: Document) => void): Promise<Record<strin
 }
 
 it('a delivered package is tried: opened by another loader, nothing wrong, walked, run and climbed by keys', async () => {
-  await page.goto(`${address}/c/${character}/headset-deck/deliver`);
+  await page.goto(`${address}/c/${character}/${TARGET}/deliver`);
   await press(page, 'Try it in the proving ground', '.bench');
   await state('ready');
   expect(page.url()).toContain(`/proving/${run.id}`);
@@ -131,6 +150,35 @@ it('a crowd, another light, morphs and motions are had by keys alone; the crowd 
   expect(errors).toEqual([]);
 });
 
+it('levels of detail are switched by distance, for it and for the crowd, or one of them is held', async () => {
+  const level = (wanted: number) => page.waitForSelector(`table[data-level="${wanted}"]`, { timeout: 120_000 }),
+    rows = () =>
+      page.$$eval('[aria-label="Levels of detail"] tbody tr', (found) =>
+        found.map((row) => [...row.querySelectorAll('td')].map((cell) => cell.textContent ?? '')),
+      );
+  await level(0);
+  const triangles = (await rows()).map(([, , count]) => Number(count.replace(/,/g, '')));
+  expect(triangles).toHaveLength(3);
+  expect(triangles[1]).toBeLessThanOrEqual(10_000);
+  expect(triangles[2]).toBeLessThanOrEqual(5000);
+  await page.focus('canvas');
+  for (let i = 0; i < 40; i++) await page.keyboard.press('Minus');
+  await level(2);
+  // The three others stand as far away.
+  await page.waitForFunction(
+    () =>
+      document.querySelector('[aria-label="Levels of detail"] tbody tr:last-child td:last-child')?.textContent === '3',
+    { timeout: 120_000 },
+  );
+  await page.evaluate(() => {
+    [...document.querySelectorAll<HTMLElement>('[aria-label="Which level is shown"] label')]
+      .find((label) => label.textContent === '1')
+      ?.click();
+  });
+  await level(1);
+  expect(errors).toEqual([]);
+});
+
 it('what goes wrong there is found, with the station that mends it', async () => {
   await give(
     await spoilt((document) => {
@@ -141,7 +189,8 @@ it('what goes wrong there is found, with the station that mends it', async () =>
     }),
     'ready',
   );
-  expect(await faults()).toEqual(['lying']);
+  // The library knows nothing of levels and wrote none: that is found too.
+  expect(await faults()).toEqual(['lying', 'levels']);
   await give(
     await spoilt((document) => {
       const [scene] = document.getRoot().listScenes(),
@@ -157,7 +206,7 @@ it('what goes wrong there is found, with the station that mends it', async () =>
     }),
     'ready',
   );
-  expect(await faults()).toEqual(['unit', 'clips', 'white baseColor']);
+  expect(await faults()).toEqual(['unit', 'clips', 'levels', 'white baseColor']);
   await shows(page, '[data-fault=unit]', /stands 1\d\d\.\d m tall.*Intake/);
   // What can't be opened is told; what stands there stays, and the next one is tried as ever.
   await give({ 'broken.glb': new Uint8Array([0x67, 0x6c, 0x54, 0x46, 2, 0, 0, 0]) }, 'failed');

@@ -8,13 +8,13 @@ const FILES = [
   { value: 'one', label: 'All in one file' },
 ];
 
-/** A level that fits behind those that are there: two fifths of the triangles, from two and a half times as far. */
+/** A level that fits behind those that are there: half of the triangles, from three times as far. */
 function nextLevel(triangles: number, fromM: number): Level {
-  const share = triangles * 0.4,
+  const share = triangles * 0.5,
     step = share > 2000 ? 500 : 50;
   return {
     triangles: Math.max(1, Math.min(triangles - 1, Math.round(share / step) * step)),
-    fromM: Math.round(fromM * 2.5 * 10) / 10,
+    fromM: Math.round(fromM * 3 * 10) / 10,
     morphs: false,
   };
 }
@@ -125,7 +125,7 @@ export function LevelFields({ draft, change }: FieldsProps) {
           onClick={() =>
             put([
               ...levels,
-              nextLevel(last?.triangles ?? draft.triangles.max, last?.fromM ?? draft.appearance.nearestM * 2),
+              nextLevel(last?.triangles ?? draft.triangles.max, last?.fromM ?? (draft.appearance.nearestM * 5) / 3),
             ])
           }
         >

@@ -50,7 +50,7 @@ describe('rules of levels', () => {
     expect(levelPixels(row({ poseRmsMm: 8.635 }))).toBeCloseTo(1, 3);
     expect(levelPixels(row({ fromM: 20, poseRmsMm: 8.635 }))).toBeCloseTo(0.5, 3);
   });
-  it('hold where every level can take the place of the nearest, and are noted where one can’t', () => {
+  it('hold where every level can take the place of the nearest; one that looks otherwise stops delivery', () => {
     expect(judgeLevels([])).toEqual([]);
     const looks = { weight: 10, share: 0.2, view: 'figure, front', from: 'Skin', to: 'Skin' };
     expect(judgeLevels([row({ looks })]).map(({ rule, ok }) => [rule, ok])).toEqual([
@@ -65,7 +65,7 @@ describe('rules of levels', () => {
     expect(bad.map(({ ok, blocking, measured, limit }) => [ok, blocking, measured, limit])).toEqual([
       [false, false, 1200, 500],
       [false, false, 3.47, 1.5],
-      [false, false, 140, 100],
+      [false, true, 140, 100],
     ]);
     for (const { message } of bad) expect(message).toContain('Level 2');
     expect(bad[2].message).toContain('“Coat” shows where “Skin” does');

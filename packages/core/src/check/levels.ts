@@ -31,12 +31,12 @@ const worst = (rows: readonly LevelRow[], of: (row: LevelRow) => number): LevelR
 /** Whether levels are as small as they should be, and can take the nearest's place where they begin without being seen to. */
 export function judgeLevels(rows: readonly LevelRow[]): Judgement[] {
   if (!rows.length) return [];
-  const named = (rule: string, title: string, unit: string): Named => ({
+  const named = (rule: string, title: string, unit: string, blocking = false): Named => ({
       rule,
       title,
       unit,
       station: 'reduce',
-      blocking: false,
+      blocking,
     }),
     out: Judgement[] = [];
   const over = worst(rows, ({ triangles, most }) => triangles / most),
@@ -69,7 +69,7 @@ export function judgeLevels(rows: readonly LevelRow[]): Judgement[] {
       alike = percent <= 100,
       shown = (material: string | null) => (material === null ? 'nothing' : `“${material}”`);
     out.push({
-      ...judged(named('levels.looks', 'Level of detail that looks most different', '%'), percent, 100, alike),
+      ...judged(named('levels.looks', 'Level of detail that looks most different', '%', true), percent, 100, alike),
       message: alike
         ? undefined
         : `Level ${seen.n} of detail, ${seen.fromM} m away: ${looks.from === looks.to ? `${shown(looks.to)} looks different` : `${shown(looks.to)} shows where ${shown(looks.from)} does on the nearest`} (${looks.view}), ${percent} % of what the target allows a result. Give it more triangles, or let it begin further away.`,
