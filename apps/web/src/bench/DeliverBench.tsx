@@ -81,6 +81,14 @@ export function DeliverBench() {
       ))}
       <FindingList findings={finished.steps.find(({ id }) => id === 'deliver.finish')?.findings ?? []} />
       <SinceLast now={finished} />
+      <div className="row apart">
+        <Button size="compact-sm" variant="default" component={Link} to={`/proving/${finished.id}`}>
+          Try it in the proving ground
+        </Button>
+        <Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>
+          Open report
+        </Button>
+      </div>
       <h3>In the package</h3>
       <table className="list">
         <tbody>
@@ -100,14 +108,6 @@ export function DeliverBench() {
           </tr>
         </tbody>
       </table>
-      <div className="row apart">
-        <Button size="compact-sm" variant="default" component={Link} to={`/proving/${finished.id}`}>
-          Try it in the proving ground
-        </Button>
-        <Button size="compact-sm" variant="default" component={Link} to={`/report/${finished.id}`}>
-          Open report
-        </Button>
-      </div>
     </>
   );
 }

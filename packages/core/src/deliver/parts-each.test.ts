@@ -2,7 +2,7 @@ import { look, placesDrawn } from '@dimetra/eyes';
 import { describe, expect, it } from 'vitest';
 import { createDeformer, listParts } from '../character/index.ts';
 import { contentsApart } from '../check/index.ts';
-import { type InputFile, readCharacter } from '../formats/index.ts';
+import { type InputFile, readCharacter, writePng } from '../formats/index.ts';
 import { contentsOf, summarise } from '../inspect/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
@@ -21,7 +21,11 @@ function dressed() {
   const document = figureWithAll(),
     [body] = listParts(document);
   for (const name of ['Coat', 'coat']) {
-    const prim = body.prim.clone().setMaterial(document.createMaterial(`${name} cloth`));
+    const prim = body.prim
+      .clone()
+      .setMaterial(
+        document.createMaterial(`${name} cloth`).setBaseColorTexture(body.material?.getBaseColorTexture() ?? null),
+      );
     for (const target of prim.listTargets()) prim.removeTarget(target);
     document
       .getRoot()
@@ -32,12 +36,11 @@ function dressed() {
   }
   return document;
 }
-async function delivered(format: Target['package']['format']) {
+async function delivered(format: Target['package']['format'], document = dressed()) {
   const target = parseTarget({
       ...SHIPPED_TARGETS[0],
       package: { ...SHIPPED_TARGETS[0].package, format, parts: 'each' },
     }),
-    document = dressed(),
     nearest = await prepareForDelivery(document, target, 'stoker', testContext()),
     out = await deliveredModels(nearest, [], target, 'stoker', 1.75);
   sayAgain(nearest);
@@ -124,6 +127,26 @@ describe('a figure taken apart', () => {
     expect(pose(joined)).toEqual(pose(document));
     const places = await Promise.all(models.map(({ files }) => placesDrawn(files[0], files)));
     expect(places.map(({ length }) => length / 3)).toEqual(listParts(document).map(({ vertices }) => vertices));
+  });
+  it('holds a map as often as files hold it, and that is what counts', async () => {
+    const memory = async (format: 'glb' | 'gltf') => {
+        const large = dressed();
+        for (const texture of large.getRoot().listTextures())
+          texture.setImage(
+            writePng({
+              width: 512,
+              height: 512,
+              data: new Uint8Array(4 * 512 * 512).fill(128),
+            }) as Uint8Array<ArrayBuffer>,
+          );
+        const { models, document, summary, target } = await delivered(format, large),
+          { checks } = await judgeDelivery({ files: models[0].files, models, document, summary, target }, look);
+        return Number(checks.find(({ rule }) => rule === 'textures.memory')?.measured);
+      },
+      [within, beside] = [await memory('glb'), await memory('gltf')];
+    expect(beside).toBeGreaterThan(4);
+    // One of four maps is on all three parts.
+    expect(within).toBeCloseTo(beside * 1.5, 0);
   });
   it('shares maps that lie beside it, and says so where two files would have one name', async () => {
     const { files } = await delivered('gltf'),
