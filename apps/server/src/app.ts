@@ -18,6 +18,7 @@ import { createEvents } from './http/events.ts';
 import { type BringImages, imageRoutes } from './http/images.ts';
 import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
+import { recipeRoutes } from './http/recipes.ts';
 import { runRoutes } from './http/runs.ts';
 import { targetRoutes } from './http/targets.ts';
 import type { UploadLimits } from './http/uploads.ts';
@@ -168,6 +169,7 @@ export async function createApp(options: AppOptions): Promise<{
   api.use(runRoutes(connection, blobs, events.announce));
   api.use(figureRoutes(connection, blobs, learn, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(treatmentRoutes(connection, events.announce));
+  api.use(recipeRoutes(connection, events.announce));
   api.use(pieceRoutes(blobs));
   api.use((request, response) =>
     sendProblem(response, { code: 'not-found', message: `There is no ${request.method} ${request.path} here.` }),

@@ -68,6 +68,7 @@ export function Frame() {
       actions: [
         { id: 'cast', label: 'Cast', onClick: () => navigate('/') },
         { id: 'targets', label: 'Targets', onClick: () => navigate('/targets') },
+        { id: 'recipes', label: 'Recipes', onClick: () => navigate('/recipes') },
         { id: 'figures', label: 'Figures', onClick: () => navigate('/figures') },
         { id: 'matrix', label: 'Cast by targets', onClick: () => navigate('/matrix') },
         { id: 'proving', label: 'Proving ground', onClick: () => navigate('/proving') },

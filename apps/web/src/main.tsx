@@ -35,6 +35,10 @@ const router = createBrowserRouter([
         path: '/figures/:figureId?',
         lazy: async () => ({ Component: (await import('./figures/FiguresPage.tsx')).FiguresPage }),
       },
+      {
+        path: '/recipes/:recipeId?',
+        lazy: async () => ({ Component: (await import('./recipes/RecipesPage.tsx')).RecipesPage }),
+      },
       { path: '/matrix', lazy: async () => ({ Component: (await import('./matrix/MatrixPage.tsx')).MatrixPage }) },
       { path: '/runs', lazy: async () => ({ Component: (await import('./runs/RunsPage.tsx')).RunsPage }) },
       {

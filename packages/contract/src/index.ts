@@ -2,6 +2,7 @@ export * from './characters.ts';
 export * from './conversions.ts';
 export * from './figures.ts';
 export * from './problem.ts';
+export * from './recipes.ts';
 export * from './results.ts';
 export * from './routes.ts';
 export * from './run-states.ts';

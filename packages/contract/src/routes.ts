@@ -6,6 +6,7 @@ import { ManifestSchema } from './results.ts';
 import * as runs from './runs.ts';
 import { StoredSchema } from './storage.ts';
 import { WorkerRowSchema } from './workers.ts';
+import * as recipes from './recipes.ts';
 import * as targets from './targets.ts';
 import { TreatmentSchema } from './treatments.ts';
 
@@ -214,6 +215,34 @@ export const ROUTES: readonly RouteContract[] = [
     method: 'delete',
     path: '/treatments/:id',
     summary: 'Let a kept treatment go; recipes that wear it have their own copy',
+    answer: null,
+    status: [204],
+  },
+
+  {
+    method: 'get',
+    path: '/recipes',
+    summary: 'Recipes that characters share, with all versions and who follows them',
+    answer: v.array(recipes.SharedRecipeRowSchema),
+  },
+  {
+    method: 'get',
+    path: '/recipes/schema',
+    summary: 'JSON Schema of a shared recipe, settings of every step included',
+    answer: v.looseObject({}),
+  },
+  {
+    method: 'post',
+    path: '/recipes',
+    summary: 'Keep a shared recipe: the next version of its id, or the first; the version it names is not asked for',
+    body: recipes.SharedRecipeSchema,
+    answer: recipes.SharedRecipeSchema,
+    status: [200, 201],
+  },
+  {
+    method: 'delete',
+    path: '/recipes/:id',
+    summary: 'Let a shared recipe go, with all versions; who followed it keeps what it has',
     answer: null,
     status: [204],
   },

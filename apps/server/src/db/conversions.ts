@@ -1,5 +1,6 @@
 import { defaultRecipe, type Recipe } from '@dimetra/core';
 import { and, desc, eq, sql } from 'drizzle-orm';
+import type { Follows } from '@dimetra/contract';
 import type { Database } from './client.ts';
 import { conversion, revision, target } from './schema.ts';
 
@@ -22,10 +23,22 @@ export async function conversionOf(db: Database, pair: { characterId: string; ta
 }
 
 /** Saves a recipe that was made from this version of it. @returns nothing where there is a newer one, or no such conversion */
-export async function saveRecipe(db: Database, id: string, version: number, recipe: Recipe) {
+export async function saveRecipe(
+  db: Database,
+  id: string,
+  version: number,
+  recipe: Recipe,
+  /** What it follows from now on; left out, that stays. */
+  follows?: Follows | null,
+) {
   const [row] = await db
     .update(conversion)
-    .set({ recipe, version: sql`${conversion.version} + 1`, updatedAt: new Date() })
+    .set({
+      recipe,
+      ...(follows !== undefined && { follows }),
+      version: sql`${conversion.version} + 1`,
+      updatedAt: new Date(),
+    })
     .where(and(eq(conversion.id, id), eq(conversion.version, version)))
     .returning();
   return row;

@@ -1,4 +1,4 @@
-import type { RunState, StepSummary } from '@dimetra/contract';
+import type { Follows, RunState, StepSummary } from '@dimetra/contract';
 import type {
   Check,
   CharacterSummary,
@@ -6,6 +6,7 @@ import type {
   Finding,
   Parity,
   Recipe,
+  SharedRecipe,
   Station,
   Target,
   Treatment,
@@ -92,6 +93,18 @@ export const treatment = pgTable('treatment', {
   createdAt: created(),
 });
 
+/** Recipes that characters share, every version as it was kept. */
+export const sharedRecipe = pgTable(
+  'shared_recipe',
+  {
+    id: text('id').notNull(),
+    version: integer('version').notNull(),
+    data: jsonb('data').$type<SharedRecipe>().notNull(),
+    createdAt: created(),
+  },
+  (table) => [primaryKey({ columns: [table.id, table.version] })],
+);
+
 /** A character for a target, with the recipe that is being worked on. */
 export const conversion = pgTable(
   'conversion',
@@ -104,6 +117,8 @@ export const conversion = pgTable(
       .notNull()
       .references(() => target.id, { onDelete: 'cascade' }),
     recipe: jsonb('recipe').$type<Recipe>().notNull(),
+    /** Version of a shared recipe that it follows; what it says otherwise is the character's own. */
+    follows: jsonb('follows').$type<Follows>(),
     /** Raised by every change; a save names the version it started from. */
     version: integer('version').notNull().default(1),
     updatedAt: timestamp('updated_at', { withTimezone: true }).notNull().defaultNow(),

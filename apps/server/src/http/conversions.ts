@@ -4,6 +4,7 @@ import { Router } from 'express';
 import { findCharacter } from '../db/characters.ts';
 import type { Connection } from '../db/client.ts';
 import { conversionOf, conversionWithAim, findConversion, saveRecipe } from '../db/conversions.ts';
+import { hasRecipe } from '../db/recipes.ts';
 import { askForRun, runsOfConversion } from '../db/runs.ts';
 import { findTarget } from '../db/targets.ts';
 import { allFigures } from './figures.ts';
@@ -45,7 +46,13 @@ export function conversionRoutes(
       save = body(request, SaveRecipeSchema),
       recipe = parseRecipe(save.recipe);
     await refuseWhatCantRun(connection, id, recipe);
-    const row = await saveRecipe(db, id, save.version, recipe);
+    if (save.follows && !(await hasRecipe(db, save.follows)))
+      throw new ProblemError(
+        'recipe.not-here',
+        `There is no version ${save.follows.version} of a recipe “${save.follows.id}” to follow. It was removed, or never kept here.`,
+        'follows',
+      );
+    const row = await saveRecipe(db, id, save.version, recipe, save.follows);
     if (!row)
       throw new ProblemError(
         'conflict',

@@ -1,4 +1,4 @@
-import type { Figure, Recipe, Target, Treatment } from '@dimetra/core';
+import type { Figure, Recipe, SharedRecipe, Target, Treatment } from '@dimetra/core';
 import { createApi, fetchBaseQuery } from '@reduxjs/toolkit/query/react';
 import type {
   CharacterDetail,
@@ -7,6 +7,7 @@ import type {
   FigureRow,
   RunDetail,
   RunRow,
+  SharedRecipeRow,
   Stored,
   TargetRow,
   WorkerRow,
@@ -16,7 +17,7 @@ import type {
 export const api = createApi({
   reducerPath: 'api',
   baseQuery: fetchBaseQuery({ baseUrl: '/api/v1' }),
-  tagTypes: ['characters', 'targets', 'figures', 'treatments', 'runs', 'run', 'conversion'],
+  tagTypes: ['characters', 'targets', 'figures', 'treatments', 'recipes', 'runs', 'run', 'conversion'],
   endpoints: (build) => ({
     production: build.query<{ id: string; name: string }, void>({ query: () => 'production' }),
     characters: build.query<CharacterRow[], void>({ query: () => 'characters', providesTags: ['characters'] }),
@@ -87,8 +88,26 @@ export const api = createApi({
       query: (body) => ({ url: 'conversions', method: 'POST', body }),
       providesTags: ['conversion'],
     }),
-    saveRecipe: build.mutation<Conversion, { id: string; recipe: Recipe; version: number }>({
+    /** By its id; one that is only asked about is not made for it. */
+    conversionById: build.query<Conversion, string>({
+      query: (id) => `conversions/${id}`,
+      keepUnusedDataFor: 0,
+      providesTags: ['conversion'],
+    }),
+    saveRecipe: build.mutation<
+      Conversion,
+      { id: string; recipe: Recipe; version: number; follows?: { id: string; version: number } | null }
+    >({
       query: ({ id, ...body }) => ({ url: `conversions/${id}/recipe`, method: 'PUT', body }),
+    }),
+    recipes: build.query<SharedRecipeRow[], void>({ query: () => 'recipes', providesTags: ['recipes'] }),
+    keepRecipe: build.mutation<SharedRecipe, SharedRecipe>({
+      query: (body) => ({ url: 'recipes', method: 'POST', body }),
+      invalidatesTags: ['recipes'],
+    }),
+    removeRecipe: build.mutation<void, string>({
+      query: (id) => ({ url: `recipes/${id}`, method: 'DELETE' }),
+      invalidatesTags: ['recipes', 'conversion'],
     }),
     startRun: build.mutation<{ id: string }, string>({
       query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST' }),
@@ -130,7 +149,11 @@ export const {
   useSaveTargetMutation,
   useRemoveTargetMutation,
   useConversionQuery,
+  useConversionByIdQuery,
   useSaveRecipeMutation,
+  useRecipesQuery,
+  useKeepRecipeMutation,
+  useRemoveRecipeMutation,
   useStartRunMutation,
   useRunsOfQuery,
   useRunsQuery,

@@ -2,6 +2,7 @@ import { Menu } from '@mantine/core';
 import { IconChevronDown, IconSearch } from '@tabler/icons-react';
 import { Link, useLocation, useParams } from 'react-router';
 import { useCharactersQuery, useProductionQuery, useTargetsQuery } from '../api/api.ts';
+import { RecipeMenu } from '../recipes/RecipeMenu.tsx';
 import { RunControl } from './RunControl.tsx';
 
 /** Mark, path (production / character / target, each a chooser), search, run. */
@@ -37,6 +38,9 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
             <Menu.Item component={Link} to="/targets">
               Targets
             </Menu.Item>
+            <Menu.Item component={Link} to="/recipes">
+              Recipes
+            </Menu.Item>
             <Menu.Item component={Link} to="/figures">
               Figures
             </Menu.Item>
@@ -58,6 +62,12 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
           <>
             <span className="sep">/</span>
             <span className="crumb here">Targets</span>
+          </>
+        )}
+        {pathname.startsWith('/recipes') && (
+          <>
+            <span className="sep">/</span>
+            <span className="crumb here">Recipes</span>
           </>
         )}
         {pathname.startsWith('/figures') && (
@@ -141,6 +151,7 @@ export function Header({ onSearch, onHelp }: { onSearch: () => void; onHelp: () 
       <button type="button" className="crumb" onClick={onHelp} aria-label="Shortcuts">
         <kbd>?</kbd>
       </button>
+      {character && target && <RecipeMenu characterId={character.id} targetId={target.id} target={target.title} />}
       {character && target && <RunControl characterId={character.id} targetId={target.id} />}
     </header>
   );

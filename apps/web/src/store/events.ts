@@ -4,7 +4,7 @@ import { recipeChangedElsewhere } from './recipe-slice.ts';
 import { api } from '../api/api.ts';
 
 type ServerEvent =
-  | { type: 'characters' | 'targets' | 'treatments' | 'reload' }
+  | { type: 'characters' | 'targets' | 'treatments' | 'recipes' | 'reload' }
   | { type: 'recipe'; id: string; version: number }
   /** `steps`: one is done, or there is a result to look at; else the run began, ended or is being stopped. */
   | { type: 'run'; id: string; steps?: boolean }
@@ -39,11 +39,14 @@ export function take(dispatch: AppDispatch, event: ServerEvent): void {
     case 'treatments':
       dispatch(api.util.invalidateTags(['treatments']));
       return;
+    case 'recipes':
+      dispatch(api.util.invalidateTags(['recipes']));
+      return;
     case 'targets':
       dispatch(api.util.invalidateTags(['targets', 'figures']));
       return;
     case 'reload':
-      dispatch(api.util.invalidateTags(['characters', 'targets', 'figures', 'treatments', 'runs', 'run']));
+      dispatch(api.util.invalidateTags(['characters', 'targets', 'figures', 'treatments', 'recipes', 'runs', 'run']));
   }
 }
 

@@ -19,6 +19,7 @@ const conversion = (version: number, id = 'a') => ({
   characterId: 'c',
   targetId: 't',
   recipe: defaultRecipe(),
+  follows: null,
   version,
   updatedAt: '',
 });

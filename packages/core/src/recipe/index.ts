@@ -2,3 +2,5 @@ export * from './steps.ts';
 export * from './recipe.ts';
 export * from './run.ts';
 export { codeOf, wholeCode } from './code-of.ts';
+export { type Difference, differences, differenceWords, withDifferences } from './differences.ts';
+export * from './shared.ts';

@@ -1,0 +1,131 @@
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { openBrowser, openPage, press, shows } from './browser.ts';
+
+const address = inject('address'),
+  TARGET = 'headset-deck';
+let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
+let people: { id: string; name: string }[];
+
+interface Conversion {
+  id: string;
+  version: number;
+  recipe: { steps: { id: string; enabled: boolean; settings: Record<string, unknown> }[] };
+  follows: { id: string; version: number } | null;
+}
+async function ask<T>(method: string, path: string, body?: object): Promise<{ status: number; answer: T }> {
+  const response = await fetch(`${address}/api/v1/${path}`, {
+    method,
+    headers: { 'content-type': 'application/json' },
+    ...(body && { body: JSON.stringify(body) }),
+  });
+  return { status: response.status, answer: (await response.json().catch(() => null)) as T };
+}
+const idOf = (name: string) => people.find((one) => one.name === name)?.id ?? '';
+const conversionOf = async (name: string) =>
+  (await ask<Conversion>('POST', 'conversions', { characterId: idOf(name), targetId: TARGET })).answer;
+const settingsOf = ({ recipe }: Conversion, step: string) => recipe.steps.find(({ id }) => id === step)?.settings ?? {};
+async function set(name: string, step: string, settings: Record<string, unknown>) {
+  const { id, version, recipe } = await conversionOf(name),
+    steps = recipe.steps.map((one) => (one.id === step ? { ...one, settings } : one));
+  expect((await ask('PUT', `conversions/${id}/recipe`, { recipe: { ...recipe, steps }, version })).status).toBe(200);
+}
+
+beforeAll(async () => {
+  people = (await ask<typeof people>('GET', 'characters')).answer;
+  ({ browser, close } = await openBrowser());
+  ({ page, errors } = await openPage(browser));
+});
+afterAll(async () => {
+  await ask('DELETE', 'recipes/for-the-deck');
+  for (const name of ['Harbour pilot', 'Deckhand']) {
+    const { id, version, recipe } = await conversionOf(name);
+    await ask('PUT', `conversions/${id}/recipe`, {
+      recipe: { ...recipe, steps: recipe.steps.map((step) => ({ ...step, settings: {} })) },
+      version,
+      follows: null,
+    });
+  }
+  await close?.();
+});
+
+it('what was set for one is kept for others, who see what it would do to them before they take it', async () => {
+  await set('Harbour pilot', 'reduce.simplify', { triangles: 18_000, importance: { Head: 3, Beanie: 0.5 } });
+  await set('Deckhand', 'weights.limit', { max: 3 });
+  await page.goto(`${address}/c/${idOf('Harbour pilot')}/${TARGET}/reduce`);
+  await page.waitForSelector('[data-recipe-menu]');
+  await page.click('[data-recipe-menu]');
+  await shows(page, '[role=menu]', /Follows no shared recipe/);
+  await press(page, 'Keep as a new recipe', '[role=menu]');
+  const title = await page.waitForSelector('[role=dialog] input');
+  await title?.click({ count: 3 });
+  await title?.type('For the deck');
+  await press(page, 'Keep it', '[role=dialog]');
+  await page.waitForFunction(
+    async (id: string) =>
+      ((await (await fetch('/api/v1/recipes')).json()) as { followers: { characterId: string }[] }[])[0]?.followers[0]
+        ?.characterId === id,
+    {},
+    idOf('Harbour pilot'),
+  );
+  // What is kept is nobody's own; one more setting is.
+  await page.click('[data-recipe-menu]');
+  await shows(page, '[role=menu]', /Follows “For the deck”, version 1; nothing of its own/);
+  await press(page, 'Give it to others', '[role=menu]');
+  await shows(page, '[aria-label="What it says"]', /Triangles for the whole: 18000/);
+  const row = (name: string) => `[data-taker="${name}"]`;
+  await shows(page, row('Deckhand'), /none\s*3\s*1\s*\d/);
+  expect(await page.$eval(row('Harbour pilot'), (one) => one.getAttribute('data-follows'))).toBe('true');
+  await page.click(`${row('Deckhand')} button`);
+  await shows(page, '[aria-label="What would change of Deckhand"]', /Importance by part, Head: 3/);
+  await shows(page, '[aria-label="What Deckhand keeps of its own"]', /3/);
+  await shows(page, 'main', /It has nothing of these names/);
+  // Nothing has happened yet.
+  expect(settingsOf(await conversionOf('Deckhand'), 'reduce.simplify')).toEqual({});
+  await page.click(`${row('Deckhand')} input`);
+  await press(page, 'Give it to the 1 chosen');
+  await shows(page, '.card.info', /One character follows version 1 now\. Nothing has run yet/);
+  const taken = await conversionOf('Deckhand');
+  expect(taken.follows).toEqual({ id: 'for-the-deck', version: 1 });
+  expect(settingsOf(taken, 'reduce.simplify')).toMatchObject({ triangles: 18_000 });
+  expect(settingsOf(taken, 'weights.limit')).toEqual({ max: 3 });
+  await press(page, 'Take it back');
+  await page.waitForFunction(() => !document.querySelector('.card.info'));
+  const back = await conversionOf('Deckhand');
+  expect(back.follows).toBeNull();
+  expect(settingsOf(back, 'reduce.simplify')).toEqual({});
+  expect(settingsOf(back, 'weights.limit')).toEqual({ max: 3 });
+  expect(errors).toEqual([]);
+});
+
+it('versions never change: the same again is the same, another is the next; what followed one still says which', async () => {
+  const recipes = async () =>
+      (await ask<{ latest: Record<string, unknown>; versions: object[] }[]>('GET', 'recipes')).answer,
+    [{ latest }] = await recipes();
+  expect((await ask<{ version: number }>('POST', 'recipes', latest)).answer.version).toBe(1);
+  const [one, two] = await Promise.all(
+    ['again', 'once more'].map((note) => ask<{ version: number }>('POST', 'recipes', { ...latest, note })),
+  );
+  expect([one.status, two.status]).toEqual([201, 201]);
+  expect([one.answer.version, two.answer.version].sort()).toEqual([2, 3]);
+  expect((await recipes())[0].versions).toHaveLength(3);
+  await shows(page, '[data-taker="Harbour pilot"]', /For the deck 1 of 3/);
+  const { id, version, recipe } = await conversionOf('Deckhand'),
+    save = (follows: object) =>
+      ask<{ detail: string }>('PUT', `conversions/${id}/recipe`, { recipe, version, follows });
+  const missing = await save({ id: 'for-the-deck', version: 9 });
+  expect(missing.status).toBeGreaterThanOrEqual(400);
+  expect(missing.answer.detail ?? JSON.stringify(missing.answer)).toContain('no version 9');
+  for (const wrong of [{ ...latest, title: '' }, { ...latest, steps: [{ id: 'no.such' }] }, { schema: 7 }, []]) {
+    const { status } = await ask('POST', 'recipes', wrong);
+    expect(status).toBeGreaterThanOrEqual(400);
+    expect(status).toBeLessThan(500);
+  }
+  // Its schema names every step, and what may be set.
+  const schema = JSON.stringify((await ask('GET', 'recipes/schema')).answer);
+  expect(schema).toContain('reduce.simplify');
+  expect(schema).toContain('importance');
+  expect((await ask('DELETE', 'recipes/for-the-deck')).status).toBe(204);
+  expect((await conversionOf('Harbour pilot')).follows).toBeNull();
+  expect((await ask('DELETE', 'recipes/for-the-deck')).status).toBe(404);
+});
