@@ -71,7 +71,7 @@ it('what was set for one is kept for others, who see what it would do to them be
   // What is kept is nobody's own; one more setting is.
   await page.click('[data-recipe-menu]');
   await shows(page, '[role=menu]', /Follows “For the deck”, version 1; nothing of its own/);
-  await press(page, 'Give it to others', '[role=menu]');
+  await press(page, 'Give it to others, or see its versions', '[role=menu]');
   await shows(page, '[aria-label="What it says"]', /Triangles for the whole: 18000/);
   const row = (name: string) => `[data-taker="${name}"]`;
   await shows(page, row('Deckhand'), /none\s*3\s*1\s*\d/);

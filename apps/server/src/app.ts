@@ -20,6 +20,7 @@ import { openApi } from './http/openapi.ts';
 import { pieceRoutes } from './http/pieces.ts';
 import { recipeRoutes } from './http/recipes.ts';
 import { runRoutes } from './http/runs.ts';
+import { sourceRoutes } from './http/sources.ts';
 import { targetRoutes } from './http/targets.ts';
 import type { UploadLimits } from './http/uploads.ts';
 import { checkOrigin, handleErrors, sendProblem } from './http/problems.ts';
@@ -161,6 +162,7 @@ export async function createApp(options: AppOptions): Promise<{
   });
   api.use(characterRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(imageRoutes(connection, blobs, images, options.limits ?? DEFAULT_LIMITS, events.announce));
+  api.use(sourceRoutes(connection, blobs, read, options.limits ?? DEFAULT_LIMITS, events.announce));
   api.use(targetRoutes(connection, events.announce));
   const queue = async (runId: string) => {
     await boss.send(QUEUE, { runId }, { retryLimit: 3, retryDelay: 2, expireInSeconds: 6 * 3600 });

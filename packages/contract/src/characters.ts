@@ -34,6 +34,21 @@ export const CharacterRowSchema = v.object({
 });
 export type CharacterRow = v.InferOutput<typeof CharacterRowSchema>;
 
+const KindChangesSchema = v.object({
+  gone: v.array(v.string()),
+  came: v.array(v.string()),
+  renamed: v.array(v.object({ from: v.string(), to: v.string(), why: v.string() })),
+  changed: v.array(v.object({ name: v.string(), what: v.string() })),
+});
+const SourceChangesSchema = v.object({
+  part: KindChangesSchema,
+  material: KindChangesSchema,
+  joint: KindChangesSchema,
+  morph: KindChangesSchema,
+  map: KindChangesSchema,
+  clip: KindChangesSchema,
+});
+
 export const CharacterDetailSchema = v.object({
   id: Id,
   productionId: Id,
@@ -47,6 +62,8 @@ export const CharacterDetailSchema = v.object({
     summary: SummarySchema,
     findings: v.array(FindingSchema),
     createdAt: Instant,
+    /** The one before, and what this one has otherwise; null for the first. */
+    before: v.nullable(v.object({ id: Id, number: Count, createdAt: Instant, changes: SourceChangesSchema })),
   }),
 });
 export type CharacterDetail = v.InferOutput<typeof CharacterDetailSchema>;
@@ -69,6 +86,19 @@ export const SlotQuerySchema = v.object({
 export const ImagesPlacedSchema = v.looseObject({ revisionId: Id, number: Count, before: v.optional(Id) });
 export const GoBackSchema = v.object({ copyOf: Id });
 export const RevisionMadeSchema = v.object({ revisionId: Id, number: Count });
+/** A new version of a source: what it has otherwise, and what recipes say of other names now. */
+export const SourceTakenSchema = v.object({
+  ...RevisionMadeSchema.entries,
+  before: Id,
+  changes: SourceChangesSchema,
+  carried: v.array(
+    v.object({
+      targetId: v.string(),
+      carried: v.array(v.object({ step: v.string(), kind: v.string(), from: v.string(), to: v.string() })),
+    }),
+  ),
+});
+export type SourceTaken = v.InferOutput<typeof SourceTakenSchema>;
 
 export const PiecesSchema = v.object({
   hashes: v.pipe(v.array(v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/))), v.maxLength(20_000)),

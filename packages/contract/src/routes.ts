@@ -111,6 +111,15 @@ export const ROUTES: readonly RouteContract[] = [
   },
   {
     method: 'post',
+    path: '/characters/:id/source',
+    summary:
+      'Bring in a new version of the character’s files: a new revision; recipes keep what they say, by name and place',
+    body: MULTIPART,
+    answer: characters.SourceTakenSchema,
+    status: [201],
+  },
+  {
+    method: 'post',
     path: '/characters/:id/revisions',
     summary: 'Go back to an earlier revision, as a new one',
     body: characters.GoBackSchema,

@@ -1,4 +1,4 @@
-import { defaultRecipe, type Recipe } from '@dimetra/core';
+import { type Carried, carryNames, defaultRecipe, type Recipe, type SourceChanges } from '@dimetra/core';
 import { and, desc, eq, sql } from 'drizzle-orm';
 import type { Follows } from '@dimetra/contract';
 import type { Database } from './client.ts';
@@ -42,6 +42,25 @@ export async function saveRecipe(
     .where(and(eq(conversion.id, id), eq(conversion.version, version)))
     .returning();
   return row;
+}
+
+/** Takes what recipes of a character say along to a new version of its source: names that only changed. @returns what was carried, by target */
+export async function carryRecipes(
+  db: Pick<Database, 'select' | 'update'>,
+  characterId: string,
+  changes: SourceChanges,
+): Promise<{ targetId: string; carried: Carried[] }[]> {
+  const out: { targetId: string; carried: Carried[] }[] = [];
+  for (const row of await db.select().from(conversion).where(eq(conversion.characterId, characterId))) {
+    const { recipe, carried } = carryNames(row.recipe, changes);
+    if (!carried.length) continue;
+    await db
+      .update(conversion)
+      .set({ recipe, version: sql`${conversion.version} + 1`, updatedAt: new Date() })
+      .where(eq(conversion.id, row.id));
+    out.push({ targetId: row.targetId, carried });
+  }
+  return out;
 }
 
 /** A conversion with its target and its character's newest revision. */

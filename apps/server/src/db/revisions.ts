@@ -1,7 +1,25 @@
 import { ProblemError } from '@dimetra/core';
-import { desc, eq, sql } from 'drizzle-orm';
+import { and, desc, eq, lt, sql } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { blobRef, character, revision } from './schema.ts';
+
+export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
+
+/** The revision before another, as far as it is compared with that. */
+export async function revisionBefore(db: Database, characterId: string, number: number) {
+  const [row] = await db
+    .select({
+      id: revision.id,
+      number: revision.number,
+      summary: revision.summary,
+      createdAt: revision.createdAt,
+    })
+    .from(revision)
+    .where(and(eq(revision.characterId, characterId), lt(revision.number, number)))
+    .orderBy(desc(revision.number))
+    .limit(1);
+  return row;
+}
 
 /** The newest revision as a page shows it: without the document itself. */
 export async function latestShown(db: Database, characterId: string) {
@@ -63,6 +81,8 @@ export function addRevision(
   based: number,
   row: Pick<typeof revision.$inferInsert, 'files' | 'manifest' | 'summary' | 'findings'>,
   refs: { hashes?: string[]; owner?: string },
+  /** What belongs to it: done with it, or not at all. */
+  also: (tx: Transaction) => Promise<void> = async () => {},
 ) {
   return db.transaction(async (tx) => {
     const [{ number }] = await tx
@@ -89,6 +109,7 @@ export function addRevision(
         .insert(blobRef)
         .values(hashes.slice(i, i + 1000).map((sha256) => ({ owner: to, sha256 })))
         .onConflictDoNothing();
+    await also(tx);
     return made;
   });
 }

@@ -1,5 +1,5 @@
 import { RenameSchema } from '@dimetra/contract';
-import { ProblemError, verdictOf, worstOf } from '@dimetra/core';
+import { ProblemError, sourceChanges, verdictOf, worstOf } from '@dimetra/core';
 import { sha256 } from '@dimetra/platform';
 import { raw, Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
@@ -15,7 +15,7 @@ import {
   setPicture,
 } from '../db/characters.ts';
 import type { Connection } from '../db/client.ts';
-import { latestShown, manifestOfRevision } from '../db/revisions.ts';
+import { latestShown, manifestOfRevision, revisionBefore } from '../db/revisions.ts';
 import type { ReadFiles } from '../demo.ts';
 import { receiveFiles, type UploadLimits } from './uploads.ts';
 import { body, idOf, notFound } from './problems.ts';
@@ -71,7 +71,22 @@ export function characterRoutes(
     const id = idOf(request, 'This character'),
       row = await findCharacter(db, id);
     if (!row) throw notFound('This character');
-    response.json({ ...row, revision: await latestShown(db, id) });
+    const shown = await latestShown(db, id),
+      before = shown && (await revisionBefore(db, id, shown.number));
+    response.json({
+      ...row,
+      revision: {
+        ...shown,
+        before: before
+          ? {
+              id: before.id,
+              number: before.number,
+              createdAt: before.createdAt,
+              changes: sourceChanges(before.summary, shown.summary),
+            }
+          : null,
+      },
+    });
   });
   router.patch('/characters/:id', async (request, response) => {
     const { name } = body(request, RenameSchema),

@@ -10,6 +10,8 @@ import { openApi } from './openapi.ts';
 import { pieceRoutes } from './pieces.ts';
 import { runRoutes } from './runs.ts';
 import { targetRoutes } from './targets.ts';
+import { recipeRoutes } from './recipes.ts';
+import { sourceRoutes } from './sources.ts';
 import { treatmentRoutes } from './treatments.ts';
 
 /** Routers ask for nothing before a request comes. */
@@ -22,6 +24,8 @@ const nothing = {} as never,
     runRoutes(nothing, nothing, nothing),
     figureRoutes(nothing, nothing, nothing, nothing, nothing),
     treatmentRoutes(nothing, nothing),
+    recipeRoutes(nothing, nothing),
+    sourceRoutes(nothing, nothing, nothing, nothing, nothing),
     pieceRoutes(nothing),
   ];
 const served = routers.flatMap((router) =>

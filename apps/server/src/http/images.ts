@@ -1,8 +1,9 @@
 import { GoBackSchema } from '@dimetra/contract';
-import { NAMED_CHANNELS, type NamedChannel, ProblemError, type Slot } from '@dimetra/core';
+import { NAMED_CHANNELS, type NamedChannel, ProblemError, type Slot, sourceChanges } from '@dimetra/core';
 import { Router } from 'express';
 import type { BlobStore } from '../blobs/store.ts';
 import type { Connection } from '../db/client.ts';
+import { carryRecipes } from '../db/conversions.ts';
 import { addRevision, findRevision, latestRevision } from '../db/revisions.ts';
 import type { ImagesAnswer } from '../jobs/images.ts';
 import type { ArrivedFile } from '../jobs/intake.ts';
@@ -79,6 +80,8 @@ export function imageRoutes(
       now.number,
       { files: old.files, manifest: old.manifest, summary: old.summary, findings: old.findings },
       { owner: `revision:${old.id}` },
+      // What was carried to new names goes back with them.
+      async (tx) => void (await carryRecipes(tx, id, sourceChanges(now.summary, old.summary))),
     );
     announce({ type: 'characters' });
     response.status(201).json({ revisionId: made.id, number: made.number });

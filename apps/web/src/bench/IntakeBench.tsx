@@ -12,6 +12,7 @@ import { FindingList } from '../step/FindingList.tsx';
 import { FoundMaps } from './FoundMaps.tsx';
 import { LeftOut } from './LeftOut.tsx';
 import { MaterialRegions } from './MaterialRegions.tsx';
+import { NewSource } from './NewSource.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 import styles from './IntakeBench.module.css';
@@ -39,6 +40,7 @@ export function IntakeBench() {
       <FoundMaps />
       <MaterialRegions />
       <PartList />
+      <NewSource />
       <h3>Files</h3>
       <table className="list">
         <tbody>

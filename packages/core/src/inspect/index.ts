@@ -1,1 +1,2 @@
 export * from './inspect.ts';
+export { isUnchanged, type KindChanges, type NameKind, sourceChanges, type SourceChanges } from './source-changes.ts';
