@@ -1,5 +1,11 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { writeGlb } from '@dimetra/core';
+import type { Document } from '@gltf-transform/core';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
+import { dressed } from '../../packages/core/src/testing/dressed.ts';
 import { openBrowser, openPage, press, shows } from './browser.ts';
 
 const address = inject('address'),
@@ -98,6 +104,64 @@ it('what was set for one is kept for others, who see what it would do to them be
   expect(errors).toEqual([]);
 });
 
+it('a new version of a file makes a revision: what differs is told, the recipe goes along, what no longer fits is named', async () => {
+  const file = async (change: (document: Document) => void) => {
+      const document = dressed();
+      change(document);
+      return (await writeGlb(document)) as Uint8Array<ArrayBuffer>;
+    },
+    named = (document: Document, name: string) =>
+      document
+        .getRoot()
+        .listNodes()
+        .find((node) => node.getName() === name),
+    send = async (path: string, files: Record<string, Uint8Array<ArrayBuffer>>) => {
+      const form = new FormData();
+      for (const [name, bytes] of Object.entries(files)) form.append('files', new Blob([bytes]), name);
+      const response = await fetch(`${address}/api/v1/${path}`, { method: 'POST', body: form });
+      return { status: response.status, answer: await response.json() };
+    };
+  const first = await file(() => {}),
+    { answer: made } = await send('characters', { 'stoker.glb': first }),
+    { answer: asked } = await ask<Conversion>('POST', 'conversions', { characterId: made.id, targetId: TARGET }),
+    steps = asked.recipe.steps.map((step) =>
+      step.id === 'reduce.simplify' ? { ...step, settings: { importance: { Jacket: 2, Figure: 3, Body: 1 } } } : step,
+    );
+  await ask('PUT', `conversions/${asked.id}/recipe`, { recipe: { ...asked.recipe, steps }, version: asked.version });
+  await page.goto(`${address}/c/${made.id}/${TARGET}/intake`);
+  const button = await page.waitForSelector('[data-bring-source]'),
+    second = await file((document) => named(document, 'Jacket')?.setName('Oilskin')),
+    folder = mkdtempSync(join(tmpdir(), 'dimetra-source-'));
+  try {
+    writeFileSync(join(folder, 'stoker.glb'), second);
+    const [chooser] = await Promise.all([page.waitForFileChooser(), button?.click()]);
+    await chooser.accept([join(folder, 'stoker.glb')]);
+    await shows(page, '[data-source="2"]', /Parts called otherwise: Jacket → Oilskin/);
+    await shows(page, '[data-source="2"]', /Recipes say the same of other names now: Jacket → Oilskin/);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+  const now = async () =>
+    settingsOf((await ask<Conversion>('GET', `conversions/${asked.id}`)).answer, 'reduce.simplify');
+  expect(((await now()).importance as object) ?? {}).toHaveProperty('Oilskin', 2);
+  // One without it: what is said of it stays, and is told not to fit.
+  const third = await send(`characters/${made.id}/source`, {
+    'stoker.glb': await file((document) => named(document, 'Jacket')?.setMesh(null).setSkin(null)),
+  });
+  expect([third.status, third.answer.number, third.answer.changes.part.gone]).toEqual([201, 3, ['Oilskin']]);
+  await shows(page, '[data-unfit]', /speaks of the part “Oilskin”, which this version doesn’t have/);
+  // What can't be read, or is more than one, changes nothing.
+  const broken = await send(`characters/${made.id}/source`, { 'stoker.glb': first.slice(0, 200) }),
+    none = await send(`characters/${made.id}/source`, { 'notes.txt': new TextEncoder().encode('no model') }),
+    nobody = await send('characters/00000000-0000-4000-8000-000000000000/source', { 'stoker.glb': first });
+  expect([broken.status, none.status, nobody.status]).toEqual([422, 422, 404]);
+  for (const { answer } of [broken, none]) expect(answer.detail).toMatch(/\w.*\./);
+  await press(page, 'Back to version 2');
+  await shows(page, '[data-source="4"]', /Parts new: Oilskin/);
+  expect(errors).toEqual([]);
+  await ask('DELETE', `characters/${made.id}`);
+});
+
 it('versions never change: the same again is the same, another is the next; what followed one still says which', async () => {
   const recipes = async () =>
       (await ask<{ latest: Record<string, unknown>; versions: object[] }[]>('GET', 'recipes')).answer,
@@ -109,6 +173,7 @@ it('versions never change: the same again is the same, another is the next; what
   expect([one.status, two.status]).toEqual([201, 201]);
   expect([one.answer.version, two.answer.version].sort()).toEqual([2, 3]);
   expect((await recipes())[0].versions).toHaveLength(3);
+  await page.goto(`${address}/recipes/for-the-deck`);
   await shows(page, '[data-taker="Harbour pilot"]', /For the deck 1 of 3/);
   const { id, version, recipe } = await conversionOf('Deckhand'),
     save = (follows: object) =>

@@ -14,6 +14,7 @@ export function parse(args: string[]) {
         junit: { type: 'string' },
         baseline: { type: 'string' },
         recipe: { type: 'string' },
+        by: { type: 'string' },
         out: { type: 'string' },
         figure: { type: 'string', multiple: true },
         json: { type: 'boolean' },

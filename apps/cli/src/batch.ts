@@ -91,7 +91,7 @@ async function ordersFor(
   inputs: readonly string[],
   targets: readonly { said: string; target: Target }[],
   figures: readonly FigureWithBody[],
-  { recipe }: Parsed['values'],
+  { recipe, by = '' }: Parsed['values'],
 ): Promise<{ orders: Order[]; failed: { path: string; message: string }[] }> {
   const failed: { path: string; message: string }[] = [],
     found: { input: string; main: string | undefined; title: string; content: string }[] = [],
@@ -134,9 +134,14 @@ async function ordersFor(
         said: name,
         key: sha256(
           new TextEncoder().encode(
-            [program, content, JSON.stringify(target), said, ...figures.map(({ figure }) => figure.body?.file)].join(
-              '\n',
-            ),
+            [
+              program,
+              content,
+              JSON.stringify(target),
+              said,
+              by,
+              ...figures.map(({ figure }) => figure.body?.file),
+            ].join('\n'),
           ),
         ),
       })),
@@ -179,6 +184,7 @@ async function made(order: Order, values: Parsed['values'], out: string, signal:
       ...['convert', input, '--target', said, '--out', part, '--json'],
       ...(main ? ['--main', main] : []),
       ...(values.recipe ? ['--recipe', values.recipe] : []),
+      ...(values.by ? ['--by', values.by] : []),
       ...(values.figure ?? []).flatMap((path) => ['--figure', path]),
     ],
     signal,

@@ -2,6 +2,7 @@ import { look } from '@dimetra/eyes';
 import { basename, join } from 'node:path';
 import {
   convert,
+  type Deciding,
   defaultRecipe,
   type FigureWithBody,
   fileNameOf,
@@ -9,15 +10,24 @@ import {
   verdictSentence,
   type ReadResult,
   type Recipe,
+  type SharedRecipe,
+  SharedRecipeSchema,
   type Source,
   type Target,
 } from '@dimetra/core';
 import { peakMemory, sha256, shippedBody, startAside, writeOutput } from '@dimetra/platform';
+import * as v from 'valibot';
 import { findTarget, readFigures, readJson } from './find-target.ts';
 import { createContext, distinct, openCharacters } from './session.ts';
 import { oneTarget, type Parsed } from './arguments.ts';
 import { batchCommand } from './batch.ts';
 import { UsageError } from './usage.ts';
+
+/** A recipe that was kept and exported is followed by whom it converts; steps alone are nobody's. */
+function sharedIn(said: unknown): SharedRecipe | null {
+  const { success, output } = v.safeParse(SharedRecipeSchema, said);
+  return success ? output : null;
+}
 
 export async function convertCommand(parsed: Parsed): Promise<number> {
   const { positionals, values } = parsed;
@@ -28,7 +38,9 @@ export async function convertCommand(parsed: Parsed): Promise<number> {
     return batchCommand(parsed);
   const figures = await readFigures(values.figure ?? []),
     target = await findTarget(oneTarget(parsed, 'convert'), figures);
-  const recipe: Recipe = values.recipe ? parseRecipe(await readJson(values.recipe)) : defaultRecipe();
+  const said = values.recipe ? await readJson(values.recipe) : undefined,
+    recipe: Recipe = said === undefined ? defaultRecipe() : parseRecipe(said),
+    decided: Deciding = { ...(values.by && { by: values.by }), follows: sharedIn(said) };
   const { characters, failed } = await openCharacters(positionals[0], values.main),
     alone = characters.length === 1 && !failed.length;
   // Names that differ may be one name once they are plain.
@@ -42,7 +54,14 @@ export async function convertCommand(parsed: Parsed): Promise<number> {
   let blocked = false;
   const names = characters.map((read) => read.name);
   for (let taken = takeFirst(characters), i = 0; taken; taken = takeFirst(characters), i++) {
-    const { output, text, blocking } = await convertOne(taken.about, taken.source, target, recipe, folders[i], figures);
+    const { output, text, blocking } = await convertOne(
+      taken.about,
+      taken.source,
+      target,
+      { recipe, decided },
+      folders[i],
+      figures,
+    );
     blocked ||= blocking;
     outputs.push(output);
     if (!values.json) process.stdout.write(text);
@@ -85,7 +104,7 @@ async function convertOne(
   read: Omit<ReadResult, 'document'>,
   source: Source,
   target: Target,
-  recipe: Recipe,
+  { recipe, decided }: { recipe: Recipe; decided: Deciding },
   out: string,
   figures: readonly FigureWithBody[],
 ) {
@@ -95,6 +114,7 @@ async function convertOne(
     source,
     target,
     recipe,
+    decided,
     created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),
     context: { ...createContext(), piece: pieceOf(figures) },
     aside: startAside,

@@ -3,14 +3,14 @@ export class UsageError extends Error {}
 
 export const HELP = {
   all: `
-dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--main M] [--json]
+dimetra convert INPUT --target T --out DIR [--recipe R] [--by NAME] [--figure F] [--main M] [--json]
 dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--baseline FILE] ...
 dimetra inspect INPUT [--landmarks] [--json]
 dimetra compare A B [--json] [--samples N]
 dimetra check FILE --target T [--json]
 dimetra learn INPUT [--title T] [--id ID] [--out FILE]
 `,
-  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--figure F] [--main M] [--json]
+  convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--by NAME] [--figure F] [--main M] [--json]
 dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--baseline FILE] ...
 
 Converts a character for a delivery target and writes the package into DIR; of a folder
@@ -23,7 +23,9 @@ of the same, stays. No database and no network are needed.
              browser-viewer, vrm-humanoid, tessel-figure, corvane-figure,
              h-anim-figure) or a JSON file
   --recipe   a JSON file with the steps and their settings; every step with the
-             target's defaults where not given
+             target's defaults where not given; one that was kept and exported is
+             named in the report
+  --by       who asks, for the report
   --figure   a figure with its skin, as learn or the Figures page writes it (.zip), for
              targets that name it; may be given several times
   --main     of an input with several characters, the model that is wanted, by its path

@@ -305,6 +305,7 @@ export const ROUTES: readonly RouteContract[] = [
     method: 'post',
     path: '/conversions/:id/runs',
     summary: 'Queue a run',
+    body: runs.StartRunSchema,
     answer: runs.RunAskedSchema,
     status: [200, 202],
   },

@@ -67,4 +67,6 @@ export const RunDetailSchema = v.object({
 });
 export type RunDetail = v.InferOutput<typeof RunDetailSchema>;
 /** `already`: one was waiting or at work, and is the answer. */
+/** Who asks, for the report. */
+export const StartRunSchema = v.object({ by: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(120))) });
 export const RunAskedSchema = v.object({ id: Id, already: v.optional(v.literal(true)) });

@@ -1,6 +1,6 @@
 import { differences, recipeOf, type SharedRecipe } from '@dimetra/core';
 import type { Follows, SharedRecipeRow } from '@dimetra/contract';
-import { asc, desc, eq, isNotNull, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, isNotNull, sql } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { conversion, sharedRecipe } from './schema.ts';
 
@@ -66,8 +66,11 @@ export async function removeRecipe(db: Database, id: string): Promise<boolean> {
   });
 }
 
-/** Whether a version is here to be followed. */
-export async function hasRecipe(db: Database, { id, version }: Follows): Promise<boolean> {
-  const rows = await db.select({ version: sharedRecipe.version }).from(sharedRecipe).where(eq(sharedRecipe.id, id));
-  return rows.some((row) => row.version === version);
+/** A version as it was kept; nothing where it was removed. */
+export async function findRecipe(db: Database, { id, version }: Follows): Promise<SharedRecipe | undefined> {
+  const [row] = await db
+    .select({ data: sharedRecipe.data })
+    .from(sharedRecipe)
+    .where(and(eq(sharedRecipe.id, id), eq(sharedRecipe.version, version)));
+  return row?.data;
 }

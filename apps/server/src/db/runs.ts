@@ -33,7 +33,7 @@ const counted = {
 /** Asks for a run. @returns its id, or that of the one that is waiting or at work: a conversion has one at a time */
 export async function askForRun(
   db: Database,
-  asked: Pick<typeof run.$inferInsert, 'conversionId' | 'revisionId' | 'recipe' | 'target'>,
+  asked: Pick<typeof run.$inferInsert, 'conversionId' | 'revisionId' | 'recipe' | 'target' | 'follows' | 'by'>,
 ): Promise<{ id: string; already?: true }> {
   const [made] = await db.insert(run).values(asked).onConflictDoNothing().returning({ id: run.id });
   if (made) return made;

@@ -161,6 +161,9 @@ export const run = pgTable(
     /** As they were when the run was asked for. */
     recipe: jsonb('recipe').$type<Recipe>().notNull(),
     target: jsonb('target').$type<Target>().notNull(),
+    /** The shared recipe that was followed, and who asked. */
+    follows: jsonb('follows').$type<Follows>(),
+    by: text('by'),
     state: text('state').$type<RunState>().notNull().default('queued'),
     progress: real('progress').notNull().default(0),
     message: text('message').notNull().default(''),

@@ -1,10 +1,10 @@
-import { NewConversionSchema, SaveRecipeSchema } from '@dimetra/contract';
+import { NewConversionSchema, SaveRecipeSchema, StartRunSchema } from '@dimetra/contract';
 import { parseRecipe, parseTarget, ProblemError, refuseTurnedTies, withFigure, type Recipe } from '@dimetra/core';
 import { Router } from 'express';
 import { findCharacter } from '../db/characters.ts';
 import type { Connection } from '../db/client.ts';
 import { conversionOf, conversionWithAim, findConversion, saveRecipe } from '../db/conversions.ts';
-import { hasRecipe } from '../db/recipes.ts';
+import { findRecipe } from '../db/recipes.ts';
 import { askForRun, runsOfConversion } from '../db/runs.ts';
 import { findTarget } from '../db/targets.ts';
 import { allFigures } from './figures.ts';
@@ -46,7 +46,7 @@ export function conversionRoutes(
       save = body(request, SaveRecipeSchema),
       recipe = parseRecipe(save.recipe);
     await refuseWhatCantRun(connection, id, recipe);
-    if (save.follows && !(await hasRecipe(db, save.follows)))
+    if (save.follows && !(await findRecipe(db, save.follows)))
       throw new ProblemError(
         'recipe.not-here',
         `There is no version ${save.follows.version} of a recipe “${save.follows.id}” to follow. It was removed, or never kept here.`,
@@ -64,6 +64,7 @@ export function conversionRoutes(
 
   router.post('/conversions/:id/runs', async (request, response) => {
     const id = idOf(request, 'This conversion'),
+      { by } = request.body === undefined ? {} : body(request, StartRunSchema),
       row = await conversionWithAim(db, id);
     if (!row) throw notFound('This conversion');
     const made = await askForRun(db, {
@@ -71,6 +72,8 @@ export function conversionRoutes(
       revisionId: row.revisionId,
       recipe: row.conversion.recipe,
       target: withFigure(row.target, await allFigures(connection)),
+      follows: row.conversion.follows,
+      by,
     });
     if (!made.already) {
       await queue(made.id);

@@ -17,6 +17,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import * as v from 'valibot';
 import { BlobStore } from '../blobs/store.ts';
 import { persistently, type Connection } from '../db/client.ts';
+import { findRecipe } from '../db/recipes.ts';
 import { character, conclusion, conversion, delivery, revision, run, stepResult } from '../db/schema.ts';
 
 type Manifest = Parameters<typeof unpackDocument>[1];
@@ -75,6 +76,10 @@ export async function convertRun(connection: Connection, runId: string, signal: 
       },
       target: job.run.target,
       recipe: job.run.recipe,
+      decided: {
+        ...(job.run.by && { by: job.run.by }),
+        follows: job.run.follows && ((await findRecipe(db, job.run.follows)) ?? null),
+      },
       created: job.run.createdAt.toISOString().slice(0, 10),
       store,
       eyes: look,

@@ -13,6 +13,12 @@ import type {
   WorkerRow,
 } from '@dimetra/contract';
 
+const NAME = 'dimetra.name';
+/** What somebody at this browser is called, for the report; empty where nobody said. */
+export const nameHere = (): string => localStorage.getItem(NAME) ?? '';
+export const callHere = (name: string): void => localStorage.setItem(NAME, name.trim());
+const asks = () => (nameHere() ? { by: nameHere() } : {});
+
 /** Server state. What changes on the server is announced by server-sent events, which invalidate the tags. */
 export const api = createApi({
   reducerPath: 'api',
@@ -110,7 +116,7 @@ export const api = createApi({
       invalidatesTags: ['recipes', 'conversion'],
     }),
     startRun: build.mutation<{ id: string }, string>({
-      query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST' }),
+      query: (id) => ({ url: `conversions/${id}/runs`, method: 'POST', body: asks() }),
       invalidatesTags: ['runs'],
     }),
     runsOf: build.query<RunRow[], string>({ query: (id) => `conversions/${id}/runs`, providesTags: ['runs'] }),

@@ -35,12 +35,12 @@ export function IntakeBench() {
       )}
       <FindingList findings={findings.filter((finding) => finding.code !== 'textures.unreferenced')} />
       {findings.some((finding) => finding.repair === 'intake.assemble') && <Assemble />}
+      <NewSource />
       <LeftOut />
       <Stance />
       <FoundMaps />
       <MaterialRegions />
       <PartList />
-      <NewSource />
       <h3>Files</h3>
       <table className="list">
         <tbody>

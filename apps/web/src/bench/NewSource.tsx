@@ -1,5 +1,5 @@
 import { Button, FileButton, Progress } from '@mantine/core';
-import { isUnchanged, type KindChanges, namesKnown, namesMissing, stepById } from '@dimetra/core';
+import { isUnchanged, type KindChanges, namesAfter, namesMissing, stepById } from '@dimetra/core';
 import type { SourceTaken } from '@dimetra/contract';
 import { useState } from 'react';
 import { api, sentenceOf, useGoBackMutation } from '../api/api.ts';
@@ -32,7 +32,7 @@ export function NewSource() {
     [problem, setProblem] = useState<string | null>(null),
     [taken, setTaken] = useState<SourceTaken | null>(null);
   const { before, number, summary } = character.revision,
-    missing = before && recipe ? namesMissing(recipe, namesKnown(summary, run?.result)) : [],
+    missing = before && recipe ? namesMissing(recipe, namesAfter(before.changes, summary, run?.result)) : [],
     carried = taken?.revisionId === character.revision.id ? taken.carried.flatMap((one) => one.carried) : [];
   const bring = async (files: readonly File[]) => {
     if (!files.length) return;
@@ -122,7 +122,7 @@ export function NewSource() {
       {sent === null ? (
         <FileButton multiple onChange={(files) => void bring(files)}>
           {(props) => (
-            <Button size="compact-sm" variant="default" {...props}>
+            <Button size="compact-sm" variant="default" data-bring-source {...props}>
               Bring in a new version
             </Button>
           )}

@@ -6,6 +6,8 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import {
   api,
+  callHere,
+  nameHere,
   sentenceOf,
   useConversionQuery,
   useKeepRecipeMutation,
@@ -14,6 +16,7 @@ import {
 } from '../api/api.ts';
 import { saved } from '../store/recipe-slice.ts';
 import { recipeSettled, store, useAppDispatch, useAppSelector } from '../store/store.ts';
+import styles from './recipes.module.css';
 import { followedOf } from './use-taking.ts';
 
 /** An id that a title gives, and nobody has. */
@@ -104,6 +107,18 @@ export function RecipeMenu({ characterId, targetId, target }: RecipeMenuProps) {
           >
             Keep as a new recipe
           </Menu.Item>
+          <Menu.Divider />
+          <div className={styles.name}>
+            <TextInput
+              size="xs"
+              label="Your name, for the report"
+              defaultValue={nameHere()}
+              maxLength={120}
+              onChange={(event) => callHere(event.target.value)}
+              onKeyDown={(event) => event.stopPropagation()}
+            />
+          </div>
+          <Menu.Divider />
           <Menu.Item component={Link} to={`/recipes/${row?.latest.id ?? ''}`}>
             {row ? 'Give it to others, or see its versions' : 'Take a shared one'}
           </Menu.Item>

@@ -44,6 +44,7 @@ import { judgeDelivery, type SecondEyes, type StatedModel } from './judge.ts';
 import { makeLevels } from './levels/make-levels.ts';
 import { measureLevels } from './levels/measure-levels.ts';
 import { memoryOf, shapesKey } from './memory.ts';
+import { type Decided, decidedOf, type Deciding, licenceOf } from './decided.ts';
 import { deliveredModels, type PreparedLevel } from './models.ts';
 import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { prepareForDelivery, sayAgain } from './prepare.ts';
@@ -76,6 +77,8 @@ export interface ConvertOptions extends RunOptions {
   source: Source;
   target: Target;
   recipe: Recipe;
+  /** Who decided, and which shared recipe is followed: for the report. */
+  decided?: Deciding;
   /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
   created: string;
   samples?: number;
@@ -90,7 +93,7 @@ export interface ConvertOptions extends RunOptions {
 }
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 16;
+const CONCLUSION_VERSION = 17;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -107,6 +110,8 @@ interface Conclusion {
   archive: Archive;
   levels?: LevelRow[];
   models?: StatedModel[];
+  decided: Decided;
+  licence: string[];
 }
 type Concluded = Omit<Conclusion, 'version' | 'archive'>;
 /** Written by ourselves only; the version says whether it is of this shape. */
@@ -152,6 +157,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
         options.samples ?? '',
         options.appearance ?? '',
         stable(target),
+        stable(options.decided ?? null),
       ].join('\n'),
     ),
   );
@@ -201,7 +207,7 @@ async function finished(
   const last = deliveryStep(concluded.delivery),
     steps = [...run.steps, ...last];
   for (const step of last) await onStep?.(step);
-  const { source, result, checks, parity, stated, sealed, html, levels, models } = concluded,
+  const { source, result, checks, parity, stated, sealed, html, levels, models, decided, licence } = concluded,
     verdict = verdictOf(checks);
   const report: Report = {
     schema: 1,
@@ -213,6 +219,8 @@ async function finished(
     checks,
     parity,
     stated,
+    decided,
+    licence,
     ...(levels && { levels }),
     ...(models && { models }),
   };
@@ -306,6 +314,7 @@ async function conclude(
   const beyond = beyondOf(document),
     file = modelNameOf(name, target),
     { origin } = readDossier(document),
+    told = { decided: decidedOf(options.recipe, options.decided), licence: licenceOf(document) },
     nearest = await prepareForDelivery(document, target, name, finishing),
     further: PreparedLevel[] = [];
   for (const { n, level, document: own } of made)
@@ -367,6 +376,7 @@ async function conclude(
     checks,
     parity,
     stated,
+    ...told,
     ...several,
   };
   const text = (value: string) => new TextEncoder().encode(value);
@@ -402,6 +412,7 @@ async function conclude(
     html,
     files: sealed.files,
     measuringSeconds,
+    ...told,
     ...several,
   };
 }

@@ -290,6 +290,12 @@ describe('the report page', () => {
       checks: checkCharacter({ document: source, summary, target, parity }),
       parity,
       stated: statedOf(source),
+      decided: {
+        by: name,
+        recipe: { id: 'x', title: name, version: 2 },
+        settings: [{ where: name, what: name, own: true }],
+      },
+      licence: [`Copyright: ${name}`],
       verdict: verdictOf([]),
     };
   };

@@ -6,5 +6,6 @@ export * from './convert.ts';
 export { asPosed } from './reference.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
 export * from './check-files.ts';
+export { type Decided, decidedOf, type Deciding, licenceOf } from './decided.ts';
 export { renameForDelivery } from './rename.ts';
 export { clipsOut } from './clips-out.ts';

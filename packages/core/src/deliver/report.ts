@@ -10,6 +10,7 @@ import {
 import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
+import type { Decided } from './decided.ts';
 import type { StatedModel } from './judge.ts';
 
 /** The delivery report: a contract, version 1; also what `convert --json` prints, less the files. */
@@ -23,6 +24,10 @@ export interface Report {
   checks: Check[];
   parity: Parity;
   stated: Stated;
+  /** What was set by hand, and by whom. */
+  decided: Decided;
+  /** What came with the figure about who made it and what others may do with it. */
+  licence: string[];
   /** Levels of detail behind the nearest, and how they look from where they begin. */
   levels?: LevelRow[];
   /** Where the package holds several models, what each is stated to be. */
@@ -74,10 +79,26 @@ export function reportHtml(report: Report): string {
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th class="n">RMS of vertices</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.parts.map((entry) => row(entry, `Part: ${entry.name}`)).join('')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
 ${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 24 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
 ${levelsHtml(report)}<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
-<h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('Left out on purpose', parity.inventory.leftOut)}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
+${decidedHtml(report)}<h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('Left out on purpose', parity.inventory.leftOut)}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
 <h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
 ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
+}
+
+/** What was set by hand, who asked for it, and what came with the figure about its licence. */
+function decidedHtml({ decided: { by, recipe, settings }, licence }: Report): string {
+  const own = settings.filter((row) => row.own).length,
+    lead = [
+      recipe &&
+        `It follows the recipe “${recipe.title}”, version ${recipe.version}, with ${own ? `${own} of its own` : 'nothing of its own'}.`,
+      by && `Asked for by ${by}.`,
+      settings.length ? '' : 'Nothing was set by hand: every step did what the target asks for.',
+    ].filter(Boolean);
+  const rows = settings.map(
+    ({ where, what, own: alone }) =>
+      `<tr><td>${escapeHtml(where)}</td><td>${escapeHtml(what)}</td><td>${recipe ? (alone ? 'this character' : 'the recipe') : ''}</td></tr>`,
+  );
+  return `<h2>Set by hand</h2>${lead.map((line) => `<p>${escapeHtml(line)}</p>`).join('')}${rows.length ? `<table><tr><th>Step</th><th>Setting</th><th></th></tr>${rows.join('')}</table>` : ''}<h2>Licence</h2>${licence.length ? licence.map((line) => `<p>${escapeHtml(line)}</p>`).join('') : '<p>Nothing came with the figure.</p>'}`;
 }
 
 /** Levels of detail, each beside the nearest as it is seen from where it begins. */

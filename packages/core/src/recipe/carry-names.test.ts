@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { copyDocument, listParts, skeletonOf } from '../character/index.ts';
 import { isUnchanged, sourceChanges, summarise } from '../inspect/index.ts';
 import { dressed } from '../testing/dressed.ts';
-import { carryNames } from './carry-names.ts';
+import { carryNames, namesAfter } from './carry-names.ts';
 import { defaultRecipe, parseRecipe } from './recipe.ts';
 import { namesKnown, namesMissing } from './shared.ts';
 
@@ -94,6 +94,17 @@ describe('a recipe for it', () => {
     expect(carryNames(both, changes).recipe).toBe(both);
     const none = recipe({ triangles: 5000 });
     expect(carryNames(none, changes)).toEqual({ recipe: none, carried: [] });
+  });
+  it('knows what steps made of the version before, but not what went with it', () => {
+    const before = summary(dressed()),
+      after = copyDocument(dressed());
+    nodeOf(after, 'Jacket').setName('Foul_Jacket');
+    const now = summary(after),
+      result = { ...before, morphTargets: [...before.morphTargets, 'made by a step'] },
+      known = namesAfter(sourceChanges(before, now), now, result);
+    expect(known.part).toContain('Foul_Jacket');
+    expect(known.part).not.toContain('Jacket');
+    expect(known.morph).toContain('made by a step');
   });
   it('names what no longer fits', () => {
     const after = dressed();

@@ -1,7 +1,23 @@
-import type { NameKind, SourceChanges } from '../inspect/index.ts';
+import type { CharacterSummary, NameKind, SourceChanges } from '../inspect/index.ts';
 import { settingWords } from '../settings.ts';
 import type { Recipe } from './recipe.ts';
+import { type KnownNames, namesKnown } from './shared.ts';
 import { stepById } from './steps.ts';
+
+/** What a new version of a source has by name: its own, and what steps made of the one before; what went with that is not known any more. */
+export function namesAfter(
+  changes: SourceChanges,
+  now: CharacterSummary,
+  result: CharacterSummary | null | undefined,
+): KnownNames {
+  const own = namesKnown(now),
+    all = namesKnown(now, result),
+    left = (kind: NameKind) => {
+      const went = new Set([...changes[kind].gone, ...changes[kind].renamed.map(({ from }) => from)]);
+      return all[kind].filter((name) => !went.has(name) || own[kind].includes(name));
+    };
+  return { part: left('part'), material: left('material'), joint: left('joint'), morph: left('morph') };
+}
 
 /** A name in a recipe that goes by another now. */
 export interface Carried {

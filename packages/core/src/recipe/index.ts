@@ -4,4 +4,4 @@ export * from './run.ts';
 export { codeOf, wholeCode } from './code-of.ts';
 export { type Difference, differences, differenceWords, withDifferences } from './differences.ts';
 export * from './shared.ts';
-export { type Carried, carryNames } from './carry-names.ts';
+export { type Carried, carryNames, namesAfter } from './carry-names.ts';

@@ -1,0 +1,2 @@
+ALTER TABLE "run" ADD COLUMN "follows" jsonb;--> statement-breakpoint
+ALTER TABLE "run" ADD COLUMN "by" text;
