@@ -74,7 +74,8 @@ it('what was set for one is kept for others, who see what it would do to them be
     {},
     idOf('Harbour pilot'),
   );
-  // What is kept is nobody's own; one more setting is.
+  // What is kept is nobody's own any more.
+  await page.waitForFunction(() => !document.querySelector('[role=dialog]'));
   await page.click('[data-recipe-menu]');
   await shows(page, '[role=menu]', /Follows “For the deck”, version 1; nothing of its own/);
   await press(page, 'Give it to others, or see its versions', '[role=menu]');
