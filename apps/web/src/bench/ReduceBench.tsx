@@ -1,5 +1,5 @@
 import { Button, NumberInput } from '@mantine/core';
-import { importanceOf, measureOf, shareBudget } from '@dimetra/core';
+import { importanceOf, measureOf, shareWithin } from '@dimetra/core';
 import { BudgetMap } from '../budget/BudgetMap.tsx';
 import { useDesk } from '../stage/context.ts';
 import { count, millimetres } from '../shared/format.ts';
@@ -12,7 +12,7 @@ import { FindingCard } from '../step/FindingCard.tsx';
 import { StepHead } from '../step/StepHead.tsx';
 import styles from './ReduceBench.module.css';
 
-type Row = ReturnType<typeof shareBudget>[number];
+type Row = ReturnType<typeof shareWithin>[number];
 
 /** The triangle budget: one number for the whole, shared by a visible rule, changed part by part. */
 export function ReduceBench() {
@@ -25,7 +25,7 @@ export function ReduceBench() {
   const budget = Math.min(Number(settings.triangles ?? target.triangles.max), triangles);
   const { nearestM } = target.appearance,
     counts = (role: string) => importanceOf(role, nearestM);
-  const rows = shareBudget(parts, budget, fixed, settings.importance, nearestM);
+  const rows = shareWithin(parts, budget, target.triangles.parts ?? {}, fixed, settings.importance, nearestM);
   const step = run?.steps.find((entry) => entry.id === 'reduce.simplify');
   const reached = (id: string) => measureOf(step?.measures, 'triangles', id)?.result;
   const give = (id: string, to: number) => set('parts', { ...fixed, [id]: to });

@@ -1,5 +1,5 @@
-import { NumberInput } from '@mantine/core';
-import type { Target } from '@dimetra/core';
+import { NativeSelect, NumberInput } from '@mantine/core';
+import { PART_ROLES, type Target } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import styles from './targets.module.css';
@@ -11,8 +11,9 @@ export function CountFields({ draft, change }: FieldsProps) {
       <NumberField
         label="Triangles"
         value={draft.triangles.max}
-        onChange={(max) => change({ triangles: { max: max ?? 1 } })}
+        onChange={(max) => change({ triangles: { ...draft.triangles, max: max ?? 1 } })}
       />
+      <PartLimits draft={draft} change={change} />
       <NumberField
         label="Influences on a vertex"
         value={draft.influences.max}
@@ -49,6 +50,40 @@ export function CountFields({ draft, change }: FieldsProps) {
     </div>
   );
 }
+
+/** What all parts of a kind may have together; empty again, a kind has no limit of its own. */
+function PartLimits({ draft, change }: FieldsProps) {
+  const limits = draft.triangles.parts ?? {},
+    put = (role: PartRole, most: number | undefined) => {
+      const { [role]: _, ...rest } = limits,
+        parts = most ? { ...rest, [role]: most } : rest;
+      change({ triangles: { ...draft.triangles, parts: Object.keys(parts).length ? parts : undefined } });
+    };
+  return (
+    <>
+      {PART_ROLES.filter((role) => limits[role] !== undefined).map((role) => (
+        <NumberField
+          key={role}
+          label={`Triangles, ${role}`}
+          value={limits[role]}
+          onChange={(most) => put(role, most)}
+        />
+      ))}
+      <NativeSelect
+        label="A kind of part has a limit"
+        value=""
+        onChange={(event) =>
+          event.target.value && put(event.target.value as PartRole, Math.round(draft.triangles.max / 5))
+        }
+        data={[
+          { value: '', label: 'Choose a kind' },
+          ...PART_ROLES.filter((role) => limits[role] === undefined).map((role) => ({ value: role, label: role })),
+        ]}
+      />
+    </>
+  );
+}
+type PartRole = (typeof PART_ROLES)[number];
 
 /** Nothing at all where nothing is asked of it any more. */
 function bodyWith(before: Target['body'], part: NonNullable<Target['body']>): Target['body'] {

@@ -65,6 +65,27 @@ export const materialKindOf = (
   overruled: Readonly<Record<string, string>> = {},
 ): MaterialKind => kindByName(material, partName, overruled).kind;
 
+/** What a part can be on a person. */
+export const PART_ROLES = [
+  'head',
+  'eyes',
+  'cornea',
+  'tears',
+  'lashes',
+  'brows',
+  'teeth',
+  'tongue',
+  'hands',
+  'body',
+  'nails',
+  'scalp',
+  'hair',
+  'garment',
+  'footwear',
+  'accessory',
+  'other',
+] as const;
+
 /** Role of a part on the person, from its name and material: the garment's own word, or the kind of its surface. */
 export function partRoleOf(
   partName: string,

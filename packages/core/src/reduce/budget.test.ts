@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { budgetById, ROLE_IMPORTANCE, shareBudget } from './budget.ts';
+import { budgetById, ROLE_IMPORTANCE, shareBudget, shareWithin } from './budget.ts';
 
 const part = fc.record({
   triangles: fc.integer({ min: 0, max: 60_000 }),
@@ -89,5 +89,49 @@ describe('shareBudget, whatever the parts', () => {
     const parts = ['plain', 'dear'].map((id) => ({ id, triangles: 1000, role: 'body' as const }));
     const rows = shareBudget(parts as never, 100, {}, { plain: 1, dear: 2 });
     expect(rows.map((row) => row.to)).toEqual([33, 67]);
+  });
+});
+
+describe('shareWithin, where kinds of parts have limits', () => {
+  it('keeps every kind to its limit, gives the rest what that frees, and is shareBudget where nothing is limited', () => {
+    fc.assert(
+      fc.property(
+        parts,
+        fc.integer({ min: 0, max: 200_000 }),
+        fc.dictionary(fc.constantFrom(...Object.keys(ROLE_IMPORTANCE)), fc.integer({ min: 1, max: 20_000 })),
+        (rows, budget, limits) => {
+          const shared = shareWithin(rows, budget, limits),
+            of = (role: string) => sum(shared.filter((_, i) => rows[i].role === role).map(({ to }) => to));
+          for (const [role, most] of Object.entries(limits)) expect(of(role)).toBeLessThanOrEqual(most);
+          for (const [i, row] of shared.entries()) expect(row.to).toBeLessThanOrEqual(rows[i].triangles);
+          expect(shareWithin(rows, budget, {}).map(({ to }) => to)).toEqual(
+            shareBudget(rows, budget).map(({ to }) => to),
+          );
+          // What is freed goes to whoever can use it.
+          const unlimited = rows.filter(({ role }) => limits[role] === undefined),
+            plain = shareBudget(rows, budget);
+          if (sum(unlimited.map(({ triangles }) => triangles)))
+            expect(
+              sum(shared.filter((_, i) => limits[rows[i].role] === undefined).map(({ to }) => to)),
+            ).toBeGreaterThanOrEqual(
+              sum(plain.filter((_, i) => limits[rows[i].role] === undefined).map(({ to }) => to)),
+            );
+        },
+      ),
+      { seed, numRuns: 300 },
+    );
+  });
+  it('leaves what is set by hand, and takes it off what its kind may have', () => {
+    const rows = [
+        { id: 'fringe', triangles: 4000, role: 'hair' },
+        { id: 'back', triangles: 6000, role: 'hair' },
+        { id: 'face', triangles: 9000, role: 'head' },
+      ],
+      shared = shareWithin(rows, 12_000, { hair: 3000 }, { fringe: 1200 });
+    expect(shared.map(({ id, to, fixed, held }) => [id, to, fixed, held])).toEqual([
+      ['fringe', 1200, true, undefined],
+      ['back', 1800, false, true],
+      ['face', 9000, false, undefined],
+    ]);
   });
 });

@@ -47,6 +47,8 @@ export interface PartBudget {
   importance: number;
   /** Whether `to` was set by hand. */
   fixed: boolean;
+  /** Its kind has a limit, and this is its share of that. */
+  held?: true;
 }
 
 /**
@@ -95,6 +97,42 @@ export function shareBudget(
     open = open.filter((row) => !settled.includes(row));
   }
   return rows;
+}
+
+/**
+ * The same, where all parts of a role may have only so many together: what is too much is taken from them in proportion,
+ * and shared among the others. Parts set by hand stay as they are set.
+ */
+export function shareWithin(
+  parts: readonly Pick<Part, 'id' | 'triangles' | 'role'>[],
+  budget: number,
+  limits: Readonly<Record<string, number | undefined>>,
+  fixed: Readonly<Record<string, number>> = {},
+  importance: Readonly<Record<string, number>> = {},
+  nearestM = Infinity,
+): PartBudget[] {
+  const held: Record<string, number> = {};
+  for (;;) {
+    const rows = shareBudget(parts, budget, { ...held, ...fixed }, importance, nearestM),
+      share = new Map(rows.map((row) => [row.id, row.to])),
+      over = Object.entries(limits).find(([role, most]) => {
+        const free = parts.filter(
+          (part) => part.role === role && fixed[part.id] === undefined && held[part.id] === undefined,
+        );
+        return most !== undefined && free.length > 0 && sumOf(role) > most;
+      });
+    if (!over) return rows.map((row) => (row.id in held ? { ...row, fixed: false, held: true as const } : row));
+    const [role, most] = over as [string, number],
+      own = parts.filter((part) => part.role === role),
+      set = own.reduce((sum, part) => sum + (fixed[part.id] ?? 0), 0),
+      free = own.filter((part) => fixed[part.id] === undefined),
+      have = free.reduce((sum, part) => sum + (share.get(part.id) ?? 0), 0);
+    for (const part of free)
+      held[part.id] = Math.floor(((share.get(part.id) ?? 0) * Math.max(0, most - set)) / Math.max(1, have));
+    function sumOf(of: string): number {
+      return parts.reduce((sum, part) => sum + (part.role === of ? (share.get(part.id) ?? 0) : 0), 0);
+    }
+  }
 }
 
 /** Budgets as the simplifier takes them. */

@@ -4,7 +4,7 @@ import { listParts, type Part, passesOf } from '../character/index.ts';
 import { type Measure, measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
-import { budgetById, type PartBudget, shareBudget } from './budget.ts';
+import { budgetById, type PartBudget, shareWithin } from './budget.ts';
 import { lookUnderClothes, tuckUnderClothes } from './tuck.ts';
 import { keepBelow, lookUnderCaps } from './keep-below.ts';
 import { liftLids } from './lids.ts';
@@ -30,7 +30,7 @@ async function takeFromOthers(
       over = total - budget;
     if (over <= 0) break;
     const stuck = new Set(now.parts.filter((row) => row.to > row.asked * 1.02 + 2).map((row) => row.id));
-    const fixed = new Set(rows.filter((row) => row.fixed).map((row) => row.id));
+    const fixed = new Set(rows.filter((row) => row.fixed || row.held).map((row) => row.id));
     const giving = parts.filter((part) => !stuck.has(part.id) && !fixed.has(part.id) && part.triangles > 60);
     const has = giving.reduce((sum, part) => sum + drawn(part), 0);
     if (has <= over) break;
@@ -82,15 +82,17 @@ export const reduceStep = defineStep({
       passes = new Map(parts.map(({ id, material }) => [id, passesOf(material)]));
     const vertices = parts.reduce((sum, part) => sum + part.vertices, 0);
     const budget = Math.min(settings.triangles ?? target.triangles.max, before);
-    const rows = shareBudget(
+    const rows = shareWithin(
       parts.map((part) => ({ id: part.id, triangles: drawn(part), role: part.role })),
       budget,
+      target.triangles.parts ?? {},
       Object.fromEntries(Object.entries(settings.parts).map(([id, count]) => [id, count * (passes.get(id) ?? 1)])),
       settings.importance,
       target.appearance.nearestM,
     ).map((row) => ({ ...row, to: Math.floor(row.to / (passes.get(row.id) ?? 1)) }));
-    const lain = before > budget ? lookUnderCaps(document) : null,
-      worn = before > budget ? lookUnderClothes(document) : null;
+    const reduces = rows.some((row) => row.to < (parts.find(({ id }) => id === row.id)?.triangles ?? 0)),
+      lain = reduces ? lookUnderCaps(document) : null,
+      worn = reduces ? lookUnderClothes(document) : null;
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
     const below = lain ? keepBelow(document, lain) : { vertices: 0, mostMm: 0 };
@@ -109,7 +111,7 @@ export const reduceStep = defineStep({
         message: `Skin with fewer triangles would have come through the clothes; where they cover it, it was moved in by up to ${tucked.mostMm.toFixed(1)} mm.`,
         measured: Number(tucked.mostMm.toFixed(2)),
       });
-    const lids = before > budget ? liftLids(document) : { vertices: 0, mostMm: 0 };
+    const lids = reduces ? liftLids(document) : { vertices: 0, mostMm: 0 };
     if (lids.vertices)
       findings.push({
         code: 'reduce.lids',

@@ -53,6 +53,7 @@ export const RULE_IDS = [
   'textures.memory',
   'textures.size',
   'triangles.max',
+  'triangles.parts',
   'weights.sum',
 ] as const;
 

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
+import { PART_ROLES } from '../character/index.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { ClipsWantedSchema } from './clips-wanted.ts';
@@ -124,7 +125,11 @@ const Fields = v.object({
       build: v.optional(v.pipe(v.number(), v.minValue(-1), v.maxValue(1))),
     }),
   ),
-  triangles: v.object({ max: count(50_000_000) }),
+  triangles: v.object({
+    max: count(50_000_000),
+    /** What all parts of a kind may have together. */
+    parts: v.optional(v.record(v.picklist(PART_ROLES), count(50_000_000))),
+  }),
   influences: v.object({ max: count(64) }),
   joints: v.object({
     /** `none`: a static figure, its mesh standing in the rest pose. */

@@ -39,6 +39,28 @@ export const LIMITS: readonly Rule[] = [
     ({ summary }) => summary.triangles,
     ({ target }) => target.triangles.max,
   ),
+  ({ summary, target }) => {
+    const limits = Object.entries(target.triangles.parts ?? {});
+    if (!limits.length) return null;
+    const rows = limits.map(([role, most]) => ({
+        role,
+        most: most ?? 0,
+        has: summary.parts.reduce((sum, part) => sum + (part.role === role ? part.triangles : 0), 0),
+      })),
+      worst = rows.reduce((a, b) => (b.has / b.most > a.has / a.most ? b : a)),
+      ok = worst.has <= worst.most;
+    return {
+      ...judged(
+        { rule: 'triangles.parts', title: `Triangles of a kind of part, ${worst.role}`, station: 'reduce' },
+        worst.has,
+        worst.most,
+        ok,
+      ),
+      message: ok
+        ? undefined
+        : `The ${worst.role} has ${worst.has} triangles, the target allows ${worst.most}. Give it fewer at Reduce, or raise the target's limit.`,
+    };
+  },
   atMost(
     { rule: 'joints.max', title: 'Joints', station: 'skeleton' },
     ({ summary }) => summary.joints.length,

@@ -31,7 +31,7 @@ const INSIDE: readonly MaterialKind[] = ['teeth', 'gums', 'tongue', 'tear', 'sha
 /** What a level is judged and shared out by: the target, as if it were for that level alone. */
 export const targetOfLevel = (target: Target, level: Level): Target => ({
   ...target,
-  triangles: { max: level.triangles },
+  triangles: { ...target.triangles, max: level.triangles },
   appearance: { ...target.appearance, nearestM: Math.min(100, level.fromM) },
 });
 
