@@ -9,7 +9,6 @@ const out = join(root, 'docs/screenshots');
 mkdirSync(out, { recursive: true });
 const characters = await (await fetch(`${address}/api/v1/characters`)).json();
 const [character] = characters;
-const named = (name) => characters.find((row) => row.name === name) ?? character;
 const runs = await (await fetch(`${address}/api/v1/runs`)).json(),
   run = runs.find((row) => row.targetId === 'headset-deck') ?? runs[0];
 const desk = (station) => `/c/${character.id}/headset-deck/${station}`;
@@ -26,9 +25,9 @@ const VIEWS = [
   ['figures', '/figures/h-anim-2', ['compare:tessel']],
   ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
   ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
-  ['pieces', `/c/${named('Port signaller').id}/browser-viewer/intake`, ['bench:Show on the stage', 'Head']],
   ['fit', `/c/${character.id}/corvane-figure/fit`, ['Wire', 'Head']],
   ['targets', '/targets/headset-deck', []],
+  ['recipes', '/recipes', []],
   ['matrix', '/matrix', []],
   ['runs', '/runs', []],
   ['report', `/report/${run.id}`, []],
