@@ -60,7 +60,10 @@ export function openPackage(given: readonly { path: string; bytes: Uint8Array<Ar
       `There is no model here: ${files.size ? `${[...files.keys()].slice(0, 3).join(', ')} can't be put on the quay` : 'the package is empty'}. Give a package, or a .glb, .gltf, .vrm, .usdz, .usda, .dae or .obj with its files.`,
     );
   const said = modelsIn(files),
-    [largest] = models.sort((a, b) => b[1].length - a[1].length)[0],
+    // Of a package with grades its own model, not one of theirs.
+    top = outermost(files, 'manifest.json')?.slice(0, -'manifest.json'.length),
+    own = top === undefined ? [] : models.filter(([path]) => path.slice(0, path.lastIndexOf('/') + 1) === top),
+    [largest] = (own.length ? own : models).sort((a, b) => b[1].length - a[1].length)[0],
     model = said?.[0].path ?? largest;
   let bytes = 0;
   for (const content of files.values()) bytes += content.length;
@@ -85,9 +88,14 @@ function unzipped(path: string, bytes: Uint8Array): [string, Uint8Array<ArrayBuf
   }
 }
 
+/** The file of a name that lies furthest out: grades have their own. */
+const outermost = (files: ReadonlyMap<string, Uint8Array>, name: string): string | undefined =>
+  [...files.keys()].filter((path) => path === name || path.endsWith(`/${name}`)).sort((a, b) => a.length - b.length)[0];
+
 /** What the manifest says of several models, where all of them are here; null where it says nothing that can be followed. */
 function modelsIn(files: ReadonlyMap<string, Uint8Array>): PackedModel[] | null {
-  const [path, bytes] = [...files].find(([own]) => own === 'manifest.json' || own.endsWith('/manifest.json')) ?? [];
+  const path = outermost(files, 'manifest.json'),
+    bytes = path && files.get(path);
   if (!path || !bytes) return null;
   const folder = path.slice(0, -'manifest.json'.length);
   try {
@@ -104,7 +112,8 @@ function modelsIn(files: ReadonlyMap<string, Uint8Array>): PackedModel[] | null 
 }
 
 function reportIn(files: ReadonlyMap<string, Uint8Array>): StatedReport | null {
-  const bytes = [...files].find(([path]) => path === 'report.json' || path.endsWith('/report.json'))?.[1];
+  const path = outermost(files, 'report.json'),
+    bytes = path && files.get(path);
   if (!bytes) return null;
   try {
     const value: unknown = JSON.parse(new TextDecoder().decode(bytes));

@@ -7,6 +7,7 @@ import type { TargetRow } from '@dimetra/contract';
 import { AppearanceFields } from './AppearanceFields.tsx';
 import { ClipFields } from './ClipFields.tsx';
 import { CountFields } from './CountFields.tsx';
+import { GradeFields } from './GradeFields.tsx';
 import { JointFields } from './JointFields.tsx';
 import { LevelFields } from './LevelFields.tsx';
 import { MapFields } from './MapFields.tsx';
@@ -110,6 +111,7 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
       <CountFields draft={draft} change={change} />
       <PackageFields draft={draft} change={change} />
       <LevelFields draft={draft} change={change} />
+      <GradeFields draft={draft} change={change} />
       <ClipFields draft={draft} change={change} />
       <NameFields draft={draft} change={change} />
       <JointFields draft={draft} change={change} />

@@ -44,9 +44,15 @@ export async function checkFiles(
     given.length === 1 && extensionOf(given[0].path) === 'zip' ? openArchive(given[0].bytes, given[0].path) : given;
   const model = modelIn(files, options.main),
     folder = folderOf(model.path);
-  const beside = files
-    .filter((file) => file.path.startsWith(folder))
-    .map((file) => ({ path: file.path.slice(folder.length), bytes: file.bytes }));
+  const others = files.flatMap(({ path }) =>
+      baseName(path) === 'manifest.json' && folderOf(path) !== folder && folderOf(path).startsWith(folder)
+        ? [folderOf(path)]
+        : [],
+    ),
+    // A folder with a manifest of its own is another package: a grade.
+    beside = files
+      .filter(({ path }) => path.startsWith(folder) && !others.some((other) => path.startsWith(other)))
+      .map((file) => ({ path: file.path.slice(folder.length), bytes: file.bytes }));
   const own = { path: baseName(model.path), bytes: model.bytes },
     report = reportIn(beside);
   // Of a package of several models all are judged, unless one is asked for.
@@ -115,6 +121,12 @@ async function readModel(
 /** Of a package, but no part of the model. */
 const OTHERS = /^(manifest\.json|report\.(json|html))$/;
 
+/** Where the outermost manifest lies; null where there is none. */
+const packageFolder = (files: readonly InputFile[]): string | null =>
+  files
+    .flatMap(({ path }) => (baseName(path) === 'manifest.json' ? [folderOf(path)] : []))
+    .sort((a, b) => a.length - b.length)[0] ?? null;
+
 function modelIn(files: readonly InputFile[], main: string | undefined): InputFile {
   const models = files.filter((file) => MODELS.includes(extensionOf(file.path))),
     named = main === undefined ? undefined : files.find((file) => file.path === main);
@@ -124,7 +136,10 @@ function modelIn(files: readonly InputFile[], main: string | undefined): InputFi
       `“${named.path}” is none of the formats that are delivered. Only .glb, .gltf, .vrm, .usda, .usdz, .dae and .obj are judged as deliveries; convert it first.`,
       named.path,
     );
-  const [most] = [...models].sort((a, b) => b.bytes.length - a.bytes.length);
+  // Of a package with grades its own model, not one of theirs.
+  const top = packageFolder(files),
+    own = top === null ? [] : models.filter((file) => folderOf(file.path) === top),
+    [most] = [...(own.length ? own : models)].sort((a, b) => b.bytes.length - a.bytes.length);
   if (!named && !most)
     throw new ProblemError(
       'check.no-model',

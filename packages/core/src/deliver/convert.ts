@@ -1,4 +1,4 @@
-import type { Document, GLTF } from '@gltf-transform/core';
+import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
 import { beyondOf, readDossier, takeHome, copyDocument } from '../character/index.ts';
 import {
@@ -7,7 +7,7 @@ import {
   type LevelRow,
   type Stated,
   statedOf,
-  type Verdict,
+  weighed,
   verdictOf,
 } from '../check/index.ts';
 import { type InputFile, writeArchive } from '../formats/index.ts';
@@ -15,20 +15,10 @@ import { measureStance } from '../rig/index.ts';
 import { wrapStep } from '../fit/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
-import { compareCharacters, type MeantChange, type Parity, type StartAside } from '../parity/index.ts';
+import { compareCharacters, type MeantChange, type Parity } from '../parity/index.ts';
 import { nearestName } from '../nearest-name.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
-import {
-  runRecipe,
-  stable,
-  type KeptDocument,
-  type Recipe,
-  type RecipeRun,
-  type RunOptions,
-  type Source,
-  type StepResult,
-  codeOf,
-} from '../recipe/index.ts';
+import { runRecipe, stable, type RecipeRun, type RunOptions, type StepResult, codeOf } from '../recipe/index.ts';
 import type { Station } from '../step.ts';
 import {
   isCompressed,
@@ -40,11 +30,14 @@ import {
   withFigure,
   type Target,
 } from '../targets/index.ts';
-import { judgeDelivery, type SecondEyes, type StatedModel } from './judge.ts';
+import { judgeDelivery, type StatedModel } from './judge.ts';
+import type { GradeRow } from './grade-row.ts';
+import { type MadeGrade, makeGrades, sharing } from './grades.ts';
 import { makeLevels } from './levels/make-levels.ts';
 import { measureLevels } from './levels/measure-levels.ts';
 import { memoryOf, shapesKey } from './memory.ts';
-import { type Decided, decidedOf, type Deciding, licenceOf } from './decided.ts';
+import type { Archive, Conversion, ConvertOptions } from './conversion.ts';
+import { type Decided, decidedOf, licenceOf } from './decided.ts';
 import { deliveredModels, type PreparedLevel } from './models.ts';
 import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { prepareForDelivery, sayAgain } from './prepare.ts';
@@ -52,48 +45,8 @@ import { besideModel } from './beside.ts';
 import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
-export interface Conversion {
-  report: Report;
-  steps: StepResult[];
-  blocking: Check[];
-  verdict: Verdict;
-  sealed: Manifest;
-  html: string;
-  /** Made now, not taken from the store: the files of the package. */
-  made: InputFile[] | null;
-  /** What stands in the store now, where there is one: the result before delivery, as the stage shows it, and the package as one archive. */
-  kept: { manifest: GLTF.IGLTF; archive: Archive } | null;
-  /** Seconds that measuring against the source took; 0 where the figures were known. */
-  measuringSeconds: number;
-}
-
-interface Archive {
-  sha256: string;
-  bytes: number;
-}
-
-export interface ConvertOptions extends RunOptions {
-  name: string;
-  source: Source;
-  target: Target;
-  recipe: Recipe;
-  /** Who decided, and which shared recipe is followed: for the report. */
-  decided?: Deciding;
-  /** ISO date written into the manifest; part of the input, so that the same input gives the same bytes. */
-  created: string;
-  samples?: number;
-  /** Whether source and result are drawn and compared; left out, they are. */
-  appearance?: boolean;
-  /** A second thread to measure along, where a core is free. */
-  aside?: StartAside;
-  /** Looks at the delivered bytes. */
-  eyes: SecondEyes;
-  /** Hears of a new result once the last step is done, before it is measured and packed; only where there is a store that it stands in. */
-  onResult?(kept: KeptDocument, result: CharacterSummary): void | Promise<void>;
-}
-
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 17;
+const CONCLUSION_VERSION = 18;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -110,6 +63,7 @@ interface Conclusion {
   archive: Archive;
   levels?: LevelRow[];
   models?: StatedModel[];
+  grades?: GradeRow[];
   decided: Decided;
   licence: string[];
 }
@@ -135,15 +89,32 @@ const STRETCH = { steps: 0.25, writing: 0.1, parity: 0.55, finish: 0.1 };
  * this same function. Files are made even where a rule blocks, so that the caller decides what to keep.
  */
 export async function convert(given: ConvertOptions): Promise<Conversion> {
-  const options = { ...given, target: withFigure(parseTarget(given.target), SHIPPED_FIGURES) };
-  const { context, store, target } = options;
+  const whole = await sharing({ ...given, target: withFigure(parseTarget(given.target), SHIPPED_FIGURES) }),
+    packages = 1 + (whole.target.grades?.length ?? 0),
+    /** Of one package of several: before the grades are made, and after. */
+    own: RunOptions['context'] = {
+      ...whole.context,
+      progress: (fraction, message, station) =>
+        whole.context.progress(
+          (fraction <= STRETCH.steps ? fraction : packages - 1 + fraction) / packages,
+          message,
+          station,
+        ),
+    },
+    options = { ...whole, context: own },
+    { context, store, target } = options;
   const run = await runRecipe(options.source, target, options.recipe, {
     ...options,
     keepStages: options.appearance !== false,
     context: stretch(context, 0, STRETCH.steps),
   });
+  const grades = () =>
+    makeGrades(
+      { ...whole, context: stretch(whole.context, STRETCH.steps / packages, (packages - 1) / packages) },
+      convert,
+    );
   if (!run.kept) {
-    const { files, measuringSeconds, ...made } = await conclude(options, run);
+    const { files, measuringSeconds, ...made } = await conclude(options, run, await grades());
     return finished(options, run, made, { made: files, kept: null, measuringSeconds });
   }
   const { key: result, manifest } = run.kept;
@@ -169,7 +140,7 @@ export async function convert(given: ConvertOptions): Promise<Conversion> {
       measuringSeconds: 0,
     });
   await given.onResult?.(run.kept, summarise(await run.document(), options.name, { seen: false }));
-  const { files, measuringSeconds, ...made } = await conclude(options, run),
+  const { files, measuringSeconds, ...made } = await conclude(options, run, await grades()),
     packed = writeArchive(files);
   const archive = { sha256: context.hash(packed), bytes: packed.length },
     conclusion: Conclusion = { version: CONCLUSION_VERSION, ...made, archive };
@@ -207,7 +178,7 @@ async function finished(
   const last = deliveryStep(concluded.delivery),
     steps = [...run.steps, ...last];
   for (const step of last) await onStep?.(step);
-  const { source, result, checks, parity, stated, sealed, html, levels, models, decided, licence } = concluded,
+  const { source, result, checks, parity, stated, sealed, html, levels, models, grades, decided, licence } = concluded,
     verdict = verdictOf(checks);
   const report: Report = {
     schema: 1,
@@ -223,6 +194,7 @@ async function finished(
     licence,
     ...(levels && { levels }),
     ...(models && { models }),
+    ...(grades && { grades }),
   };
   return { report, steps, blocking: blockingChecks(checks), verdict, sealed, html, ...where };
 }
@@ -291,6 +263,7 @@ async function measured(
 async function conclude(
   options: ConvertOptions,
   run: RecipeRun,
+  grades: readonly MadeGrade[],
 ): Promise<Concluded & { files: InputFile[]; measuringSeconds: number }> {
   const { context, target, name } = options;
   // Nobody else asks for it: it is finished in place once it has been measured.
@@ -339,7 +312,7 @@ async function conclude(
   throwIfAborted(context.signal);
   const looking = performance.now(),
     {
-      checks,
+      checks: own,
       stated,
       models: statedModels,
     } = await judgeDelivery(
@@ -357,7 +330,18 @@ async function conclude(
       options.eyes,
     );
   measuringSeconds += (performance.now() - looking) / 1000;
-  const several = { ...(levels.length && { levels }), ...(statedModels && { models: statedModels }) };
+  const checks = [
+    ...own,
+    ...weighed(
+      grades.map(({ check }) => check),
+      target,
+    ),
+  ];
+  const several = {
+    ...(grades.length && { grades: grades.map(({ row }) => row) }),
+    ...(levels.length && { levels }),
+    ...(statedModels && { models: statedModels }),
+  };
   // Times differ from run to run; the packaged report leaves them out, so that equal input gives equal bytes.
   const lasting: Report = {
     schema: 1,
@@ -386,6 +370,7 @@ async function conclude(
     ...beside.files,
     { path: 'report.json', bytes: text(JSON.stringify(lasting, null, 1)) },
     { path: 'report.html', bytes: text(html) },
+    ...grades.flatMap((grade) => grade.files),
   ];
   const sealed = sealPackage(
     files,
@@ -397,6 +382,7 @@ async function conclude(
       origin,
       ...(target.materials.beyondGltf && Object.keys(beyond).length && { materials: beyond }),
       ...(beside.maps && { maps: beside.maps }),
+      ...(grades.length && { grades: grades.map(({ row: { id, title, folder } }) => ({ id, title, folder })) }),
       ...(models.length > 1 && { models: models.map(({ files: _, document: __, ...model }) => model) }),
     },
     context.hash,

@@ -6,6 +6,8 @@ export * from './convert.ts';
 export { asPosed } from './reference.ts';
 export { type SecondEyes, judgeDelivery, type Delivery } from './judge.ts';
 export * from './check-files.ts';
+export type { GradeRow } from './grade-row.ts';
+export type { Conversion, ConvertOptions } from './conversion.ts';
 export { type Decided, decidedOf, type Deciding, licenceOf } from './decided.ts';
 export { renameForDelivery } from './rename.ts';
 export { clipsOut } from './clips-out.ts';

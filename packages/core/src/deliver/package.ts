@@ -273,6 +273,8 @@ export interface Manifest {
   origin: unknown;
   /** What of materials glTF has no place for, by name, where the target asks for it. */
   materials?: Record<string, BeyondGltf>;
+  /** Further qualities of the figure, each a package in a folder of its own. */
+  grades?: { id: string; title: string; folder: string }[];
   /** Where the package holds several: which file is which part, and which level of detail. */
   models?: { path: string; level: number; fromM?: number; part?: string; inside?: true }[];
   /** Maps beside the model, material by material, where the target asks for them. */

@@ -11,6 +11,7 @@ import type { Finding } from '../problem.ts';
 import type { Measure } from '../measures.ts';
 import type { Target } from '../targets/index.ts';
 import type { Decided } from './decided.ts';
+import type { GradeRow } from './grade-row.ts';
 import type { StatedModel } from './judge.ts';
 
 /** The delivery report: a contract, version 1; also what `convert --json` prints, less the files. */
@@ -30,6 +31,8 @@ export interface Report {
   licence: string[];
   /** Levels of detail behind the nearest, and how they look from where they begin. */
   levels?: LevelRow[];
+  /** Further qualities of the figure, each with a report of its own in its folder. */
+  grades?: GradeRow[];
   /** Where the package holds several models, what each is stated to be. */
   models?: StatedModel[];
 }
@@ -78,12 +81,23 @@ export function reportHtml(report: Report): string {
 <h2>Rules of the target</h2><table><tr><th>Rule</th><th class="n">Measured</th><th class="n">Limit</th><th></th></tr>${checks.map((check) => `<tr><td>${escapeHtml(check.title)}</td><td class="n">${escapeHtml(check.measured)} ${escapeHtml(check.unit)}</td><td class="n">${escapeHtml(check.limit)} ${escapeHtml(check.unit)}</td><td class="${check.ok ? '' : 'no'}">${check.ok ? 'holds' : check.blocking ? 'blocks' : 'noted'}</td></tr>`).join('')}</table>
 <h2>Shape</h2><table><tr><th>Millimetres, ${number(parity.samples)} samples a side</th><th class="n">RMS</th><th class="n">99 %</th><th class="n">Largest</th><th class="n">RMS of vertices</th><th>Where</th></tr>${row(parity.shape.rest, 'At rest')}${parity.shape.covered ? row(parity.shape.covered, `Under clothes at rest, ${Math.round(parity.shape.covered.share * 100)} % of the surface; not in the other rows`) : ''}${parity.shape.parts.map((entry) => row(entry, `Part: ${entry.name}`)).join('')}${parity.shape.poses.map((entry) => row(entry, `Pose: ${entry.name}`)).join('')}${parity.shape.morphs.map((entry) => row(entry, `Morph: ${entry.name}`)).join('')}</table>
 ${parity.shape.skin ? `<h2>Skin through clothes</h2><table><tr><th>Square centimetres, over 24 views</th><th class="n source">Source</th><th class="n result">Result</th></tr>${parity.shape.skin.map((entry) => `<tr><td>${escapeHtml(entry.pose)}</td><td class="n source">${number(entry.sourceCm2, 1)}</td><td class="n result">${number(entry.resultCm2, 1)}</td></tr>`).join('')}</table>` : ''}
-${levelsHtml(report)}<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
+${gradesHtml(report)}${levelsHtml(report)}<h2>Appearance</h2><p>Base colour differs by ΔE ${parity.appearance.baseColorDeltaE.mean} on average, ${parity.appearance.baseColorDeltaE.p99} at the 99th percentile.</p>${looksHtml(parity)}
 ${decidedHtml(report)}<h2>Inventory</h2>${list('Gone', parity.inventory.lost) || '<p>Nothing is gone.</p>'}${list('Left out on purpose', parity.inventory.leftOut)}${list('New', parity.inventory.added)}${list('Renamed', parity.inventory.renamed)}
 <h2>Steps</h2><table><tr><th>Step</th><th>Measure</th><th class="n source">Source</th><th class="n result">Result</th></tr>${report.steps.flatMap((step) => step.measures.map((measure, i) => `<tr><td>${i ? '' : escapeHtml(step.title)}</td><td>${escapeHtml(measure.name)}</td><td class="n source">${number(measure.source, measure.source % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td><td class="n result">${number(measure.result, measure.result % 1 ? 2 : 0)} ${escapeHtml(measure.unit)}</td></tr>`)).join('')}</table>
 ${findings.length ? `<h2>Findings</h2><table>${findings.map((finding) => `<tr><td>${escapeHtml(finding.step)}</td><td>${escapeHtml(finding.message)}</td></tr>`).join('')}</table>` : ''}
 </body></html>`;
 }
+
+/** Further qualities of the same figure; each has a report of its own. */
+const gradesHtml = ({ grades = [] }: Report): string =>
+  grades.length
+    ? `<h2>Grades</h2><table><tr><th></th><th>Folder</th><th class="n">triangles</th><th class="n">texture memory, MB</th><th class="n">package, MB</th><th></th></tr>${grades
+        .map(
+          (row) =>
+            `<tr><td>${escapeHtml(row.title)}</td><td>${escapeHtml(row.folder)}</td><td class="n">${number(row.triangles)}</td><td class="n">${number(row.textureMemoryBytes / 1048576, 1)}</td><td class="n">${number(row.bytes / 1048576, 1)}</td><td>${escapeHtml(verdictSentence(row.verdict))}</td></tr>`,
+        )
+        .join('')}</table>`
+    : '';
 
 /** What was set by hand, who asked for it, and what came with the figure about its licence. */
 function decidedHtml({ decided: { by, recipe, settings }, licence }: Report): string {

@@ -59,4 +59,4 @@ export const RULE_IDS = [
 
 /** Rules that a target weighs and that don't exist. */
 export const unknownRules = (rules: Readonly<Record<string, unknown>> = {}): string[] =>
-  Object.keys(rules).filter((id) => !(RULE_IDS as readonly string[]).includes(id));
+  Object.keys(rules).filter((id) => !(RULE_IDS as readonly string[]).includes(id) && !id.startsWith('grades.'));

@@ -5,6 +5,7 @@ import { PART_ROLES } from '../character/index.ts';
 import { BesideSchema } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { ClipsWantedSchema } from './clips-wanted.ts';
+import { GradesSchema } from './grades.ts';
 import { HOLDS_LEVELS, LevelsSchema } from './levels.ts';
 import { NamesSchema } from './names.ts';
 import { VrmMetaSchema } from './vrm-meta.ts';
@@ -241,6 +242,8 @@ const Fields = v.object({
       v.optional(v.number()),
     noteOnly: v.optional(v.array(v.picklist(PARITY_LIMITS)), []),
   }),
+  /** Further qualities of the same figure, each a package of its own in the same run. */
+  grades: v.optional(GradesSchema),
   /** Rules that weigh otherwise than they do by themselves: what is only noted, and what stops delivery. */
   rules: v.optional(RulesSchema),
 });
