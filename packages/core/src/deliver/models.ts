@@ -1,4 +1,5 @@
 import type { Document } from '@gltf-transform/core';
+import { listParts } from '../character/index.ts';
 import type { InputFile } from '../formats/index.ts';
 import { ProblemError, type Finding } from '../problem.ts';
 import { HOLDS_LEVELS, type Level, type Target } from '../targets/index.ts';
@@ -46,7 +47,8 @@ export async function deliveredModels(
   heightM: number,
 ): Promise<{ files: InputFile[]; models: DeliveredModel[]; findings: Finding[] }> {
   const inOne = levelsInOne(target),
-    each = target.package.parts === 'each',
+    // A figure that is joints alone has no parts to lie apart.
+    each = target.package.parts === 'each' && listParts(nearest.document).length > 0,
     all = [{ n: 0, level: null as Level | null, prepared: nearest }, ...levels],
     models: DeliveredModel[] = [],
     files = new Map<string, InputFile>(),

@@ -8,6 +8,7 @@ import { parseTarget, SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { figureWithAll } from '../testing/figure-with-all.ts';
 import { checkFiles } from './check-files.ts';
+import { makeLevels } from './levels/make-levels.ts';
 import { joinParts } from './join-parts.ts';
 import { judgeDelivery } from './judge.ts';
 import { deliveredModels } from './models.ts';
@@ -99,6 +100,19 @@ async function reportOf({
     bytes: new TextEncoder().encode(JSON.stringify({ schema: 1, stated, result: summary, models: each })),
   };
 }
+
+it('a skeleton alone has no parts to lie apart, and no levels', async () => {
+  const document = figureWithAll();
+  for (const node of document.getRoot().listNodes()) node.setMesh(null).setSkin(null);
+  const { models, files } = await delivered('glb', document);
+  expect(models.map(({ path }) => path)).toEqual(['stoker.glb']);
+  expect(files).toHaveLength(1);
+  const target = parseTarget({
+    ...SHIPPED_TARGETS[0],
+    package: { format: 'glb', levels: [{ triangles: 100, fromM: 3 }] },
+  });
+  expect(await makeLevels(document, target, testContext())).toEqual([]);
+});
 
 describe('a figure taken apart', () => {
   it('keeps its whole skeleton in every part, and its clips in the first', () => {

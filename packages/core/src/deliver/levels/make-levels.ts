@@ -37,7 +37,7 @@ export const targetOfLevel = (target: Target, level: Level): Target => ({
 
 /** Makes the levels of a target from the nearest, each with its own budget, shared out for how far it is seen from. The document stays as it is. */
 export async function makeLevels(document: Document, target: Target, context: StepContext): Promise<MadeLevel[]> {
-  const levels = target.package.levels ?? [],
+  const levels = listParts(document).length ? (target.package.levels ?? []) : [],
     made: MadeLevel[] = [];
   for (const [i, level] of levels.entries()) {
     throwIfAborted(context.signal);
