@@ -163,6 +163,34 @@ it('a new version of a file makes a revision: what differs is told, the recipe g
   await ask('DELETE', `characters/${made.id}`);
 });
 
+it('a target is learned from a character that works there, with what every limit was taken from and what is left to ask', async () => {
+  await page.goto(`${address}/targets`);
+  await page.waitForSelector('details.card summary');
+  await page.click('details.card summary');
+  const chooser = await page.waitForSelector('details.card input');
+  await chooser?.click();
+  await page.waitForSelector('[role=option]');
+  await page.evaluate(() =>
+    [...document.querySelectorAll<HTMLElement>('[role=option]')]
+      .find(({ textContent }) => textContent === 'Harbour pilot')
+      ?.click(),
+  );
+  const title = (await page.$$('details.card input')).at(-1);
+  await title?.type('Old harbour engine');
+  await press(page, 'Learn', 'details.card');
+  await shows(page, '[data-learned]', /triangles: .* allowed.*Asked: How near does the viewer come/s);
+  const { answer: targets } = await ask<{ id: string; joints: { figure?: string }; triangles: { max: number } }[]>(
+      'GET',
+      'targets',
+    ),
+    learned = targets.find(({ id }) => id === 'old-harbour-engine');
+  expect(learned?.joints.figure).toBeTruthy();
+  expect(page.url()).toContain('/targets/old-harbour-engine');
+  await ask('DELETE', 'targets/old-harbour-engine');
+  await ask('DELETE', `figures/${learned?.joints.figure}`);
+  expect(errors).toEqual([]);
+});
+
 it('versions never change: the same again is the same, another is the next; what followed one still says which', async () => {
   const recipes = async () =>
       (await ask<{ latest: Record<string, unknown>; versions: object[] }[]>('GET', 'recipes')).answer,

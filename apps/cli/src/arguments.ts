@@ -21,6 +21,7 @@ export function parse(args: string[]) {
         landmarks: { type: 'boolean' },
         samples: { type: 'string' },
         title: { type: 'string' },
+        as: { type: 'string' },
         id: { type: 'string' },
       },
     });

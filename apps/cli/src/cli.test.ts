@@ -99,6 +99,37 @@ describe('dimetra inspect', () => {
   });
 });
 
+describe('dimetra learn --as target', () => {
+  it('writes a target that the sample itself keeps to, and says what it was taken from and what it asks', () => {
+    const { code, err } = run(
+      'learn',
+      at('sailor.glb'),
+      '--as',
+      'target',
+      '--title',
+      'Sailors',
+      '--out',
+      at('as.json'),
+    );
+    expect(code).toBe(0);
+    expect(err).toMatch(/^triangles\.max: [\d,]+ triangles: [\d,]+ allowed$/m);
+    expect(err).toMatch(/^asked, appearance\.nearestM: /m);
+    const { code: converted, out } = run(
+      'convert',
+      at('sailor.glb'),
+      '--target',
+      at('as.json'),
+      '--out',
+      at('as-out'),
+      '--json',
+    );
+    const { checks } = JSON.parse(out) as { checks: { ok: boolean; message: string }[] };
+    expect(checks.filter(({ ok }) => !ok).map(({ message }) => message)).toEqual([]);
+    expect(converted).toBe(0);
+    expect(run('learn', at('sailor.glb'), '--as', 'song').code).toBe(2);
+  });
+});
+
 describe('dimetra learn', () => {
   it('writes a figure that a target then takes', () => {
     const { code, err } = run('learn', at('sailor.glb'), '--title', 'Sailor rig', '--out', at('figure.json'));

@@ -8,7 +8,7 @@ dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--ba
 dimetra inspect INPUT [--landmarks] [--json]
 dimetra compare A B [--json] [--samples N]
 dimetra check FILE --target T [--json]
-dimetra learn INPUT [--title T] [--id ID] [--out FILE]
+dimetra learn INPUT [--as figure|target] [--title T] [--id ID] [--out FILE]
 `,
   convert: `dimetra convert INPUT --target T --out DIR [--recipe R] [--by NAME] [--figure F] [--main M] [--json]
 dimetra convert INPUT... --target T... --out DIR [--jobs N] [--junit FILE] [--baseline FILE] ...
@@ -62,11 +62,14 @@ the model is held against it.
 Exit codes: 0 nothing blocks, 2 wrong usage, 3 input can't be read, 4 a rule blocks,
 5 internal.
 `,
-  learn: `dimetra learn INPUT [--title T] [--id ID] [--out FILE]
+  learn: `dimetra learn INPUT [--as figure|target] [--title T] [--id ID] [--out FILE]
 
 Learns a figure from a sample: its joints with roles, parents, places and orientation,
 the names of its parts, materials and morphs. The JSON goes to FILE or to standard
 output; a delivery target takes it as joints.figure. Where FILE ends in .zip, its skin
 (polygons, texture places, weights) goes along, for targets with fit.body.
+With --as target a delivery target is learned: every limit from what the sample needs,
+its joints as the figure; what it was taken from, and what is left to ask, is told on
+standard error.
 `,
 } as const;

@@ -5,6 +5,7 @@ import { useTargetsQuery } from '../api/api.ts';
 import { CompareWith } from '../shared/CompareWith.tsx';
 import { PickList } from '../shared/PickList.tsx';
 import { CompareTargets } from './CompareTargets.tsx';
+import { LearnTarget } from './LearnTarget.tsx';
 import { TargetEditor } from './TargetEditor.tsx';
 import styles from './targets.module.css';
 
@@ -37,6 +38,7 @@ export function TargetsPage() {
           <CompareWith rows={targets} open={chosen?.id} value={other} onChange={setOther} />
         </span>
       </header>
+      <LearnTarget taken={targets.map((row) => row.id)} onLearned={(id) => navigate(`/targets/${id}`)} />
       <div className={styles.columns}>
         <PickList
           label="Targets"
