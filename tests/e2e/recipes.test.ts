@@ -9,7 +9,8 @@ import { dressed } from '../../packages/core/src/testing/dressed.ts';
 import { openBrowser, openPage, press, shows } from './browser.ts';
 
 const address = inject('address'),
-  TARGET = 'headset-deck';
+  /** Of its own: nobody else has set anything for it. */
+  TARGET = 'deck-for-recipes';
 let browser: Browser, page: Page, errors: string[], close: () => Promise<void>;
 let people: { id: string; name: string }[];
 
@@ -39,19 +40,15 @@ async function set(name: string, step: string, settings: Record<string, unknown>
 
 beforeAll(async () => {
   people = (await ask<typeof people>('GET', 'characters')).answer;
+  const { answer: targets } = await ask<{ id: string; shipped: boolean }[]>('GET', 'targets'),
+    { shipped: _, ...deck } = targets.find(({ id }) => id === 'headset-deck') as (typeof targets)[number];
+  expect((await ask('POST', 'targets', { ...deck, id: TARGET, title: 'Deck for recipes' })).status).toBe(201);
   ({ browser, close } = await openBrowser());
   ({ page, errors } = await openPage(browser));
 });
 afterAll(async () => {
   await ask('DELETE', 'recipes/for-the-deck');
-  for (const name of ['Harbour pilot', 'Deckhand']) {
-    const { id, version, recipe } = await conversionOf(name);
-    await ask('PUT', `conversions/${id}/recipe`, {
-      recipe: { ...recipe, steps: recipe.steps.map((step) => ({ ...step, settings: {} })) },
-      version,
-      follows: null,
-    });
-  }
+  await ask('DELETE', `targets/${TARGET}`);
   await close?.();
 });
 
