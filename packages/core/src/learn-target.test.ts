@@ -74,7 +74,7 @@ describe('a target learned from a sample', () => {
     const document = stickFigure();
     for (const node of document.getRoot().listNodes()) node.setSkin(null);
     for (const skin of document.getRoot().listSkins()) skin.dispose();
-    const { sample } = await sampleOf(document, 'stoker.fbx'),
+    const { sample } = await sampleOf(document, 'stoker.bin'),
       { target, doubts } = learnTarget([{ ...sample, summary: { ...sample.summary, joints: [] } }], {
         id: 'learned',
         title: 'Learned',

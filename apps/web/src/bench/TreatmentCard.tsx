@@ -8,7 +8,8 @@ import { CopyPieces } from './CopyPieces.tsx';
 import { KeepForAll, KeptList } from './KeptTreatments.tsx';
 import { useSaidKinds } from './OverruleMaterial.tsx';
 import { OwnTreatment } from './OwnTreatment.tsx';
-import { freeId, withPieces } from './treatment-fields.ts';
+import { withPieces } from './treatment-fields.ts';
+import { freeId } from '../shared/free-id.ts';
 import styles from './TreatmentCard.module.css';
 
 /** Which treatment a material wears, and what one's own treatments say. */
@@ -53,6 +54,7 @@ export function TreatmentCard({ material }: { material: string }) {
         id: freeId(
           title,
           all.map(({ id }) => id),
+          'treatment',
         ),
       };
     keep(made);

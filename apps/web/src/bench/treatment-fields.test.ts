@@ -1,15 +1,7 @@
 import { parseTreatment, SHIPPED_TREATMENTS, type Treatment } from '@dimetra/core';
 import { describe, expect, it } from 'vitest';
-import {
-  freeId,
-  numberIn,
-  piecesOf,
-  TREATMENT_NUMBERS,
-  tintOf,
-  withNumber,
-  withPieces,
-  withTint,
-} from './treatment-fields.ts';
+import { freeId } from '../shared/free-id.ts';
+import { numberIn, piecesOf, TREATMENT_NUMBERS, tintOf, withNumber, withPieces, withTint } from './treatment-fields.ts';
 
 const empty: Treatment = { schema: 1, id: 'mine', title: 'Mine', kinds: [], channels: {} };
 
@@ -77,8 +69,8 @@ describe('fields of a treatment', () => {
     expect(JSON.stringify(to)).not.toContain('ior');
   });
   it('ids are of letters and digits, each once', () => {
-    expect(freeId('Hair, wet!', [])).toBe('hair-wet');
-    expect(freeId('Hair, wet!', ['hair-wet', 'hair-wet-2'])).toBe('hair-wet-3');
-    expect(freeId('髪', [])).toBe('treatment');
+    expect(freeId('Hair, wet!', [], 'treatment')).toBe('hair-wet');
+    expect(freeId('Hair, wet!', ['hair-wet', 'hair-wet-2'], 'treatment')).toBe('hair-wet-3');
+    expect(freeId('髪', [], 'treatment')).toBe('treatment');
   });
 });

@@ -249,17 +249,3 @@ export function withPieces(to: Treatment, from: Treatment, keys: readonly string
     return withNumber(treatment, { channel, field }, (held as Fields)[field] as number | undefined);
   }, to);
 }
-
-/** An id that none has yet, of a title's letters. */
-export function freeId(title: string, taken: readonly string[]): string {
-  const base =
-    title
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 50) || 'treatment';
-  let id = base;
-  for (let n = 2; taken.includes(id); n++) id = `${base}-${n}`;
-  return id;
-}

@@ -14,24 +14,11 @@ import {
   useRecipesQuery,
   useSaveRecipeMutation,
 } from '../api/api.ts';
+import { freeId } from '../shared/free-id.ts';
 import { saved } from '../store/recipe-slice.ts';
 import { recipeSettled, store, useAppDispatch, useAppSelector } from '../store/store.ts';
 import styles from './recipes.module.css';
 import { followedOf } from './use-taking.ts';
-
-/** An id that a title gives, and nobody has. */
-export function idFor(title: string, taken: readonly string[]): string {
-  const base =
-    title
-      .normalize('NFKD')
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 60) || 'recipe';
-  let id = base;
-  for (let n = 2; taken.includes(id); n++) id = `${base}-${n}`;
-  return id;
-}
 
 interface RecipeMenuProps {
   characterId: string;
@@ -128,9 +115,10 @@ export function RecipeMenu({ characterId, targetId, target }: RecipeMenuProps) {
         <form
           onSubmit={async (event) => {
             event.preventDefault();
-            const id = idFor(
+            const id = freeId(
               title,
               recipes.map(({ latest }) => latest.id),
+              'recipe',
             );
             if (await keepAs({ id, title, note })) setNaming(false);
           }}

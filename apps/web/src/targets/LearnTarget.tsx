@@ -3,6 +3,7 @@ import { type Learned, learnTarget, type Sample } from '@dimetra/core';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api, sentenceOf, useAddTargetMutation, useCharactersQuery, useLearnFigureMutation } from '../api/api.ts';
+import { freeId } from '../shared/free-id.ts';
 import { useAppDispatch } from '../store/store.ts';
 import styles from './targets.module.css';
 
@@ -13,18 +14,6 @@ interface Outcome {
   evidence: readonly Learned[];
   doubts: readonly Learned[];
 }
-
-const idFrom = (title: string, taken: readonly string[]): string => {
-  const base =
-    title
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .replace(/^-+|-+$/g, '')
-      .slice(0, 56) || 'target';
-  let id = base;
-  for (let n = 2; taken.includes(id); n++) id = `${base}-${n}`;
-  return id;
-};
 
 /** A target from characters that already work where it is for: every field with what it was taken from, and what is left to ask. */
 export function LearnTarget({ taken, onLearned }: { taken: readonly string[]; onLearned(id: string): void }) {
@@ -57,7 +46,7 @@ export function LearnTarget({ taken, onLearned }: { taken: readonly string[]; on
         figure = answer.data.id;
       }
       const { target, evidence, doubts } = learnTarget([first, ...others], {
-          id: idFrom(named, taken),
+          id: freeId(named, taken, 'target'),
           title: named.slice(0, 80),
           figure,
         }),
