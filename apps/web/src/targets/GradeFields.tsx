@@ -1,6 +1,7 @@
-import { ActionIcon, Button, NativeSelect, NumberInput, TextInput } from '@mantine/core';
+import { ActionIcon, Button, NativeSelect, TextInput } from '@mantine/core';
 import { type Grade, MOST_GRADES } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
+import { NumberCell } from './NumberCell.tsx';
 import styles from './targets.module.css';
 
 const SIDES = [4096, 2048, 1024, 512, 256, 128];
@@ -68,17 +69,13 @@ export function GradeFields({ draft, change }: FieldsProps) {
                       onChange={(event) => setAt(i, { id: event.target.value })}
                     />
                   </td>
-                  <td>
-                    <NumberInput
-                      aria-label={`Triangles of grade ${i + 1}`}
-                      size="xs"
-                      min={1}
-                      step={500}
-                      thousandSeparator=","
-                      value={grade.triangles}
-                      onChange={(value) => setAt(i, { triangles: Number(value) || 1 })}
-                    />
-                  </td>
+                  <NumberCell
+                    says={`Triangles of grade ${i + 1}`}
+                    value={grade.triangles}
+                    least={1}
+                    step={500}
+                    onChange={(triangles) => setAt(i, { triangles })}
+                  />
                   <td>
                     <NativeSelect
                       aria-label={`Sides of maps of grade ${i + 1}`}
@@ -88,17 +85,14 @@ export function GradeFields({ draft, change }: FieldsProps) {
                       data={[...new Set([...SIDES, grade.maxSize ?? draft.textures.maxSize])].map(String)}
                     />
                   </td>
-                  <td>
-                    <NumberInput
-                      aria-label={`Grade ${i + 1} is seen from, metres`}
-                      size="xs"
-                      min={0.1}
-                      max={100}
-                      decimalScale={1}
-                      value={grade.nearestM ?? draft.appearance.nearestM}
-                      onChange={(value) => setAt(i, { nearestM: Number(value) || 0.1 })}
-                    />
-                  </td>
+                  <NumberCell
+                    says={`Grade ${i + 1} is seen from, metres`}
+                    value={grade.nearestM ?? draft.appearance.nearestM}
+                    least={0.1}
+                    most={100}
+                    decimals={1}
+                    onChange={(nearestM) => setAt(i, { nearestM })}
+                  />
                   <td>
                     <NativeSelect
                       aria-label={`Hair of grade ${i + 1}`}
@@ -112,17 +106,14 @@ export function GradeFields({ draft, change }: FieldsProps) {
                       ]}
                     />
                   </td>
-                  <td>
-                    <NumberInput
-                      aria-label={`Grade ${i + 1} may be off`}
-                      size="xs"
-                      min={1}
-                      max={100}
-                      decimalScale={1}
-                      value={grade.apart ?? 1}
-                      onChange={(value) => setAt(i, { apart: Math.max(1, Number(value) || 1) })}
-                    />
-                  </td>
+                  <NumberCell
+                    says={`Grade ${i + 1} may be off`}
+                    value={grade.apart ?? 1}
+                    least={1}
+                    most={100}
+                    decimals={1}
+                    onChange={(apart) => setAt(i, { apart })}
+                  />
                   <td>
                     <ActionIcon
                       variant="default"

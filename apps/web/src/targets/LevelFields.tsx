@@ -1,6 +1,7 @@
-import { ActionIcon, Button, NativeSelect, NumberInput, Switch } from '@mantine/core';
+import { ActionIcon, Button, NativeSelect, Switch } from '@mantine/core';
 import { HOLDS_LEVELS, type Level, MOST_LEVELS, pixelMm } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
+import { NumberCell } from './NumberCell.tsx';
 import styles from './targets.module.css';
 
 const FILES = [
@@ -72,27 +73,20 @@ export function LevelFields({ draft, change }: FieldsProps) {
                 // biome-ignore lint/suspicious/noArrayIndexKey: a level is its place in the row
                 <tr key={i}>
                   <td className="num">{i + 1}</td>
-                  <td>
-                    <NumberInput
-                      aria-label={`Triangles of level ${i + 1}`}
-                      size="xs"
-                      min={1}
-                      step={500}
-                      thousandSeparator=","
-                      value={level.triangles}
-                      onChange={(value) => setAt(i, { triangles: Number(value) || 1 })}
-                    />
-                  </td>
-                  <td>
-                    <NumberInput
-                      aria-label={`Level ${i + 1} begins at, metres`}
-                      size="xs"
-                      min={0.1}
-                      decimalScale={1}
-                      value={level.fromM}
-                      onChange={(value) => setAt(i, { fromM: Number(value) || 0.1 })}
-                    />
-                  </td>
+                  <NumberCell
+                    says={`Triangles of level ${i + 1}`}
+                    value={level.triangles}
+                    least={1}
+                    step={500}
+                    onChange={(triangles) => setAt(i, { triangles })}
+                  />
+                  <NumberCell
+                    says={`Level ${i + 1} begins at, metres`}
+                    value={level.fromM}
+                    least={0.1}
+                    decimals={1}
+                    onChange={(fromM) => setAt(i, { fromM })}
+                  />
                   <td>
                     <Switch
                       aria-label={`Face moves in level ${i + 1}`}

@@ -1,4 +1,4 @@
-import type { Part } from '../character/index.ts';
+import type { Part, PART_ROLES } from '../character/index.ts';
 
 /**
  * How much a part's triangles count. Heads come so finely built that they keep most of what there is anyway: on the demo's
@@ -6,7 +6,7 @@ import type { Part } from '../character/index.ts';
  * Hair counts double of what its thin cards would get: at 0.6 whole cards went, and it lay 6.6 mm off itself instead of 1.3.
  * What clothes cover is not starved: at 0.3 of its claim 108 cm² of skin showed through the crowd's pilot instead of 3.
  */
-export const ROLE_IMPORTANCE: Readonly<Record<string, number>> = {
+export const ROLE_IMPORTANCE: Readonly<Record<(typeof PART_ROLES)[number], number>> = {
   head: 1.1,
   eyes: 0.6,
   cornea: 0.4,
@@ -32,7 +32,9 @@ const CLOSE_UP: Readonly<Record<string, number>> = { lashes: 6, brows: 2, hair: 
 
 /** @param nearestM how near the viewer comes */
 export const importanceOf = (role: string, nearestM = Infinity): number =>
-  (nearestM <= CLOSE_M ? CLOSE_UP[role] : undefined) ?? ROLE_IMPORTANCE[role] ?? 1;
+  (nearestM <= CLOSE_M ? CLOSE_UP[role] : undefined) ??
+  (ROLE_IMPORTANCE as Readonly<Record<string, number>>)[role] ??
+  1;
 
 /** Exponent of the sharing rule: 1 would keep the source's own distribution, 0 give every part the same. */
 const FINENESS = 0.6;

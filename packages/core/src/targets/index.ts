@@ -15,4 +15,4 @@ export type { ClipsWanted } from './clips-wanted.ts';
 export { type Grade, MOST_GRADES } from './grades.ts';
 export { targetOfGrade } from './target-of-grade.ts';
 export { RULE_IDS, unknownRules } from './rule-ids.ts';
-export { HOLDS_LEVELS, type Level, MOST_LEVELS, pixelMm } from './levels.ts';
+export { heightSeen, HOLDS_LEVELS, type Level, MOST_LEVELS, pixelMm } from './levels.ts';

@@ -34,5 +34,7 @@ export const LevelsSchema = v.pipe(
 const ROWS = 1080,
   HALF_ANGLE = (25 * Math.PI) / 180;
 
-/** What a row of that picture is wide at a distance, millimetres. */
-export const pixelMm = (metres: number): number => (2000 * metres * Math.tan(HALF_ANGLE)) / ROWS;
+/** What such a picture shows from top to bottom at a distance, metres. */
+export const heightSeen = (metres: number): number => 2 * metres * Math.tan(HALF_ANGLE);
+/** What a row of it is wide there, millimetres. */
+export const pixelMm = (metres: number): number => (1000 * heightSeen(metres)) / ROWS;

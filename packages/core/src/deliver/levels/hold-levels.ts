@@ -1,6 +1,7 @@
 import type { Accessor, Document, Material, Mesh, Node } from '@gltf-transform/core';
 import { copyDocument, freeName } from '../../character/index.ts';
 import { LEVELS, LevelsExtension } from '../../formats/index.ts';
+import { heightSeen } from '../../targets/index.ts';
 
 /** A level to be held by the file of the nearest. */
 export interface HeldLevel {
@@ -9,9 +10,6 @@ export interface HeldLevel {
   fromM: number;
   document: Document;
 }
-
-/** Half the angle that a viewer's picture shows from top to bottom: 50°. */
-const HALF_ANGLE = (25 * Math.PI) / 180;
 
 /**
  * The nearest with its further levels in it (MSFT_lod): each mesh's node names those that stand in for it, with how much of
@@ -56,8 +54,7 @@ export function holdLevels(nearest: Document, levels: readonly HeldLevel[], heig
   return own;
 }
 
-const share = (heightM: number, metres: number): number =>
-  Number(Math.min(1, heightM / (2 * metres * Math.tan(HALF_ANGLE))).toFixed(4));
+const share = (heightM: number, metres: number): number => Number(Math.min(1, heightM / heightSeen(metres)).toFixed(4));
 
 /** Nodes that carry a mesh, by name and which of that name they are. */
 function byKey(document: Document): Map<string, Node> {
