@@ -44,7 +44,7 @@ export function GradeFields({ draft, change }: FieldsProps) {
                 <th>Triangles</th>
                 <th>Maps’ sides</th>
                 <th>Seen from, m</th>
-                <th>Hair</th>
+                <th title="How it is drawn">Hair</th>
                 <th title="How far it may be from the source, as many times as the target allows">May be off, ×</th>
                 <th />
               </tr>
@@ -100,7 +100,7 @@ export function GradeFields({ draft, change }: FieldsProps) {
                       value={grade.hair ?? ''}
                       onChange={(event) => setAt(i, { hair: (event.target.value || undefined) as Grade['hair'] })}
                       data={[
-                        { value: '', label: 'as the target' },
+                        { value: '', label: 'the same' },
                         { value: 'blend', label: 'blended' },
                         { value: 'mask', label: 'cut out' },
                       ]}
