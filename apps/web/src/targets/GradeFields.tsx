@@ -97,6 +97,7 @@ export function GradeFields({ draft, change }: FieldsProps) {
                     <NativeSelect
                       aria-label={`Hair of grade ${i + 1}`}
                       size="xs"
+                      miw={112}
                       value={grade.hair ?? ''}
                       onChange={(event) => setAt(i, { hair: (event.target.value || undefined) as Grade['hair'] })}
                       data={[
