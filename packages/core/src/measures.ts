@@ -11,6 +11,7 @@ const MEASURES = {
   'materials-treated': ['materials treated', ''],
   'features-folded': ['features folded or taken out', ''],
   'maps-turned': ['maps turned or inverted', ''],
+  'materials-packed': ['materials whose channels were packed otherwise', ''],
   'channels-made': ['channels made from other maps', ''],
   'detail-maps': ['maps of fine detail', ''],
   'detail-of-finer': ['directions of the finer model off the mesh, mean', '°'],

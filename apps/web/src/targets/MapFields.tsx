@@ -10,6 +10,11 @@ const PACKINGS = [
   { value: 'uastc', label: 'KTX2, UASTC' },
   { value: 'etc1s', label: 'KTX2, ETC1S' },
 ];
+const TOGETHER = [
+  { value: 'keep', label: 'As they come' },
+  { value: 'one', label: 'In one map: red, green, blue' },
+  { value: 'apart', label: 'Occlusion on its own' },
+];
 const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
 
 /** Size, memory and formats of maps. */
@@ -55,6 +60,19 @@ export function MapFields({ draft, change }: FieldsProps) {
           })
         }
         data={PACKINGS}
+      />
+      <NativeSelect
+        label="Occlusion, roughness, metalness"
+        value={draft.textures.packing ?? 'keep'}
+        onChange={({ target: { value } }) =>
+          change({
+            textures: {
+              ...draft.textures,
+              packing: value === 'keep' ? undefined : (value as Target['textures']['packing']),
+            },
+          })
+        }
+        data={TOGETHER}
       />
       <NumberField
         label="Writing may change, ΔE"

@@ -7,6 +7,7 @@ export * from './ktx2-head.ts';
 export * from './lay-over.ts';
 export * from './opened-once.ts';
 export * from './operations.ts';
+export * from './pack-channels.ts';
 export * from './pixels.ts';
 export * from './widen.ts';
 export { type StrandDirection, strandDirection } from './strand-direction.ts';

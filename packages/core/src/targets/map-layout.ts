@@ -50,6 +50,10 @@ export const BesideSchema = v.object({
 });
 export type Beside = v.InferOutput<typeof BesideSchema>;
 
+/** How occlusion, roughness and metalness lie in the model's own maps: as they come, in one, or occlusion on its own. */
+export const CHANNEL_PACKINGS = ['keep', 'one', 'apart'] as const;
+export type ChannelPacking = (typeof CHANNEL_PACKINGS)[number];
+
 /** Layouts that engines commonly ask for, to begin from. */
 export const COMMON_LAYOUTS: readonly { title: string; layouts: readonly MapLayout[] }[] = [
   {

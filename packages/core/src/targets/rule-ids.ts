@@ -51,6 +51,7 @@ export const RULE_IDS = [
   'stance.upright',
   'textures.format',
   'textures.memory',
+  'textures.packing',
   'textures.size',
   'triangles.max',
   'triangles.parts',

@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { ExpressionSetSchema } from './expression-sets.ts';
 import { FigureSchema, type Figure } from './figure.ts';
 import { PART_ROLES } from '../character/index.ts';
-import { BesideSchema } from './map-layout.ts';
+import { BesideSchema, CHANNEL_PACKINGS } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { ClipsWantedSchema } from './clips-wanted.ts';
 import { GradesSchema } from './grades.ts';
@@ -177,6 +177,8 @@ const Fields = v.object({
     packed: v.optional(v.picklist(['uastc', 'etc1s', 'smallest'])),
     /** What writing with losses may change a map by, on the average: ΔE of colours, degrees of normals, percent of other data. */
     maxError: v.optional(v.pipe(v.number(), v.minValue(0.05), v.maxValue(20))),
+    /** Where occlusion, roughness and metalness lie in the model's own maps. */
+    packing: v.optional(v.picklist(CHANNEL_PACKINGS)),
     /** Maps that an engine takes apart from the model: one file for each material and layout. */
     beside: v.optional(BesideSchema),
   }),

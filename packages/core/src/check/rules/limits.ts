@@ -1,5 +1,6 @@
 import { KTX2 } from '../../pixels/index.ts';
 import type { Document } from '@gltf-transform/core';
+import { notPacked } from '../../materials/index.ts';
 import type { CharacterSummary } from '../../inspect/index.ts';
 import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
 
@@ -109,6 +110,16 @@ export const LIMITS: readonly Rule[] = [
     ({ packageBytes }) => (packageBytes === undefined ? undefined : megabytes(packageBytes)),
     ({ target }) => target.package.maxMB,
   ),
+  ({ document, target }) => {
+    const { packing = 'keep' } = target.textures;
+    if (packing === 'keep') return null;
+    return noneOf(
+      { rule: 'textures.packing', title: 'Materials whose channels lie otherwise', station: 'textures' },
+      notPacked(document, packing).map((material) => `“${material.getName()}”`),
+      (names) =>
+        `${packing === 'one' ? 'Occlusion lies in a map of its own' : 'Occlusion lies in the map of roughness and metalness'} in ${firstFew(names, 5)}, and the target asks for it ${packing === 'one' ? 'in the map of roughness and metalness' : 'on its own'}. Let the step “Channels in one map” do it at Textures, or bring maps in that lie by the same texture coordinates.`,
+    );
+  },
   ({ summary, target }) => {
     const formats = [...new Set(summary.textures.map((texture) => texture.mimeType))];
     const allowed: readonly string[] = target.textures.packed ? [KTX2] : target.textures.formats;
