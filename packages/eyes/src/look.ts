@@ -1,5 +1,6 @@
 import type { Object3D } from 'three';
 import type { GLTF } from 'three/addons/loaders/GLTFLoader.js';
+import { asReached } from './as-reached.ts';
 import { extentOf, jointsOutside, morphsOf } from './body.ts';
 import { clipsBound } from './clips.ts';
 import { codedBuffers, codedViews, notFiniteDecoded } from './coded.ts';
@@ -28,10 +29,11 @@ import { vrmSeen } from './vrm.ts';
  * @param wanted which level of detail, where a glTF holds several
  */
 export async function look(
-  model: DeliveredFile,
-  files: readonly DeliveredFile[],
+  delivered: DeliveredFile,
+  all: readonly DeliveredFile[],
   { level = 0 }: { level?: number } = {},
 ): Promise<Seen> {
+  const { model, files } = asReached(delivered, all);
   if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
   if (/\.obj$/i.test(model.path)) return lookAtObj(model, files);
   if (/\.dae$/i.test(model.path)) return lookAtDae(model, files);

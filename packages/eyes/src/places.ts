@@ -1,3 +1,4 @@
+import { asReached } from './as-reached.ts';
 import { meshesOf, placesOf } from './body.ts';
 import { atLevel } from './levels.ts';
 import { loadModel } from './loader.ts';
@@ -8,19 +9,20 @@ import { type DeliveredFile, openRaw } from './raw.ts';
  * @param wanted which level of detail, where the file holds several
  */
 export async function placesDrawn(
-  model: DeliveredFile,
-  files: readonly DeliveredFile[],
+  delivered: DeliveredFile,
+  all: readonly DeliveredFile[],
   { level = 0 }: { level?: number } = {},
 ): Promise<Float64Array> {
-  const asset = openRaw(model, files),
+  const { model, files } = asReached(delivered, all),
+    asset = openRaw(model, files),
     { scene } = await loadModel(model, asset, atLevel(asset.json, level));
   scene.updateMatrixWorld(true);
-  const all = meshesOf(scene).map(placesOf),
-    out = new Float64Array(all.reduce((sum, places) => sum + places.length, 0));
+  const places = meshesOf(scene).map(placesOf),
+    out = new Float64Array(places.reduce((sum, { length }) => sum + length, 0));
   let at = 0;
-  for (const places of all) {
-    out.set(places, at);
-    at += places.length;
+  for (const mesh of places) {
+    out.set(mesh, at);
+    at += mesh.length;
   }
   return out;
 }

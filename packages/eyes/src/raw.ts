@@ -34,12 +34,11 @@ const GLB_MAGIC = 0x46546c67,
 /** @throws Error where the file is no glTF at all */
 export function openRaw(model: DeliveredFile, files: readonly DeliveredFile[]): RawAsset {
   const { json, binary } = isGlb(model.bytes) ? splitGlb(model.bytes) : { json: parse(model.bytes), binary: null };
-  const folder = model.path.includes('/') ? model.path.slice(0, model.path.lastIndexOf('/') + 1) : '';
   const resource = (uri: unknown): Uint8Array | null => {
     if (typeof uri !== 'string') return null;
     const data = /^data:[^,]*;base64,/.exec(uri);
     if (data) return Uint8Array.from(Buffer.from(uri.slice(data[0].length), 'base64'));
-    const path = folder + decodeURIComponent(uri);
+    const path = decodeURIComponent(uri);
     return files.find((file) => file.path === path)?.bytes ?? null;
   };
   const buffers = listOf(json.buffers),

@@ -20,14 +20,13 @@ const MOST_NOTES = 20_000;
 
 /** The format's own validator (Khronos), over the delivered bytes and the files beside them. */
 export async function validate(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Validation> {
-  const folder = model.path.includes('/') ? model.path.slice(0, model.path.lastIndexOf('/') + 1) : '';
   const groups: Validation = { errors: [], warnings: [], unused: [] };
   let issues: Awaited<ReturnType<typeof validateBytes>>['issues'];
   try {
     ({ issues } = await validateBytes(model.bytes, {
       maxIssues: MOST_NOTES,
       externalResourceFunction: async (uri: string) => {
-        const found = files.find((file) => file.path === folder + decodeURIComponent(uri));
+        const found = files.find((file) => file.path === decodeURIComponent(uri));
         if (!found) throw new Error(`“${uri}” is missing`);
         return found.bytes;
       },

@@ -61,8 +61,18 @@ export function openPackage(given: readonly { path: string; bytes: Uint8Array<Ar
     );
   const said = modelsIn(files),
     // Of a package with grades its own model, not one of theirs.
-    top = outermost(files, 'manifest.json')?.slice(0, -'manifest.json'.length),
-    own = top === undefined ? [] : models.filter(([path]) => path.slice(0, path.lastIndexOf('/') + 1) === top),
+    [top, ...further] = [...files.keys()]
+      .filter((path) => path === 'manifest.json' || path.endsWith('/manifest.json'))
+      .map((path) => path.slice(0, -'manifest.json'.length))
+      .sort((a, b) => a.length - b.length),
+    own =
+      top === undefined
+        ? []
+        : models.filter(
+            ([path]) =>
+              path.startsWith(top) &&
+              !further.some((other) => other !== top && other.startsWith(top) && path.startsWith(other)),
+          ),
     [largest] = (own.length ? own : models).sort((a, b) => b[1].length - a[1].length)[0],
     model = said?.[0].path ?? largest;
   let bytes = 0;

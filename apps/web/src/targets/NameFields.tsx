@@ -1,7 +1,17 @@
 import { NativeSelect, TextInput } from '@mantine/core';
 import { useState } from 'react';
 import type { CharacterDetail } from '@dimetra/contract';
-import { type Named, type Names, namesBy, patternProblem } from '@dimetra/core';
+import {
+  fileNameOf,
+  folderBy,
+  folderProblem,
+  type Folders,
+  type Named,
+  type Names,
+  namesBy,
+  patternProblem,
+  type Target,
+} from '@dimetra/core';
 import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
 import type { FieldsProps } from './fields.ts';
 import styles from './targets.module.css';
@@ -14,16 +24,39 @@ const KINDS: { kind: Kind; label: string; placeholder: string }[] = [
   { kind: 'map', label: 'Maps are called', placeholder: 'as they are' },
 ];
 
+const FOLDERS: { of: keyof Folders; label: string; placeholder: string }[] = [
+  { of: 'model', label: 'The model lies in', placeholder: 'the package itself' },
+  { of: 'maps', label: 'Its maps lie in', placeholder: 'textures' },
+];
+/** Formats whose maps lie within the model's file. */
+const HOLDS_MAPS = ['glb', 'vrm', 'usdz'];
+
 /** What model, parts, materials and maps are called, and every name that comes of it for a character of the cast. */
 export function NameFields({ draft, change }: FieldsProps) {
-  const names = draft.package.names ?? {};
+  const { names = {}, folders = {}, format } = draft.package;
   function put(kind: Kind, text: string) {
     const { [kind]: _, ...rest } = names,
       next = text ? { ...rest, [kind]: text } : rest;
     change({ package: { ...draft.package, names: Object.keys(next).length ? next : undefined } });
   }
+  function lay(of: keyof Folders, text: string) {
+    const { [of]: _, ...rest } = folders,
+      next = text ? { ...rest, [of]: text } : rest;
+    change({ package: { ...draft.package, folders: Object.keys(next).length ? next : undefined } });
+  }
   return (
     <div className={`card ${styles.fields}`}>
+      {FOLDERS.map(({ of, label, placeholder }) => (
+        <TextInput
+          key={of}
+          label={label}
+          placeholder={of === 'maps' && HOLDS_MAPS.includes(format) ? 'the model’s file' : placeholder}
+          size="sm"
+          value={folders[of] ?? ''}
+          error={folderProblem(of, folders[of])}
+          onChange={(event) => lay(of, event.target.value)}
+        />
+      ))}
       {KINDS.map(({ kind, label, placeholder }) => (
         <TextInput
           key={kind}
@@ -37,22 +70,23 @@ export function NameFields({ draft, change }: FieldsProps) {
       ))}
       <p className={`quiet ${styles.whole}`}>
         {'{name}'} is the own name, {'{kind}'} what it is (skin, hair, eye), {'{character}'} and {'{target}'} theirs,{' '}
-        {'{n}'} a number. Joints and morphs are named at their stations.
+        {'{n}'} a number. Folders have / between them; {'{kind}'} is what a map is of. Joints and morphs are named at
+        their stations.
       </p>
-      {Object.keys(names).length > 0 && <Preview names={names} target={draft.title} />}
+      {Object.keys({ ...names, ...folders }).length > 0 && <Preview draft={draft} />}
     </div>
   );
 }
 
 /** Names as they would be, of a character as it came. */
-function Preview({ names, target }: { names: Names; target: string }) {
+function Preview({ draft }: { draft: Target }) {
   const { data: cast = [] } = useCharactersQuery(),
     [chosen, setChosen] = useState<string | null>(null),
     id = chosen ?? cast[0]?.id,
     { data: character } = useCharacterQuery(id ?? '', { skip: !id });
   if (!id) return <p className={`quiet ${styles.whole}`}>Bring in a character to see the names.</p>;
   const { rows, collided } = character
-    ? namesFor(names, character.revision.summary, { character: character.name, target })
+    ? namesFor(draft, character.revision.summary, character.name)
     : { rows: [], collided: 0 };
   return (
     <div className={styles.whole}>
@@ -104,22 +138,44 @@ interface Row {
 }
 type Told = CharacterDetail['revision']['summary'];
 
-function namesFor(names: Names, { parts, materials, textures }: Told, says: { character: string; target: string }) {
-  const lists: [Kind, string, readonly Named[]][] = [
-      ['file', 'model', [{ name: says.character }]],
+function namesFor(
+  { title: target, package: { names = {}, folders = {}, format } }: Target,
+  { parts, materials, textures }: Told,
+  character: string,
+) {
+  const says = { character, target },
+    lists: [Kind, string, readonly Named[]][] = [
+      ['file', 'model', [{ name: character }]],
       ['part', 'part', parts],
       ['material', 'material', materials],
       ['map', 'map', textures.map(({ name }) => ({ name: name.replace(/\.[^.]+$/, '') }))],
     ],
+    /** Where those that are files lie. */
+    folderOf = (kind: Kind, name: string): string => {
+      const of = kind === 'file' ? 'model' : kind === 'map' && !HOLDS_MAPS.includes(format) ? 'maps' : null;
+      if (!of || !folders[of] || folderProblem(of, folders[of])) return '';
+      return folderBy(folders[of], { ...says, kind: kindOfMap(name, materials) });
+    },
     rows: Row[] = [];
   let collided = 0;
   for (const [kind, what, all] of lists) {
-    const pattern = names[kind];
+    const pattern = names[kind],
+      laid = kind === 'file' ? folders.model : kind === 'map' ? folders.maps : undefined;
     // What can't be taken yet is said at its field.
-    if (!pattern || patternProblem(kind, pattern)) continue;
-    const made = namesBy(pattern, all, says, { files: kind === 'file' || kind === 'map' });
+    if ((!pattern && !laid) || patternProblem(kind, pattern)) continue;
+    const made = namesBy(pattern ?? (kind === 'file' ? '{character}' : '{name}'), all, says, {
+      files: kind === 'file' || kind === 'map',
+    });
     collided += made.collided;
-    all.forEach(({ name }, i) => rows.push({ what, from: name, to: made.names[i] }));
+    all.forEach(({ name }, i) => {
+      const file = kind === 'file' && !pattern ? fileNameOf(name) : made.names[i];
+      rows.push({ what, from: name, to: `${folderOf(kind, name)}${file}` });
+    });
   }
   return { rows, collided };
 }
+
+/** What the first material is that wears a map. */
+const kindOfMap = (map: string, materials: Told['materials']): string =>
+  materials.find(({ maps }) => Object.values(maps).some(({ file }) => file.replace(/\.[^.]+$/, '') === map))?.kind ??
+  'other';

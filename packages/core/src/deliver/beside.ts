@@ -4,7 +4,7 @@ import { encoded, type InputFile, writeMaterialX } from '../formats/index.ts';
 import { KTX2 } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import type { StepContext } from '../step.ts';
-import type { Target } from '../targets/index.ts';
+import { pathFrom, type Target } from '../targets/index.ts';
 import { mapsBeside, type MaterialMaps } from '../textures/index.ts';
 
 export interface BesideModel {
@@ -14,13 +14,14 @@ export interface BesideModel {
   maps?: MaterialMaps[];
 }
 
-/** What a target wants beside the model: maps in its own layouts, and its materials as MaterialX with the maps that names. */
+/** What a target wants beside the model, which lies in `folder`: maps in its own layouts, and its materials as MaterialX with the maps that names. */
 export async function besideModel(
   document: Document,
   target: Target,
   character: string,
   context: StepContext,
   beyond: Readonly<Record<string, BeyondGltf>> = {},
+  folder = '',
 ): Promise<BesideModel> {
   const out: BesideModel = { files: [], findings: [] },
     { beside } = target.textures;
@@ -45,14 +46,14 @@ export async function besideModel(
         },
         beyond,
       );
-    out.files.push({ path: `${character}.mtlx`, bytes: text });
+    out.files.push({ path: pathFrom(folder, `${character}.mtlx`), bytes: text });
     for (const texture of document.getRoot().listTextures()) {
       const image = texture.getImage(),
         packed = isPacked(texture);
       // A .gltf has its maps beside it already, under the same names, unless they are packed.
       if (!image || !named.has(texture) || (target.package.format !== 'glb' && !packed)) continue;
       const bytes = packed ? await encoded(context.images, await context.images.decode(image), {}) : image;
-      out.files.push({ path: readableName(texture), bytes: bytes as Uint8Array<ArrayBuffer> });
+      out.files.push({ path: pathFrom(folder, readableName(texture)), bytes: bytes as Uint8Array<ArrayBuffer> });
     }
   }
   return out;

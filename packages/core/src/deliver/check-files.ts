@@ -43,17 +43,10 @@ export async function checkFiles(
   const files =
     given.length === 1 && extensionOf(given[0].path) === 'zip' ? openArchive(given[0].bytes, given[0].path) : given;
   const model = modelIn(files, options.main),
-    folder = folderOf(model.path);
-  const others = files.flatMap(({ path }) =>
-      baseName(path) === 'manifest.json' && folderOf(path) !== folder && folderOf(path).startsWith(folder)
-        ? [folderOf(path)]
-        : [],
-    ),
-    // A folder with a manifest of its own is another package: a grade.
-    beside = files
-      .filter(({ path }) => path.startsWith(folder) && !others.some((other) => path.startsWith(other)))
-      .map((file) => ({ path: file.path.slice(folder.length), bytes: file.bytes }));
-  const own = { path: baseName(model.path), bytes: model.bytes },
+    // Models may lie in a folder of the package; its outermost is where the manifest is.
+    folder = packageFolder(files, model.path) ?? folderOf(model.path),
+    beside = ownOf(files, folder).map((file) => ({ path: file.path.slice(folder.length), bytes: file.bytes }));
+  const own = { path: model.path.slice(folder.length), bytes: model.bytes },
     report = reportIn(beside);
   // Of a package of several models all are judged, unless one is asked for.
   const stated = report?.models?.filter(({ path }) => options.main === undefined || path === own.path) ?? [],
@@ -121,11 +114,23 @@ async function readModel(
 /** Of a package, but no part of the model. */
 const OTHERS = /^(manifest\.json|report\.(json|html))$/;
 
-/** Where the outermost manifest lies; null where there is none. */
-const packageFolder = (files: readonly InputFile[]): string | null =>
+/** Folders with a manifest, outermost first. */
+const withManifest = (files: readonly InputFile[]): string[] =>
   files
     .flatMap(({ path }) => (baseName(path) === 'manifest.json' ? [folderOf(path)] : []))
-    .sort((a, b) => a.length - b.length)[0] ?? null;
+    .sort((a, b) => a.length - b.length);
+
+/** The innermost package that a file belongs to; null where none does. */
+const packageFolder = (files: readonly InputFile[], path: string): string | null =>
+  withManifest(files)
+    .filter((folder) => path.startsWith(folder))
+    .at(-1) ?? null;
+
+/** What lies in a folder but for other packages in it: a folder with a manifest of its own is a grade. */
+function ownOf(files: readonly InputFile[], folder: string): InputFile[] {
+  const others = withManifest(files).filter((other) => other !== folder && other.startsWith(folder));
+  return files.filter(({ path }) => path.startsWith(folder) && !others.some((other) => path.startsWith(other)));
+}
 
 function modelIn(files: readonly InputFile[], main: string | undefined): InputFile {
   const models = files.filter((file) => MODELS.includes(extensionOf(file.path))),
@@ -137,8 +142,9 @@ function modelIn(files: readonly InputFile[], main: string | undefined): InputFi
       named.path,
     );
   // Of a package with grades its own model, not one of theirs.
-  const top = packageFolder(files),
-    own = top === null ? [] : models.filter((file) => folderOf(file.path) === top),
+  const [top] = withManifest(files),
+    inside = top === undefined ? [] : ownOf(files, top),
+    own = models.filter((file) => inside.includes(file)),
     [most] = [...(own.length ? own : models)].sort((a, b) => b.bytes.length - a.bytes.length);
   if (!named && !most)
     throw new ProblemError(

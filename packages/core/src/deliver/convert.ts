@@ -38,6 +38,7 @@ import { measureLevels } from './levels/measure-levels.ts';
 import { memoryOf, shapesKey } from './memory.ts';
 import type { Archive, Conversion, ConvertOptions } from './conversion.ts';
 import { type Decided, decidedOf, licenceOf } from './decided.ts';
+import { modelFolder } from './folders.ts';
 import { deliveredModels, type PreparedLevel } from './models.ts';
 import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { prepareForDelivery, sayAgain } from './prepare.ts';
@@ -286,6 +287,7 @@ async function conclude(
   // Finishing takes out all that is ours.
   const beyond = beyondOf(document),
     file = modelNameOf(name, target),
+    folder = modelFolder(target, name),
     { origin } = readDossier(document),
     told = { decided: decidedOf(options.recipe, options.decided), licence: licenceOf(document) },
     nearest = await prepareForDelivery(document, target, name, finishing),
@@ -296,8 +298,8 @@ async function conclude(
       files: model,
       models,
       findings: written,
-    } = await deliveredModels(nearest, further, target, file, heightOf(document)),
-    beside = await besideModel(document, target, file, context, beyond),
+    } = await deliveredModels(nearest, further, target, file, heightOf(document), folder),
+    beside = await besideModel(document, target, file, context, beyond, folder),
     delivery = [
       ...unknownRuleFindings(target),
       ...unwritten,

@@ -2,7 +2,7 @@ import type { Document } from '@gltf-transform/core';
 import { listParts } from '../character/index.ts';
 import type { InputFile } from '../formats/index.ts';
 import { ProblemError, type Finding } from '../problem.ts';
-import { HOLDS_LEVELS, type Level, type Target } from '../targets/index.ts';
+import { HOLDS_LEVELS, type Level, pathFrom, type Target } from '../targets/index.ts';
 import { holdLevels } from './levels/hold-levels.ts';
 import { fileNameOf, modelFiles } from './package.ts';
 import { partsEach } from './parts-each.ts';
@@ -36,7 +36,7 @@ export const levelsInOne = ({ package: { format, levels = [], levelsIn } }: Targ
 
 /**
  * Writes every model of a package as the target wants them: parts in one file or each in one of its own, levels beside
- * the nearest or in its file. Names of files: the model's, then the part's, then `lod1`, `lod2` …
+ * the nearest or in its file, all in `folder` of the package. Names of files: the model's, then the part's, then `lod1`, `lod2` …
  * @throws ProblemError package.files-collide
  */
 export async function deliveredModels(
@@ -45,6 +45,7 @@ export async function deliveredModels(
   target: Target,
   name: string,
   heightM: number,
+  folder = '',
 ): Promise<{ files: InputFile[]; models: DeliveredModel[]; findings: Finding[] }> {
   const inOne = levelsInOne(target),
     // A figure that is joints alone has no parts to lie apart.
@@ -65,9 +66,9 @@ export async function deliveredModels(
       const held = mine
           .slice(1)
           .flatMap(({ n, level, document: own }) => (own && level ? [{ n, fromM: level.fromM, document: own }] : [])),
-        written = await modelFiles(holdLevels(document, held, heightM), target, stem, nearest.says);
-      add(written);
-      const one = { path: written.files[0].path, files: written.files, ...(part !== undefined && { part }) };
+        out = await written(holdLevels(document, held, heightM), target, stem, nearest.says);
+      add(out);
+      const one = { path: out.files[0].path, files: out.files, ...(part !== undefined && { part }) };
       models.push({ ...one, document, level: 0 });
       for (const { n, fromM, document: own } of held)
         models.push({ ...one, document: own, level: n, fromM, inside: true });
@@ -75,11 +76,11 @@ export async function deliveredModels(
     }
     for (const { n, level, prepared, document: own } of mine) {
       if (!own) continue;
-      const written = await modelFiles(own, target, n ? `${stem}_lod${n}` : stem, prepared.says);
-      add(written);
+      const out = await written(own, target, n ? `${stem}_lod${n}` : stem, prepared.says);
+      add(out);
       models.push({
-        path: written.files[0].path,
-        files: written.files,
+        path: out.files[0].path,
+        files: out.files,
         document: own,
         level: n,
         ...(level && { fromM: level.fromM }),
@@ -89,8 +90,14 @@ export async function deliveredModels(
   }
   return { files: [...files.values()], models, findings };
 
-  function add(written: Awaited<ReturnType<typeof modelFiles>>): void {
-    for (const file of written.files) {
+  /** Files as they lie in the package: maps where the model's references lead. */
+  async function written(...given: Parameters<typeof modelFiles>): ReturnType<typeof modelFiles> {
+    const made = await modelFiles(...given);
+    return { ...made, files: made.files.map(({ path, bytes }) => ({ path: pathFrom(folder, path), bytes })) };
+  }
+
+  function add(out: Awaited<ReturnType<typeof modelFiles>>): void {
+    for (const file of out.files) {
       const there = files.get(file.path);
       // Maps beside a model may be those of another.
       if (there && !same(there.bytes, file.bytes))
@@ -101,7 +108,7 @@ export async function deliveredModels(
         );
       files.set(file.path, there ?? file);
     }
-    for (const finding of written.findings)
+    for (const finding of out.findings)
       if (!findings.some(({ code, message }) => code === finding.code && message === finding.message))
         findings.push(finding);
   }

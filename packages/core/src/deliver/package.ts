@@ -134,16 +134,18 @@ const notWritten = (texture: Texture, { message }: ProblemError): Finding => ({
 /**
  * Writes maps that were not written yet, and drops what only Dimetra needs. Changes `document`; the caller hands over one of its own.
  * @param format what it is delivered as: some have a place for what others haven't
+ * @param folderOf where a map lies, as the model reaches it
  */
 export async function finishDocument(
   document: Document,
   context: StepContext,
   format: PackageFormat = 'glb',
+  folderOf: (texture: Texture) => string = () => 'textures/',
 ): Promise<Finding[]> {
   const findings: Finding[] = format === 'vrm' ? [] : leftBehind(document);
   findings.push(...(await writeMaps(document, context)));
   for (const one of [...document.getRoot().listMaterials(), ...document.getRoot().listTextures()]) dropOwn(one);
-  distinctFileNames(document);
+  distinctFileNames(document, folderOf);
   for (const camera of document.getRoot().listCameras()) camera.dispose();
   document
     .getRoot()
@@ -173,7 +175,7 @@ function placeSkinnedMeshes(document: Document): void {
 }
 
 /** Textures beside a model must not overwrite each other, and their names must be safe on every disk, in any script. */
-function distinctFileNames(document: Document): void {
+function distinctFileNames(document: Document, folderOf: (texture: Texture) => string): void {
   const taken = new Set<string>();
   document
     .getRoot()
@@ -195,7 +197,7 @@ function distinctFileNames(document: Document): void {
       let name = `${base}.${extension}`;
       for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
       taken.add(name.toLowerCase());
-      texture.setURI(`textures/${name}`);
+      texture.setURI(`${folderOf(texture)}${name}`);
     });
 }
 
@@ -308,12 +310,23 @@ export function modelNameOf(name: string, target: Target): string {
   return RESERVED.test(own.toLowerCase()) ? `${own}-character` : own;
 }
 
-/** All files of a delivery, with a list of their sizes and hashes. */
+/** All files of a delivery, with a list of their sizes and hashes. @throws ProblemError package.files-collide */
 export function sealPackage(
   files: readonly InputFile[],
   manifest: Omit<Manifest, 'files'>,
   hash: (bytes: Uint8Array) => string,
 ): { files: InputFile[]; manifest: Manifest } {
+  const taken = new Set<string>();
+  for (const { path } of files) {
+    // Some disks know no capitals.
+    if (taken.has(path.toLowerCase()))
+      throw new ProblemError(
+        'package.files-collide',
+        `Two files of the package would be called “${path}”. Give folders, grades or files other names in the target.`,
+        path,
+      );
+    taken.add(path.toLowerCase());
+  }
   const full: Manifest = {
     ...manifest,
     files: files.map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: hash(file.bytes) })),

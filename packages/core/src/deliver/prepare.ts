@@ -4,6 +4,7 @@ import type { Finding } from '../problem.ts';
 import type { StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { clipsOut } from './clips-out.ts';
+import { mapFolders } from './folders.ts';
 import { jointsOut } from './joints-out.ts';
 import { type FileSays, fileSays, finishDocument } from './package.ts';
 import { renameForDelivery } from './rename.ts';
@@ -26,11 +27,12 @@ export async function prepareForDelivery(
   const { materialKinds: known } = readDossier(document),
     said = fileSays(document, name),
     { names, clips } = target.package,
+    folderOf = mapFolders(document, target, name),
     ofJoints = jointsOut(document, target.joints),
     ofClips = clips ? clipsOut(document, clips) : [],
     named = names && renameForDelivery(document, target, name),
     says = named ? { ...said, renamed: { ...said.renamed, ...named.parts } } : said,
-    finishing = await finishDocument(document, context, target.package.format);
+    finishing = await finishDocument(document, context, target.package.format, folderOf);
   return {
     document,
     says,

@@ -18,7 +18,7 @@ export function usdFiles(
   const files =
     format === 'usdz'
       ? [{ path: `${name}.usdz`, bytes: writeUsdz(document, name, { upAxis, unitMetres }) as Uint8Array<ArrayBuffer> }]
-      : writeUsd(document, name, { upAxis, unitMetres });
+      : writeUsd(document, name, { upAxis, unitMetres, imagePath: (texture) => texture.getURI() });
   return { files, findings: [...beyondSurface(document), ...closedImages(document), ...otherClips(document)] };
 }
 

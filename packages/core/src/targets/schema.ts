@@ -5,6 +5,7 @@ import { PART_ROLES } from '../character/index.ts';
 import { BesideSchema, CHANNEL_PACKINGS } from './map-layout.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { ClipsWantedSchema } from './clips-wanted.ts';
+import { FoldersSchema } from './folders.ts';
 import { GradesSchema } from './grades.ts';
 import { HOLDS_LEVELS, LevelsSchema } from './levels.ts';
 import { NamesSchema } from './names.ts';
@@ -69,6 +70,8 @@ const PackageSchema = v.pipe(
     clips: v.optional(ClipsWantedSchema),
     /** What model, parts, materials and maps are called. */
     names: v.optional(NamesSchema),
+    /** Where in the package the model and its maps lie. */
+    folders: v.optional(FoldersSchema),
     /** All parts in one file, or each in one of its own, with the whole skeleton. */
     parts: v.optional(v.picklist(['one', 'each'])),
     /** Levels of detail behind the nearest, which the other limits describe. */

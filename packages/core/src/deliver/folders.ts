@@ -1,0 +1,36 @@
+import type { Document, Texture } from '@gltf-transform/core';
+import { kindsOf } from '../character/index.ts';
+import { folderBy, type Target, wayTo } from '../targets/index.ts';
+
+/** Formats whose maps lie within their file: they have no folder. */
+const HOLDS_MAPS: readonly string[] = ['glb', 'vrm', 'usdz'];
+/** Where maps lie that no target puts elsewhere. */
+const MAPS = 'textures/';
+
+const namesOf = (target: Target, character: string) => ({ character, target: target.title });
+
+/** The folder of the package in which models lie; empty for the outermost. */
+export const modelFolder = (target: Target, character: string): string =>
+  folderBy(target.package.folders?.model, namesOf(target, character));
+
+/** Which folder each map lies in, as a model reaches it; asked while materials have the names they are known by. */
+export function mapFolders(document: Document, target: Target, character: string): (texture: Texture) => string {
+  const { maps } = target.package.folders ?? {};
+  if (!maps || HOLDS_MAPS.includes(target.package.format)) return () => MAPS;
+  const kindOf = kindsOf(document),
+    from = modelFolder(target, character),
+    kinds = new Map(
+      document
+        .getRoot()
+        .listMaterials()
+        .map((material) => [material, kindOf(material)] as const),
+    ),
+    folders = new Map<Texture, string>();
+  for (const texture of document.getRoot().listTextures()) {
+    // The first material that wears it says what it is of.
+    const parents = new Set(texture.listParents()),
+      [, kind] = [...kinds].find(([material]) => parents.has(material)) ?? [null, 'other'];
+    folders.set(texture, wayTo(from, folderBy(maps, { ...namesOf(target, character), kind })));
+  }
+  return (texture) => folders.get(texture) ?? MAPS;
+}
