@@ -34,7 +34,7 @@ export async function look(
   { level = 0 }: { level?: number } = {},
 ): Promise<Seen> {
   const { model, files } = asReached(delivered, all);
-  if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files);
+  if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files, level);
   if (/\.obj$/i.test(model.path)) return lookAtObj(model, files);
   if (/\.dae$/i.test(model.path)) return lookAtDae(model, files);
   const empty = nothingSeen();

@@ -6,22 +6,28 @@ import { extentOf, jointsOutside, meshesOf, type MorphSeen } from './body.ts';
 import { openFile } from './images.ts';
 import { nothingSeen, type Seen } from './seen.ts';
 import type { DeliveredFile } from './raw.ts';
+import { layerAtLevel } from './usd-level.ts';
 import { withoutImages } from './without-images.ts';
 
 /** A hundredth of a millimetre, metres. */
 const MOVES = 1e-5;
 const IMAGE = /\.(png|jpe?g|webp|avif|exr|ktx2)$/i;
 
-/** Sees a delivered .usda with its images, or a .usdz, by the loader and the text parser of the library we draw with. */
-export async function lookAtUsd(model: DeliveredFile, files: readonly DeliveredFile[]): Promise<Seen> {
+/** Sees a level of a delivered .usda with its images, or a .usdz, by the loader and the text parser of the library we draw with. */
+export async function lookAtUsd(model: DeliveredFile, files: readonly DeliveredFile[], level = 0): Promise<Seen> {
   const out: Seen = { ...nothingSeen(), validator: { errors: [], warnings: [], unused: [] } };
   try {
-    const inside = /\.usdz$/i.test(model.path) ? unpacked(model) : { layer: model.bytes, images: besideOf(files) },
-      specs = new USDAParser().parseData(new TextDecoder().decode(inside.layer)).specsByPath as Specs,
-      scene = loaded(model),
+    const { layer, images } = /\.usdz$/i.test(model.path)
+        ? unpacked(model)
+        : { layer: model.bytes, images: besideOf(files) },
+      text = new TextDecoder().decode(layer),
+      shown = level ? layerAtLevel(text, level) : text,
+      specs = new USDAParser().parseData(shown).specsByPath as Specs,
+      // The nearest is what the file shows as it is.
+      scene = loaded(level ? new TextEncoder().encode(shown) : model.bytes),
       extent = extentOf(scene);
-    out.validator.errors = faultsOf(specs, inside.images, model);
-    out.images = await Promise.all([...inside.images].map(([path, bytes]) => openFile(path, bytes)));
+    out.validator.errors = faultsOf(specs, images, model);
+    out.images = await Promise.all([...images].map(([path, bytes]) => openFile(path, bytes)));
     out.joints = jointsOutside(scene);
     out.clips = clipsOf(scene);
     out.sizeMm = extent && ([0, 1, 2].map((k) => (extent.high[k] - extent.low[k]) * 1000) as [number, number, number]);
@@ -48,7 +54,7 @@ function unpacked({ bytes }: DeliveredFile): Inside {
 const besideOf = (files: readonly DeliveredFile[]): Inside['images'] =>
   new Map(files.filter(({ path }) => IMAGE.test(path)).map(({ path, bytes }) => [path, bytes]));
 
-const loaded = ({ bytes }: DeliveredFile): Object3D => withoutImages(() => new USDLoader().parse(bytes.slice().buffer));
+const loaded = (bytes: Uint8Array): Object3D => withoutImages(() => new USDLoader().parse(bytes.slice().buffer));
 
 const saidAt = (specs: Specs, path: string): unknown => specs[path]?.fields.default;
 

@@ -1,6 +1,7 @@
 import { type AnimationClip, type Group, LoadingManager, type Object3D, type WebGLRenderer } from 'three';
 import { hangOn, type LevelFound, surfacesOf, trianglesOf } from './levels.ts';
 import { levelsHeld } from './levels-held.ts';
+import { usdLevels } from './usd-levels.ts';
 import { withoutMorphs } from './without-morphs.ts';
 import { CantTry, endingOf, type ModelKind, type Package } from './open-package.ts';
 
@@ -202,10 +203,16 @@ const loadGltf: Load = async (bytes, manager, renderer, { model }) => {
   };
 };
 
-const loadUsd: Load = async (bytes, manager) => {
+const loadUsd: Load = async (bytes, manager, _renderer, { model }) => {
   const { USDLoader } = await import('three/addons/loaders/USDLoader.js'),
     scene = new USDLoader(manager).parse(bytes) as Group;
-  return { scene, clips: scene.animations ?? [], by: 'a USD loader', shows: { morphs: false, clips: 'any' } };
+  return {
+    scene,
+    levels: await usdLevels(new Uint8Array(bytes), endingOf(model) === 'usdz', scene),
+    clips: scene.animations ?? [],
+    by: 'a USD loader',
+    shows: { morphs: false, clips: 'any' },
+  };
 };
 
 const LOADERS: Record<ModelKind, Load> = {

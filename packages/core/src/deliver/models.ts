@@ -66,7 +66,10 @@ export async function deliveredModels(
       const held = mine
           .slice(1)
           .flatMap(({ n, level, document: own }) => (own && level ? [{ n, fromM: level.fromM, document: own }] : [])),
-        out = await written(holdLevels(document, held, heightM), target, stem, nearest.says);
+        inNodes = /^gl(b|tf)$/.test(target.package.format),
+        out = inNodes
+          ? await written(holdLevels(document, held, heightM), target, stem, nearest.says)
+          : await written(document, target, stem, nearest.says, held);
       add(out);
       const one = { path: out.files[0].path, files: out.files, ...(part !== undefined && { part }) };
       models.push({ ...one, document, level: 0 });

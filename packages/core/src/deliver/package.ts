@@ -16,6 +16,7 @@ import { jointRoles } from '../rig/index.ts';
 import { expressionSetOf, namesBy, type PackageFormat, type Target } from '../targets/index.ts';
 import { compressedFiles } from './compressed-files.ts';
 import { daeFiles } from './dae-files.ts';
+import type { HeldLevel } from './levels/hold-levels.ts';
 import { inUnits } from './in-units.ts';
 import { objFiles } from './obj-files.ts';
 import { pruneUnused } from './prune.ts';
@@ -243,12 +244,16 @@ export const rolesOf = (document: Document): Record<string, string> => {
   return Object.fromEntries(skeleton.joints.map((joint, i) => [joint.getName(), roles[i].role]));
 };
 
-/** Model files of the package in the target's format, the model first, and what there is to say of them. */
+/**
+ * Model files of the package in the target's format, the model first, and what there is to say of them.
+ * @param levels further levels that its file holds; glTF has them in `document` already
+ */
 export async function modelFiles(
   document: Document,
   target: Target,
   name: string,
   says: FileSays = fileSays(document, name),
+  levels: readonly HeldLevel[] = [],
 ): Promise<{ files: InputFile[]; findings: Finding[] }> {
   const { format, meta = {}, compression = 'none' } = target.package;
   if (compression !== 'none' && (format === 'glb' || format === 'gltf'))
@@ -263,7 +268,13 @@ export async function modelFiles(
   if (format === 'dae') return daeFiles(inUnits(document, target.package), name, target.package);
   if (format === 'obj') return objFiles(document, name);
   if (format === 'usda' || format === 'usdz')
-    return usdFiles(inUnits(document, target.package), name, format, target.package);
+    return usdFiles(
+      inUnits(document, target.package),
+      name,
+      format,
+      target.package,
+      levels.map((level) => ({ ...level, document: inUnits(level.document, target.package) })),
+    );
   return { files: [{ path: `${name}.glb`, bytes: await writeGlb(document) }], findings: [] };
 }
 

@@ -1,5 +1,5 @@
 import type { Document } from '@gltf-transform/core';
-import { type InputFile, writeUsd, writeUsdz } from '../formats/index.ts';
+import { type InputFile, type UsdLevel, writeUsd, writeUsdz } from '../formats/index.ts';
 import type { Finding } from '../problem.ts';
 import type { Axes } from './in-units.ts';
 
@@ -14,11 +14,17 @@ export function usdFiles(
   name: string,
   format: 'usda' | 'usdz',
   { upAxis = 'Y', unitMetres = 1 }: Axes = {},
+  levels: readonly UsdLevel[] = [],
 ): { files: InputFile[]; findings: Finding[] } {
   const files =
     format === 'usdz'
-      ? [{ path: `${name}.usdz`, bytes: writeUsdz(document, name, { upAxis, unitMetres }) as Uint8Array<ArrayBuffer> }]
-      : writeUsd(document, name, { upAxis, unitMetres, imagePath: (texture) => texture.getURI() });
+      ? [
+          {
+            path: `${name}.usdz`,
+            bytes: writeUsdz(document, name, { upAxis, unitMetres, levels }) as Uint8Array<ArrayBuffer>,
+          },
+        ]
+      : writeUsd(document, name, { upAxis, unitMetres, levels, imagePath: (texture) => texture.getURI() });
   return { files, findings: [...beyondSurface(document), ...closedImages(document), ...otherClips(document)] };
 }
 

@@ -17,7 +17,7 @@ export { encoded } from './images/encoded.ts';
 export { writePng } from './images/png.ts';
 export type { ImageUnpacker } from './images/unpack.ts';
 export { writeMaterialX } from './materialx/write.ts';
-export { writeUsd, writeUsdz, type UsdOptions } from './usd/write.ts';
+export { writeUsd, writeUsdz, type UsdLevel, type UsdOptions } from './usd/write.ts';
 export type { VrmGiven } from './vrm/given.ts';
 export { writeVrm } from './vrm/write.ts';
 export { makeSkin } from './mesh/skin.ts';

@@ -3,8 +3,8 @@ import * as v from 'valibot';
 /** Levels behind the nearest, at most. */
 export const MOST_LEVELS = 6;
 
-/** Formats with a way to hold several levels of one thing: MSFT_lod of glTF. */
-export const HOLDS_LEVELS: readonly string[] = ['glb', 'gltf'];
+/** Formats with a way to hold several levels of one thing: MSFT_lod of glTF, variants of USD. */
+export const HOLDS_LEVELS: readonly string[] = ['glb', 'gltf', 'usda', 'usdz'];
 
 /** A figure for further away. */
 export const LevelSchema = v.object({

@@ -91,7 +91,7 @@ const PackageSchema = v.pipe(
   ),
   v.check(
     ({ format, levelsIn = 'each' }) => levelsIn === 'each' || HOLDS_LEVELS.includes(format),
-    'a file each for its levels, unless it is glTF: the other formats have no place for them',
+    'a file each for its levels, unless it is glTF or USD: the other formats have no place for them',
   ),
   v.check(
     ({ format, parts = 'one' }) => format !== 'vrm' || parts === 'one',

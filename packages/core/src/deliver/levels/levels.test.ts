@@ -64,6 +64,8 @@ function withJson({ path, bytes }: InputFile, change: (json: ReturnType<typeof j
   new DataView(out.buffer).setUint32(12, padded, true);
   return { path, bytes: out };
 }
+const placesIn = (document: Document) =>
+  listParts(document).map(({ prim }) => floatsOf(prim.getAttribute('POSITION') as never));
 const trianglesOf = (document: Document) => listParts(document).reduce((sum, part) => sum + part.triangles, 0);
 
 describe('levels of detail', () => {
@@ -126,6 +128,36 @@ describe('levels of detail', () => {
       expect(shares[1]).toBeCloseTo(1.75 / (18 * Math.tan((25 * Math.PI) / 180)), 3);
       expect(shares[2]).toBe(0);
       expect(json.extensionsRequired ?? []).not.toContain('MSFT_lod');
+    },
+  );
+
+  it.each(['usda', 'usdz'] as const)(
+    'lie in one .%s as variants: who doesn’t know of them sees the nearest',
+    async (format) => {
+      const all = await delivered({ format, levelsIn: 'one' }),
+        apart = await delivered({ format });
+      expect(pathsOf(all.files)).toEqual([`stoker.${format}`]);
+      expect(await judge(all)).toEqual([]);
+      for (const level of [0, 1, 2]) {
+        // By the other loader, and by ours: each level as it is in a file of its own.
+        const here = await look(all.files[0], all.files, { level }),
+          there = await look(apart.models[level].files[0], apart.models[level].files);
+        expect([here.refused, here.sizeMm, here.morphs, here.joints]).toEqual([
+          undefined,
+          there.sizeMm,
+          there.morphs,
+          there.joints,
+        ]);
+        const read = async (files: readonly InputFile[], wanted?: { level: number }) =>
+            (await readCharacter(files, undefined, { main: files[0].path, ...wanted })).document,
+          [own, other] = [await read(all.files, { level }), await read(apart.models[level].files)];
+        expect(trianglesOf(own)).toBe(trianglesOf(other));
+        expect(placesIn(own)).toEqual(placesIn(other));
+      }
+      // Exchanged they are found out.
+      const [a, b, c] = all.models,
+        swapped = [a, { ...b, document: c.document }, { ...c, document: b.document }];
+      expect((await judge({ ...all, models: swapped })).map(({ rule }) => rule)).toContain('delivered.contents');
     },
   );
 

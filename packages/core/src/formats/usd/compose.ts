@@ -16,6 +16,8 @@ export class UsdComposer {
   constructor(
     private readonly find: LayerFinder,
     private readonly findings: Finding[],
+    /** Which level of detail, of prims that come in several. */
+    private readonly level?: number,
   ) {}
 
   stage(layer: UsdLayer): UsdPrim {
@@ -72,7 +74,10 @@ export class UsdComposer {
       for (const target of inherits)
         waiting = this.bring(prim, path, { asset: '', prim: target }, layer, root, known) || waiting;
       for (const [set, choices] of variants) {
-        const wanted = selection.get(set) ?? [...choices.keys()][0];
+        const names = [...choices.keys()],
+          ofLevel =
+            isLevels(set) && this.level !== undefined ? names[Math.min(this.level, names.length - 1)] : undefined,
+          wanted = ofLevel ?? selection.get(set) ?? names[0];
         const chosen = choices.get(wanted);
         if (choices.size > 1)
           this.findings.push({
@@ -138,6 +143,9 @@ export class UsdComposer {
     return true;
   }
 }
+
+/** A set of variants that are levels of detail: the trade writes it in several ways. */
+const isLevels = (set: string): boolean => /^lods?$|^level_?of_?details?$/i.test(set);
 
 /** How often one prim may be brought in along a branch: a class worn by a prim and again by one inside it is no circle. */
 const NESTED = 4;

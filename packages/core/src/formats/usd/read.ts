@@ -32,7 +32,11 @@ export const usdReader: Reader = {
  * .usdz archives are opened before.
  * @throws ProblemError usd.*
  */
-export async function readUsd(main: InputFile, files: readonly InputFile[]): Promise<ReaderOutput> {
+export async function readUsd(
+  main: InputFile,
+  files: readonly InputFile[],
+  { level }: { level?: number } = {},
+): Promise<ReaderOutput> {
   const findings: Finding[] = [],
     used = [main.path];
   const layers = new Map<string, UsdLayer>();
@@ -51,7 +55,7 @@ export async function readUsd(main: InputFile, files: readonly InputFile[]): Pro
     return load(file);
   };
   const layer = load(main);
-  const root = new UsdComposer(find, findings).stage(layer);
+  const root = new UsdComposer(find, findings, level).stage(layer);
   const document = new Document();
   document.createBuffer();
   const shelves = new Map<string, ImageShelf>();

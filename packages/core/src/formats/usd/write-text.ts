@@ -71,6 +71,8 @@ function writeMeta(prim: UsdPrim, inner: string, indent: string): string {
   for (const key of ['inherits', 'specializes'] as const)
     if (prim.arcs[key].length)
       lines.push(`${inner}prepend ${key} = [${prim.arcs[key].map((path) => `<${path}>`).join(', ')}]`);
+  if (prim.variants.size)
+    lines.push(`${inner}prepend variantSets = [${[...prim.variants.keys()].map(quote).join(', ')}]`);
   if (prim.selection.size)
     lines.push(
       `${inner}variants = {`,

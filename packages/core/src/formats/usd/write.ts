@@ -23,6 +23,16 @@ export interface UsdOptions {
   upAxis: 'Y' | 'Z';
   imagePath(texture: Texture): string /** Frames per second that times are counted in. */;
   rate: number;
+  /** Levels of detail behind the nearest, as variants: who doesn't know of them sees the nearest. */
+  levels: readonly UsdLevel[];
+}
+
+/** A further level: its meshes stand in for all of the nearest's, in the same materials and on the same joints. */
+export interface UsdLevel {
+  n: number;
+  /** Shown from here on, metres. */
+  fromM: number;
+  document: Document;
 }
 
 /** Writes the character as one text layer with its images: meshes, morphs, skeleton, weights, preview surfaces, clips. */
@@ -55,6 +65,7 @@ export function usdLayerOf(document: Document, name: string, options: Partial<Us
     upAxis = 'Y',
     rate = 30,
     imagePath = (texture: Texture) => texture.getURI() || `${texture.getName()}.png`,
+    levels = [],
   } = options;
   const root = newPrim('', 'def'),
     top = word(name);
@@ -94,6 +105,25 @@ export function usdLayerOf(document: Document, name: string, options: Partial<Us
     }
   }
   add(figure, looks);
+  if (levels.length) {
+    const named = new Map([...materials].map(([material, path]) => [material.getName(), path])),
+      nearest = [...figure.children.values()].filter(({ type }) => type === 'Mesh').map(({ name: own }) => own);
+    figure.selection.set(LEVEL_SET, `${LEVEL_SET}0`);
+    figure.variants.set(
+      LEVEL_SET,
+      new Map([
+        [`${LEVEL_SET}0`, newPrim(`${LEVEL_SET}0`)],
+        ...levels.map((level): [string, UsdPrim] => [
+          `${LEVEL_SET}${level.n}`,
+          levelOf(level, nearest, (part) => {
+            const wears = part.material && named.get(part.material.getName()),
+              own = unique(`${part.name}_lod${level.n}`, takenParts);
+            return { own, top: `/${top}`, materials: new Map(part.material && wears ? [[part.material, wears]] : []) };
+          }),
+        ]),
+      ]),
+    );
+  }
   const meta = new Map<string, UsdValue>([
     ['defaultPrim', top],
     ['metersPerUnit', unitMetres],
@@ -101,6 +131,27 @@ export function usdLayerOf(document: Document, name: string, options: Partial<Us
     ['timeCodesPerSecond', rate],
   ]);
   return { path: `${name}.usda`, meta, subLayers: [], root };
+}
+
+/** What the set of levels is called, and with a number behind it each of them. */
+export const LEVEL_SET = 'LOD';
+
+/** Another level as a variant: the nearest's meshes are switched off and its own come in. */
+function levelOf(
+  { n, fromM, document }: UsdLevel,
+  nearest: readonly string[],
+  place: (part: Part) => { own: string; top: string; materials: ReadonlyMap<Material, string> },
+): UsdPrim {
+  const variant = newPrim(`${LEVEL_SET}${n}`),
+    skeleton = skeletonOf(document),
+    paths = jointPaths(skeleton);
+  variant.meta.set('customData', new Map<string, UsdValue>([['fromMetres', fromM]]));
+  for (const name of nearest) add(variant, newPrim(name)).meta.set('active', false);
+  for (const part of listParts(document)) {
+    const { own, top, materials } = place(part);
+    add(variant, meshOf(part, own, top, materials, skeleton, paths));
+  }
+  return variant;
 }
 
 type Skeleton = ReturnType<typeof skeletonOf>;
@@ -175,7 +226,8 @@ function meshOf(
     for (let k = 1; k < uv.length; k += 2) uv[k] = 1 - uv[k];
     set(prim, i ? `primvars:st${i}` : 'primvars:st', 'texCoord2f[]', uv, false, varying);
   }
-  if (part.material) prim.relations.set('material:binding', [materials.get(part.material) as string]);
+  const wears = part.material && materials.get(part.material);
+  if (wears) prim.relations.set('material:binding', [wears]);
   const skin = part.node.getSkin(),
     influences = skin ? influencesOf(part.prim) : null;
   if (skin && influences) {
