@@ -15,6 +15,18 @@ export const FaceSchema = v.object({
   overrideMouth: v.optional(v.picklist(['none', 'block', 'blend'])),
 });
 
+/** How a file held what was read from it: what whoever makes another like it has to know. */
+export const StoredSchema = v.object({
+  compression: v.optional(v.picklist(['quantised', 'meshopt', 'draco'])),
+  /** Maps packed for graphics processors. */
+  packed: v.optional(v.picklist(['uastc', 'etc1s', 'smallest'])),
+  /** Levels of detail behind the nearest that lie in the same file; from how far away on, metres, where that is said. */
+  levels: v.optional(
+    v.array(v.object({ triangles: v.number(), fromM: v.optional(v.number()), morphs: v.optional(v.boolean()) })),
+  ),
+});
+export type Stored = v.InferOutput<typeof StoredSchema>;
+
 /** What glTF has no field for, kept in the root extras under one key; read and written only here. */
 export const DossierSchema = v.object({
   version: v.literal(1),
@@ -22,6 +34,7 @@ export const DossierSchema = v.object({
   origin: v.optional(
     v.object({ files: v.array(v.string()), generator: v.optional(v.string()), copyright: v.optional(v.string()) }),
   ),
+  stored: v.optional(StoredSchema),
   /** Unit and up axis as a format that has them declares; glTF's own are understood. */
   declared: v.optional(v.object({ upAxis: v.picklist(['x', 'y', 'z']), unitMetres: v.number() })),
   /** Unit and axes as found, before they were put right. */

@@ -1,4 +1,4 @@
-import type { Document } from '@gltf-transform/core';
+import type { Document, Material } from '@gltf-transform/core';
 import {
   copyDocument,
   influencesMax,
@@ -16,6 +16,7 @@ import {
   seenShares,
   type Skeleton,
   skeletonOf,
+  type Stored,
   STRAND_KINDS,
   textureFile,
 } from '../character/index.ts';
@@ -79,6 +80,8 @@ export interface CharacterSummary {
     alphaMode: string;
     doubleSided: boolean;
     maps: Record<string, MapSummary>;
+    /** A bright grey without a colour map: what a map that was lost leaves behind, or meant so. */
+    white?: true;
   }[];
   textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
   textureMemoryBytes: number;
@@ -86,6 +89,8 @@ export interface CharacterSummary {
   /** What each morph is for, where it moves the body and what it costs; looked at as the character arrives. */
   morphs?: MorphRow[];
   clips: { name: string; seconds: number; channels: number }[];
+  /** How its files held it, where that is worth knowing. */
+  stored?: Stored;
 }
 
 /** What a character is made of, without how it stands and what its joints are for. */
@@ -101,6 +106,7 @@ export type Contents = Omit<
   | 'facingUnsure'
   | 'evidence'
   | 'joints'
+  | 'stored'
 > & { joints: { name: string; parent: string | null }[] };
 
 /**
@@ -116,7 +122,8 @@ export function summarise(
   const stance = options.stance ?? measureStance(document);
   const standing = stands(stance) ? document : stoodUp(document, stance);
   const roles = standingRoles(document, standing, skeleton);
-  const { joints, ...contents } = contentsOf(document, options);
+  const { joints, ...contents } = contentsOf(document, options),
+    { stored } = readDossier(document);
   return {
     name,
     heightCm: stance.heightCm,
@@ -126,6 +133,7 @@ export function summarise(
     facing: stance.facing,
     ...(stance.facingUnsure && { facingUnsure: stance.facingUnsure }),
     evidence: stance.evidence,
+    ...(stored && { stored }),
     ...contents,
     ...(options.seen !== false && {
       morphs: morphRows(standing === document && stance.unitMetres !== 1 ? stoodUp(document, stance) : standing),
@@ -178,6 +186,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
       ...saidKind(kindOf(material), kindsFound[material.getName()]),
       alphaMode: material.getAlphaMode(),
       doubleSided: material.getDoubleSided(),
+      ...(isWhite(material) && { white: true as const }),
       maps: Object.fromEntries(
         mapsOf(material).map((use) => {
           const state = textureState(use.texture);
@@ -196,6 +205,14 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
       channels: clip.listChannels().length,
     })),
   };
+}
+
+/** Without a colour map, and its factor a bright grey. */
+function isWhite(material: Material): boolean {
+  if (material.getBaseColorTexture()) return false;
+  const [r, g, b] = material.getBaseColorFactor(),
+    least = Math.min(r, g, b);
+  return least > 0.5 && Math.max(r, g, b) - least < 0.02;
 }
 
 /** What a material is, with what tells it: where nothing was said by hand, what was found out as it arrived. */

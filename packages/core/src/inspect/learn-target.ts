@@ -1,6 +1,8 @@
 import { isHumanoidRole } from '../character/index.ts';
-import { EXPRESSION_SETS, PACKAGE_FORMATS, parseTarget, type Target, type TargetInput } from '../targets/index.ts';
+import { EXPRESSION_SETS, parseTarget, type Target, type TargetInput } from '../targets/index.ts';
 import type { CharacterSummary } from './inspect.ts';
+import { learnPackage } from './learn-package.ts';
+import { roomy } from './roomy.ts';
 
 /** A character that works where the target is for. */
 export interface Sample {
@@ -19,13 +21,6 @@ export interface LearnedTarget {
   doubts: Learned[];
 }
 
-const HEADROOM = 1.1;
-/** The next round number: two digits, so that a limit reads as one. */
-function roomy(value: number, headroom = HEADROOM): number {
-  const wanted = Math.max(1, value * headroom),
-    unit = 10 ** Math.max(0, Math.floor(Math.log10(wanted)) - 1);
-  return Math.ceil(wanted / unit) * unit;
-}
 const powerOfTwo = (value: number): number => 2 ** Math.ceil(Math.log2(Math.max(1, value)));
 const megabytes = (bytes: number): number => Math.max(1, roomy(Math.ceil(bytes / 1048576), 1.2));
 const listed = (numbers: readonly number[]): string =>
@@ -101,23 +96,29 @@ export function learnTarget(
     field: 'materials.blendAllowed',
     says: blended.length ? `“${blended[0].name}” is blended` : 'nothing is blended',
   });
-  const model = first.files
-      .filter(({ used }) => used !== false)
-      .map(({ path }) => path.slice(path.lastIndexOf('.') + 1).toLowerCase()),
-    format = PACKAGE_FORMATS.find((one) => model.includes(one));
-  if (format) evidence.push({ field: 'package.format', says: `it came as .${format}` });
-  else
-    doubts.push({
-      field: 'package.format',
-      says: `It came as .${model[0] ?? '?'}, which isn't written; .glb is taken.`,
-    });
   const bytes = samples.map(({ files }) =>
-    files.reduce((sum, file) => sum + (file.used === false ? 0 : file.bytes), 0),
-  );
-  evidence.push({
+      files.reduce((sum, file) => sum + (file.used === false ? 0 : file.bytes), 0),
+    ),
+    written = learnPackage(samples, megabytes(Math.max(...bytes)));
+  evidence.push(...written.evidence, {
     field: 'package.maxMB',
     says: `${bytes.map((one) => (one / 1048576).toFixed(1)).join(', ')} MB of files`,
   });
+  doubts.push(...written.doubts);
+  const packing = packingOf(surfaces);
+  if (packing)
+    evidence.push({
+      field: 'textures.packing',
+      says: packing === 'one' ? 'occlusion lies with roughness and metalness' : 'occlusion lies in maps of its own',
+    });
+  const { packed } = first.summary.stored ?? {};
+  if (packed) evidence.push({ field: 'textures.packed', says: `its maps are packed for graphics cards (${packed})` });
+  const white = surfaces.filter((one) => one.white);
+  if (white.length)
+    evidence.push({
+      field: 'rules.materials.white',
+      says: `“${white[0].name}” is white by itself: such materials are only noted`,
+    });
   const heights = all.map(({ heightCm }) => heightCm),
     height = { min: Math.max(1, Math.floor(Math.min(...heights) - 15)), max: Math.ceil(Math.max(...heights) + 15) };
   evidence.push({ field: 'heightCm', says: `${heights.map((one) => one.toFixed(1)).join(', ')} cm tall` });
@@ -150,12 +151,6 @@ export function learnTarget(
         : 'The samples have no clips; those of a character are left out.',
     },
   );
-  const prefix = prefixOf(all.flatMap((one) => one.materials.map(({ name }) => name)));
-  if (prefix)
-    doubts.push({
-      field: 'package.names.material',
-      says: `All materials begin with “${prefix}”. Ask for that under names, if results shall too.`,
-    });
   const target: TargetInput = {
     schema: 1,
     id,
@@ -173,23 +168,23 @@ export function learnTarget(
       maxSize,
       formats: (formats.length ? formats : ['image/png', 'image/jpeg']) as TargetInput['textures']['formats'],
       maxMemoryMB: memory,
+      ...(packing && { packing }),
+      ...(packed && { packed }),
     },
     morphs: { max: morphs, ...(set && set.share > 0.8 && { expressions: set.one.id }) },
     appearance: { nearestM: 0.7 },
-    package: {
-      format: format ?? 'glb',
-      maxMB: megabytes(Math.max(...bytes)),
-      ...(!clips && { clips: { keep: 'none' as const, rest: false, rangeOfMotion: false } }),
-    },
+    package: written.package,
+    ...(white.length && { rules: { 'materials.white': 'notes' as const } }),
     parity: { restRmsMm: 1.5, partRmsMm: 4, poseRmsMm: 4, poseMaxMm: 80, skinCm2: 20 },
   };
   return { target: parseTarget(target), evidence, doubts };
 }
 
-/** What all names begin with, up to an underscore; empty where that says nothing. */
-function prefixOf(names: readonly string[]): string {
-  const [head] = names,
-    at = head?.indexOf('_') ?? -1,
-    prefix = at > 0 && at < 5 ? head.slice(0, at + 1) : '';
-  return names.length > 2 && prefix && names.every((name) => name.startsWith(prefix)) ? prefix : '';
+/** Where occlusion lies, where all materials that have it agree. */
+function packingOf(materials: CharacterSummary['materials']): 'one' | 'apart' | null {
+  const both = materials.flatMap(({ maps: { occlusion, metallicRoughness } }) =>
+    occlusion ? [occlusion.file === metallicRoughness?.file] : [],
+  );
+  if (!both.length || both.some((together) => together !== both[0])) return null;
+  return both[0] ? 'one' : 'apart';
 }

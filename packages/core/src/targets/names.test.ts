@@ -53,4 +53,18 @@ describe('names by a pattern', () => {
     expect(success).toBe(false);
     expect(issues?.[0].message).toMatch(message);
   });
+
+  it('that a pattern gave already stay as they are, where a sign parts them from what it adds', () => {
+    const says = { character: 'Stoker', target: 'Bridge' },
+      names = (pattern: string, ...all: string[]) =>
+        namesBy(
+          pattern,
+          all.map((name) => ({ name })),
+          says,
+        ).names;
+    expect(names('M_{name}', 'M_Skin', 'Hair', 'M_')).toEqual(['M_Skin', 'M_Hair', 'M_M_']);
+    expect(names('{name}.low', 'Skin.low', 'Skin')).toEqual(['Skin.low', 'Skin.low_2']);
+    expect(names('S{name}', 'Skin')).toEqual(['SSkin']);
+    expect(names('{target}_{name}', 'Bridge_Skin')).toEqual(['Bridge_Bridge_Skin']);
+  });
 });

@@ -49,7 +49,19 @@ export interface NewNames {
 export const MOST_LETTERS = 80;
 
 /**
- * Names by a pattern, each different: whoever would have a name that is taken gets a number behind it.
+ * Whether a name is one that a pattern gave already, so that what is delivered, brought in and delivered again keeps its
+ * names: where a sign parts it from what the pattern puts before and behind it.
+ */
+function followsAlready(text: string): (name: string) => boolean {
+  const [head, tail, ...more] = text.split('{name}');
+  if (more.length || tail === undefined || /[{}]/.test(head + tail)) return () => false;
+  if ((head && !/[_.\s-]$/.test(head)) || (tail && !/^[_.\s-]/.test(tail))) return () => false;
+  return (name) => name.startsWith(head) && name.endsWith(tail) && name.length > head.length + tail.length;
+}
+
+/**
+ * Names by a pattern, each different: whoever would have a name that is taken gets a number behind it, and whoever has
+ * such a name keeps it.
  * @param taken names that others have already
  * @param files whether they become files: letters and digits of any script, dots, hyphens and underscores alone, and no two
  * that differ by capitals only
@@ -63,10 +75,11 @@ export function namesBy(
   const fold = (name: string) => (files ? name.toLowerCase() : name),
     used = new Set([...taken].map(fold)),
     out: NewNames = { names: [], collided: 0, cut: 0 },
-    width = Math.max(2, String(all.length).length);
+    width = Math.max(2, String(all.length).length),
+    stays = followsAlready(text);
   all.forEach(({ name, kind = 'other' }, i) => {
     const values: Record<string, string> = { name, character, target, kind, n: String(i + 1).padStart(width, '0') },
-      whole = text.replace(/\{(\w+)\}/g, (_, place: string) => values[place]).normalize('NFC'),
+      whole = (stays(name) ? name : text.replace(/\{(\w+)\}/g, (_, place: string) => values[place])).normalize('NFC'),
       plain = files ? whole.replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_').replace(/^\.+/, '_') : whole,
       letters = [...plain],
       base = letters.slice(0, MOST_LETTERS).join('') || 'unnamed';

@@ -1,5 +1,4 @@
 import { KTX2 } from '../../pixels/index.ts';
-import type { Document } from '@gltf-transform/core';
 import { notPacked } from '../../materials/index.ts';
 import type { CharacterSummary } from '../../inspect/index.ts';
 import { asCheck, atMost, firstFew, judged, noneOf, type Rule } from '../judgement.ts';
@@ -17,19 +16,8 @@ const COLOURED: ReadonlySet<string> = new Set(
   'skin lips eye lash brow scalp hair tongue nail cloth leather rubber other'.split(' '),
 );
 
-/** Materials without a colour map whose factor is a bright grey: what a map that was lost leaves behind. */
-function whiteMaterials(document: Document, { materials }: CharacterSummary): string[] {
-  const white = document
-    .getRoot()
-    .listMaterials()
-    .filter((material, i) => {
-      if (!materials[i] || !COLOURED.has(materials[i].kind) || material.getBaseColorTexture()) return false;
-      const [r, g, b] = material.getBaseColorFactor(),
-        least = Math.min(r, g, b);
-      return least > 0.5 && Math.max(r, g, b) - least < 0.02;
-    });
-  return white.map((material) => `“${material.getName()}”`);
-}
+const whiteMaterials = ({ materials }: CharacterSummary): string[] =>
+  materials.filter(({ kind, white }) => white && COLOURED.has(kind)).map(({ name }) => `“${name}”`);
 
 const megabytes = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
 
@@ -98,10 +86,10 @@ export const LIMITS: readonly Rule[] = [
       ({ target }) => target.morphs.max,
     ),
   ),
-  ({ document, summary }) =>
+  ({ summary }) =>
     noneOf(
       { rule: 'materials.white', title: 'Materials left white', station: 'materials' },
-      whiteMaterials(document, summary),
+      whiteMaterials(summary),
       (bare) =>
         `White, without a colour map: ${firstFew(bare, 5)}. Put their maps in at Materials, or give them a colour.`,
     ),

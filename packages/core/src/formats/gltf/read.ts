@@ -1,5 +1,7 @@
 import { type Document, type GLTF, type JSONDocument, Logger, WebIO } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { type Stored, updateDossier } from '../../character/index.ts';
+import { ktx2Head } from '../../pixels/index.ts';
 import { type Finding, ProblemError } from '../../problem.ts';
 import { extensionOf, findFile, folderOf, type InputFile } from '../files.ts';
 import type { Reader, ReaderOutput } from '../reader.ts';
@@ -7,7 +9,7 @@ import { parseGlb } from './glb.ts';
 import { parseJson } from './json.ts';
 import { keepVrm } from '../vrm/keep.ts';
 import { LEVELS, LevelsExtension } from './levels-extension.ts';
-import { settleLevels } from './settle-levels.ts';
+import { levelsHeld, settleLevels } from './settle-levels.ts';
 import { checkContent, checkSparse } from './content.ts';
 import { deinterleave } from './deinterleave.ts';
 import { checkReferences } from './references.ts';
@@ -78,10 +80,14 @@ export async function readGltf(
       main.path,
     );
   }
+  const stored = storedIn(document, json);
   dropCompression(document);
   dropMissingImages(document, json, missing);
   keepVrm(document, json, findings);
+  const levels = levelsHeld(document, json);
+  if (levels.length) stored.levels = levels;
   findings.push(...settleLevels(document, json, level, main.path));
+  if (Object.keys(stored).length) updateDossier(document, { stored });
   findings.push(...checkContent(document, main.path, sparseChecked));
   return { document, findings, used };
 }
@@ -93,6 +99,28 @@ function placeSparse(json: GLTF.IGLTF): void {
     sparse.indices.byteOffset ??= 0;
     sparse.values.byteOffset ??= 0;
   }
+}
+
+/** How arrays and maps lie in the file. */
+function storedIn(document: Document, { extensionsUsed = [] }: GLTF.IGLTF): Stored {
+  const has = (pattern: RegExp) => extensionsUsed.some((name) => pattern.test(name)),
+    packings = new Set(
+      document
+        .getRoot()
+        .listTextures()
+        .flatMap((texture) => ktx2Head(texture.getImage() ?? new Uint8Array(0))?.packing ?? []),
+    ),
+    compression = has(/_meshopt_compression$/)
+      ? 'meshopt'
+      : has(/^KHR_draco_mesh_compression$/)
+        ? 'draco'
+        : has(/^KHR_mesh_quantization$/)
+          ? 'quantised'
+          : undefined;
+  return {
+    ...(compression && { compression }),
+    ...(packings.size && { packed: packings.size > 1 ? 'smallest' : [...packings][0] }),
+  };
 }
 
 /** How a file was packed says nothing of the character: unpacked once, it is not packed again from step to step. */

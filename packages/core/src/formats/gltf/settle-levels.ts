@@ -1,6 +1,32 @@
 import type { Document, GLTF, Node, Primitive } from '@gltf-transform/core';
 import type { Finding } from '../../problem.ts';
+import type { Stored } from '../../character/index.ts';
+import { heightSeen, MOST_LEVELS } from '../../targets/index.ts';
 import { LEVELS } from './levels-extension.ts';
+
+/** What a figure is thought to be tall where shares of a picture's height are to be read as distances, metres. */
+const USUAL_M = 1.75;
+
+/** The levels that lie behind the nearest in a file, all nodes together. */
+export function levelsHeld(document: Document, json: GLTF.IGLTF): NonNullable<Stored['levels']> {
+  const nodes = document.getRoot().listNodes(),
+    levels: NonNullable<Stored['levels']> = [];
+  json.nodes?.forEach((written, i) => {
+    const shares = (written.extras as { MSFT_screencoverage?: unknown } | undefined)?.MSFT_screencoverage;
+    idsOf(written.extensions?.[LEVELS]).forEach((id, n) => {
+      const mesh = nodes[id] !== nodes[i] ? nodes[id]?.getMesh() : null,
+        share = Array.isArray(shares) ? Number(shares[n]) : 0;
+      levels[n] ??= { triangles: 0, morphs: false };
+      for (const prim of mesh?.listPrimitives() ?? []) {
+        const corners = prim.getIndices() ?? prim.getAttribute('POSITION');
+        levels[n].triangles += Math.floor((corners?.getCount() ?? 0) / 3);
+        levels[n].morphs ||= movesItself(prim);
+      }
+      if (share > 0 && share < 1) levels[n].fromM ??= Math.round((10 * USUAL_M) / (share * heightSeen(1))) / 10;
+    });
+  });
+  return levels.slice(0, MOST_LEVELS);
+}
 
 /**
  * A character is one of its levels of detail: the nodes that stand in for others further away (MSFT_lod) go, or take

@@ -1,3 +1,5 @@
+import type { Stored } from '../../character/index.ts';
+import { MOST_LEVELS } from '../../targets/index.ts';
 import type { Finding } from '../../problem.ts';
 import { newPrim, USD_LIMITS, type UsdArc, type UsdAttribute, type UsdLayer, type UsdPrim } from './layer.ts';
 
@@ -13,6 +15,8 @@ export type LayerFinder = (asset: string, from: UsdLayer) => UsdLayer | null;
 export class UsdComposer {
   private made = 0;
   private readonly missing = new Set<string>();
+  /** Levels of detail behind the nearest, where some prim comes in several. */
+  levels: NonNullable<Stored['levels']> = [];
   constructor(
     private readonly find: LayerFinder,
     private readonly findings: Finding[],
@@ -78,6 +82,8 @@ export class UsdComposer {
           ofLevel =
             isLevels(set) && this.level !== undefined ? names[Math.min(this.level, names.length - 1)] : undefined,
           wanted = ofLevel ?? selection.get(set) ?? names[0];
+        if (isLevels(set) && !this.levels.length)
+          this.levels = [...choices.values()].slice(1, MOST_LEVELS + 1).map(levelIn);
         const chosen = choices.get(wanted);
         if (choices.size > 1)
           this.findings.push({
@@ -146,6 +152,21 @@ export class UsdComposer {
 
 /** A set of variants that are levels of detail: the trade writes it in several ways. */
 const isLevels = (set: string): boolean => /^lods?$|^level_?of_?details?$/i.test(set);
+
+/** What a variant that is a level brings in. */
+function levelIn(variant: UsdPrim): NonNullable<Stored['levels']>[number] {
+  const said = variant.meta.get('customData'),
+    fromM = said instanceof Map ? Number(said.get('fromMetres')) : Number.NaN,
+    out = { triangles: 0, morphs: false };
+  const visit = (prim: UsdPrim): void => {
+    const counts = prim.attributes.get('faceVertexCounts')?.value;
+    if (ArrayBuffer.isView(counts)) for (const count of counts) out.triangles += Math.max(0, count - 2);
+    if (prim.type === 'BlendShape') out.morphs = true;
+    for (const child of prim.children.values()) visit(child);
+  };
+  visit(variant);
+  return { ...out, ...(fromM > 0 && { fromM }) };
+}
 
 /** How often one prim may be brought in along a branch: a class worn by a prim and again by one inside it is no circle. */
 const NESTED = 4;

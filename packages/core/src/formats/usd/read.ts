@@ -55,7 +55,8 @@ export async function readUsd(
     return load(file);
   };
   const layer = load(main);
-  const root = new UsdComposer(find, findings, level).stage(layer);
+  const composer = new UsdComposer(find, findings, level),
+    root = composer.stage(layer);
   const document = new Document();
   document.createBuffer();
   const shelves = new Map<string, ImageShelf>();
@@ -94,6 +95,7 @@ export async function readUsd(
       where: main.path,
     });
   keepDeclared(document, layer);
+  if (composer.levels.length) updateDossier(document, { stored: { levels: composer.levels } });
   return { document, findings, used };
 }
 
