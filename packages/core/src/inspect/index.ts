@@ -1,3 +1,4 @@
 export * from './inspect.ts';
 export { isUnchanged, type KindChanges, type NameKind, sourceChanges, type SourceChanges } from './source-changes.ts';
-export { type Learned, type LearnedTarget, learnTarget, type Sample } from './learn-target.ts';
+export { type LearnedTarget, learnTarget } from './learn-target.ts';
+export type { Learned, Sample } from './sample.ts';

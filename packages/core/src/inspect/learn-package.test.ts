@@ -8,7 +8,8 @@ import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index
 import { figureWithAll } from '../testing/figure-with-all.ts';
 import { testContext } from '../testing/context.ts';
 import { summarise } from './inspect.ts';
-import { learnTarget, type Sample } from './learn-target.ts';
+import { learnTarget } from './learn-target.ts';
+import type { Sample } from './sample.ts';
 
 const picture = (value: number) => writePng({ width: 2, height: 2, data: new Uint8Array(16).fill(value) });
 /** A figure with a name for everything and pictures that other libraries open, coloured, in several materials. */

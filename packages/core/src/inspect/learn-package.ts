@@ -1,6 +1,6 @@
 import { CHOOSES_AXES, COMPRESSES, HOLDS_LEVELS, PACKAGE_FORMATS, type TargetInput } from '../targets/index.ts';
-import type { Learned, Sample } from './learn-target.ts';
 import { roomy } from './roomy.ts';
+import type { Learned, Sample } from './sample.ts';
 
 type PackageInput = TargetInput['package'];
 export interface LearnedPackage {

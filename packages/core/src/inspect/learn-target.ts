@@ -2,18 +2,9 @@ import { isHumanoidRole } from '../character/index.ts';
 import { EXPRESSION_SETS, parseTarget, type Target, type TargetInput } from '../targets/index.ts';
 import type { CharacterSummary } from './inspect.ts';
 import { learnPackage } from './learn-package.ts';
+import type { Learned, Sample } from './sample.ts';
 import { roomy } from './roomy.ts';
 
-/** A character that works where the target is for. */
-export interface Sample {
-  summary: CharacterSummary;
-  files: readonly { path: string; bytes: number; used?: boolean }[];
-}
-/** What a field of the learned target was taken from. */
-export interface Learned {
-  field: string;
-  says: string;
-}
 export interface LearnedTarget {
   target: Target;
   evidence: Learned[];
