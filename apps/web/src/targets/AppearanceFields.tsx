@@ -1,7 +1,9 @@
 import { MultiSelect } from '@mantine/core';
 import type { Target } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 type Appearance = Target['appearance'];
@@ -39,14 +41,16 @@ const NOTE_ONLY = [
 
 /** How like its source the result must look. */
 export function AppearanceFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const { appearance } = draft,
     put = (more: Partial<Appearance>) => change({ appearance: { ...appearance, ...more } });
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="How like its source it looks">
       {NUMBERS.map(({ name, label, says, decimals }) => (
-        <div key={name} title={says}>
+        <div key={name} title={says} className={styles.row}>
           <NumberField
             label={label}
+            field={`appearance.${name}`}
             value={appearance[name]}
             onChange={(value) => put({ [name]: value ?? 0 })}
             decimals={decimals}
@@ -55,12 +59,13 @@ export function AppearanceFields({ draft, change }: FieldsProps) {
       ))}
       <MultiSelect
         label="Of appearance only noted"
+        {...said('appearance.noteOnly')}
         value={appearance.noteOnly}
         onChange={(noteOnly) => put({ noteOnly: noteOnly as Appearance['noteOnly'] })}
         data={NOTE_ONLY}
         placeholder={appearance.noteOnly.length ? '' : 'every limit blocks'}
         className={styles.wide}
       />
-    </div>
+    </Section>
   );
 }

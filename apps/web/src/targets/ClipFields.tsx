@@ -1,6 +1,8 @@
 import { NativeSelect, Switch, TagsInput } from '@mantine/core';
 import type { ClipsWanted } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const ALL: ClipsWanted = { keep: 'all', rest: false, rangeOfMotion: false };
@@ -12,6 +14,7 @@ const KEPT = [
 
 /** Which clips go out, and which are made for whoever sets the figure up. */
 export function ClipFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const clips = draft.package.clips ?? ALL,
     named = Array.isArray(clips.keep);
   function put(part: Partial<ClipsWanted>) {
@@ -20,9 +23,10 @@ export function ClipFields({ draft, change }: FieldsProps) {
     change({ package: { ...draft.package, clips: asItIs ? undefined : next } });
   }
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Clips">
       <NativeSelect
         label="Clips"
+        {...said('package.clips')}
         value={named ? 'named' : (clips.keep as string)}
         onChange={({ target: { value } }) => put({ keep: value === 'named' ? ['Idle'] : (value as 'all' | 'none') })}
         data={KEPT}
@@ -39,14 +43,12 @@ export function ClipFields({ draft, change }: FieldsProps) {
         label="With the rest pose"
         checked={clips.rest}
         onChange={(event) => put({ rest: event.currentTarget.checked })}
-        className={styles.low}
       />
       <Switch
         label="With a range of motion"
         checked={clips.rangeOfMotion}
         onChange={(event) => put({ rangeOfMotion: event.currentTarget.checked })}
-        className={`${styles.low} ${styles.wide}`}
       />
-    </div>
+    </Section>
   );
 }

@@ -1,42 +1,50 @@
 import { NativeSelect, NumberInput } from '@mantine/core';
 import { PART_ROLES, type Target } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
-import styles from './targets.module.css';
+import { Section } from './Section.tsx';
 
 /** How much of everything a delivery may hold. */
 export function CountFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="How much it may hold">
       <NumberField
         label="Triangles"
+        field="triangles.max"
         value={draft.triangles.max}
         onChange={(max) => change({ triangles: { ...draft.triangles, max: max ?? 1 } })}
       />
       <PartLimits draft={draft} change={change} />
       <NumberField
         label="Influences on a vertex"
+        field="influences.max"
         value={draft.influences.max}
         onChange={(max) => change({ influences: { max: max ?? 1 } })}
       />
       <NumberField
         label="Materials"
+        field="materials.max"
         value={draft.materials.max}
         onChange={(max) => change({ materials: { ...draft.materials, max: max ?? 1 } })}
       />
       <NumberField
         label="Morph targets"
+        field="morphs.max"
         value={draft.morphs.max}
         onChange={(max) => change({ morphs: { ...draft.morphs, max: max ?? 0 } })}
       />
       <NumberField
         label="Brought to a height of, cm"
+        field="body.heightCm"
         value={draft.body?.heightCm}
         decimals={1}
         onChange={(heightCm) => change({ body: bodyWith(draft.body, { heightCm }) })}
       />
       <NumberInput
         label="Build, −1 slight to 1 heavy"
+        {...said('body.build')}
         size="sm"
         min={-1}
         max={1}
@@ -47,7 +55,7 @@ export function CountFields({ draft, change }: FieldsProps) {
           change({ body: bodyWith(draft.body, { build: build === '' ? undefined : Number(build) }) })
         }
       />
-    </div>
+    </Section>
   );
 }
 
@@ -65,6 +73,7 @@ function PartLimits({ draft, change }: FieldsProps) {
         <NumberField
           key={role}
           label={`Triangles, ${role}`}
+          field={`triangles.parts.${role}`}
           value={limits[role]}
           onChange={(most) => put(role, most)}
         />

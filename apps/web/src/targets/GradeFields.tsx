@@ -2,6 +2,7 @@ import { ActionIcon, Button, NativeSelect, TextInput } from '@mantine/core';
 import { type Grade, MOST_GRADES } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
 import { NumberCell } from './NumberCell.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const SIDES = [4096, 2048, 1024, 512, 256, 128];
@@ -33,7 +34,7 @@ export function GradeFields({ draft, change }: FieldsProps) {
     setAt = (i: number, part: Partial<Grade>) =>
       put(grades.map((grade, k) => (k === i ? { ...grade, ...part } : grade)));
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Further qualities">
       <div className={styles.whole}>
         {grades.length > 0 ? (
           <table className="list" aria-label="Grades">
@@ -152,6 +153,6 @@ export function GradeFields({ draft, change }: FieldsProps) {
           Add a grade
         </Button>
       </div>
-    </div>
+    </Section>
   );
 }

@@ -1,7 +1,9 @@
 import { NativeSelect, Switch, TextInput } from '@mantine/core';
 import { useFiguresQuery } from '../api/api.ts';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 /** Maps of the skin stay as large as was said. */
@@ -9,13 +11,15 @@ const sizeOf = ({ fit }: FieldsProps['draft']) => (fit?.maps ? { maps: fit.maps 
 
 /** Joints, their names and rest pose, and what hair is drawn as. */
 export function JointFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const { data: figures = [] } = useFiguresQuery(),
     { figure } = draft.joints,
     body = (typeof figure === 'string' ? figures.find(({ id }) => id === figure) : figure)?.body;
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Joints, rest pose and hair">
       <NativeSelect
         label="Joints"
+        {...said('joints.keep')}
         value={draft.joints.keep}
         onChange={(event) => change({ joints: { ...draft.joints, keep: event.target.value as 'all' } })}
         data={[
@@ -27,11 +31,13 @@ export function JointFields({ draft, change }: FieldsProps) {
       />
       <NumberField
         label="At most"
+        field="joints.max"
         value={draft.joints.max}
         onChange={(max) => change({ joints: { ...draft.joints, max } })}
       />
       <NativeSelect
         label="Joint names"
+        {...said('joints.names')}
         value={typeof draft.joints.names === 'string' ? draft.joints.names : 'own'}
         onChange={(event) => {
           if (event.target.value !== 'own')
@@ -45,6 +51,7 @@ export function JointFields({ draft, change }: FieldsProps) {
       />
       <TextInput
         label="Root joint"
+        {...said('joints.root')}
         size="sm"
         placeholder="as it is"
         value={draft.joints.root ?? ''}
@@ -52,14 +59,15 @@ export function JointFields({ draft, change }: FieldsProps) {
       />
       <Switch
         label="Joints at the tips"
+        {...said('joints.leafEnds')}
         checked={draft.joints.leafEnds ?? false}
         onChange={(event) =>
           change({ joints: { ...draft.joints, leafEnds: event.currentTarget.checked || undefined } })
         }
-        className={styles.low}
       />
       <NativeSelect
         label="Figure"
+        {...said('joints.figure')}
         value={typeof draft.joints.figure === 'string' ? draft.joints.figure : draft.joints.figure ? '*' : ''}
         onChange={(event) => {
           if (event.target.value !== '*') {
@@ -81,12 +89,12 @@ export function JointFields({ draft, change }: FieldsProps) {
           onChange={(event) =>
             change({ fit: event.currentTarget.checked ? { body: true, eyes: 'source', ...sizeOf(draft) } : undefined })
           }
-          className={styles.end}
         />
       )}
       {draft.fit?.body && (
         <NativeSelect
           label="Maps of the skin"
+          {...said('fit.maps')}
           value={String(draft.fit.maps ?? '')}
           onChange={(event) =>
             change({
@@ -101,6 +109,7 @@ export function JointFields({ draft, change }: FieldsProps) {
       )}
       <NativeSelect
         label="Rest pose"
+        {...said('restPose')}
         value={draft.restPose ?? ''}
         onChange={(event) => {
           change({ restPose: (event.target.value || undefined) as 'keep' | undefined });
@@ -115,6 +124,7 @@ export function JointFields({ draft, change }: FieldsProps) {
       />
       <NativeSelect
         label="Hair"
+        {...said('materials.hair')}
         value={draft.materials.hair}
         onChange={(event) => change({ materials: { ...draft.materials, hair: event.target.value as 'mask' } })}
         data={[
@@ -124,10 +134,10 @@ export function JointFields({ draft, change }: FieldsProps) {
       />
       <Switch
         label="Blending allowed"
+        {...said('materials.blendAllowed')}
         checked={draft.materials.blendAllowed}
         onChange={(event) => change({ materials: { ...draft.materials, blendAllowed: event.currentTarget.checked } })}
-        className={styles.end}
       />
-    </div>
+    </Section>
   );
 }

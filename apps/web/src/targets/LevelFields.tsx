@@ -1,7 +1,9 @@
 import { ActionIcon, Button, NativeSelect, Switch } from '@mantine/core';
 import { HOLDS_LEVELS, type Level, MOST_LEVELS, pixelMm } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberCell } from './NumberCell.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const FILES = [
@@ -22,6 +24,7 @@ function nextLevel(triangles: number, fromM: number): Level {
 
 /** Whether parts and levels of detail lie in files of their own, and what the levels are. */
 export function LevelFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const { format, parts = 'one', levels = [], levelsIn = 'each' } = draft.package,
     last = levels.at(-1);
   const set = (part: Partial<typeof draft.package>) => change({ package: { ...draft.package, ...part } }),
@@ -30,9 +33,10 @@ export function LevelFields({ draft, change }: FieldsProps) {
     setAt = (i: number, part: Partial<Level>) =>
       put(levels.map((level, k) => (k === i ? { ...level, ...part } : level)));
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Parts and levels of detail">
       <NativeSelect
         label="Parts"
+        {...said('package.parts')}
         value={parts}
         disabled={format === 'vrm'}
         onChange={({ target: { value } }) => set({ parts: value === 'each' ? 'each' : undefined })}
@@ -41,6 +45,7 @@ export function LevelFields({ draft, change }: FieldsProps) {
       {levels.length > 0 && (
         <NativeSelect
           label="Levels of detail"
+          {...said('package.levels')}
           value={levelsIn}
           disabled={!HOLDS_LEVELS.includes(format)}
           onChange={({ target: { value } }) => set({ levelsIn: value === 'one' ? 'one' : undefined })}
@@ -126,6 +131,6 @@ export function LevelFields({ draft, change }: FieldsProps) {
           Add a level
         </Button>
       </div>
-    </div>
+    </Section>
   );
 }

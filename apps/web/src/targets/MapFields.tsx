@@ -1,7 +1,9 @@
 import { MultiSelect, NativeSelect, Switch } from '@mantine/core';
 import type { Target } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const PACKINGS = [
@@ -19,27 +21,32 @@ const FORMATS = ['image/png', 'image/jpeg', 'image/webp'] as const;
 
 /** Size, memory and formats of maps. */
 export function MapFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Maps">
       <NativeSelect
         label="Maps up to, pixels"
+        {...said('textures.maxSize')}
         value={String(draft.textures.maxSize)}
         onChange={(event) => change({ textures: { ...draft.textures, maxSize: Number(event.target.value) } })}
         data={[128, 256, 512, 1024, 2048, 4096, 8192].map(String)}
       />
       <NumberField
         label="Texture memory, MB"
+        field="textures.maxMemoryMB"
         value={draft.textures.maxMemoryMB}
         onChange={(maxMemoryMB) => change({ textures: { ...draft.textures, maxMemoryMB } })}
       />
       <NumberField
         label="Texels per cm, at most"
+        field="textures.texelsPerCm"
         value={draft.textures.texelsPerCm}
         decimals={1}
         onChange={(texelsPerCm) => change({ textures: { ...draft.textures, texelsPerCm: texelsPerCm || undefined } })}
       />
       <MultiSelect
         label="Map formats, best first"
+        {...said('textures.formats')}
         value={[...draft.textures.formats]}
         onChange={(formats) => {
           if (formats.length)
@@ -50,6 +57,7 @@ export function MapFields({ draft, change }: FieldsProps) {
       />
       <NativeSelect
         label="Packed for graphics cards"
+        {...said('textures.packed')}
         value={draft.textures.packed ?? ''}
         onChange={(event) =>
           change({
@@ -63,6 +71,7 @@ export function MapFields({ draft, change }: FieldsProps) {
       />
       <NativeSelect
         label="Occlusion, roughness, metalness"
+        {...said('textures.packing')}
         value={draft.textures.packing ?? 'keep'}
         onChange={({ target: { value } }) =>
           change({
@@ -76,6 +85,7 @@ export function MapFields({ draft, change }: FieldsProps) {
       />
       <NumberField
         label="Writing may change, ΔE"
+        field="textures.maxError"
         value={draft.textures.maxError}
         decimals={2}
         onChange={(maxError) => change({ textures: { ...draft.textures, maxError: maxError || undefined } })}
@@ -84,8 +94,7 @@ export function MapFields({ draft, change }: FieldsProps) {
         label={`No map finer than is seen from ${draft.appearance.nearestM} m`}
         checked={draft.textures.asSeen}
         onChange={(event) => change({ textures: { ...draft.textures, asSeen: event.currentTarget.checked } })}
-        className={`${styles.wide} ${styles.low}`}
       />
-    </div>
+    </Section>
   );
 }

@@ -8,8 +8,10 @@ import {
   type MapLayout,
   type MaterialFeature,
 } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import own from './MaterialFields.module.css';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const FEATURE_WORDS: Record<MaterialFeature, string> = {
@@ -31,6 +33,7 @@ const same = (one: readonly MapLayout[], other: readonly MapLayout[]) => JSON.st
 
 /** What of a material the target understands, and the maps that it takes beside the model. */
 export function MaterialFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const { materials, textures } = draft,
     { beside } = textures,
     // A target that was stored before they were thought of says nothing of them.
@@ -41,81 +44,81 @@ export function MaterialFields({ draft, change }: FieldsProps) {
     change({ textures: next ? { ...rest, beside: next } : rest });
   };
   return (
-    <div className="card">
-      <div className={styles.fields}>
-        <MultiSelect
-          label="Materials beyond metallic–roughness"
-          description="What isn’t chosen is folded in or taken out"
-          value={[...(materials.understands ?? MATERIAL_FEATURES)]}
-          onChange={(understands) => {
-            const { understands: _, ...rest } = materials;
-            change({
-              materials:
-                understands.length === MATERIAL_FEATURES.length
-                  ? rest
-                  : { ...rest, understands: understands as MaterialFeature[] },
-            });
-          }}
-          data={MATERIAL_FEATURES.map((value) => ({ value, label: FEATURE_WORDS[value] }))}
-          className={own.all}
-        />
-        <NativeSelect
-          label="Maps beside the model"
-          description="One file for each material and line below"
-          value={!beside ? '' : common === undefined || common < 0 ? OWN : String(common)}
-          onChange={({ target: { value } }) => {
-            if (value === OWN) return;
-            put(
-              value === ''
-                ? undefined
-                : {
-                    folder: 'maps',
-                    format: 'image/png',
-                    ...beside,
-                    layouts: [...COMMON_LAYOUTS[Number(value)].layouts],
-                  },
-            );
-          }}
-          data={[
-            { value: '', label: 'None' },
-            ...COMMON_LAYOUTS.map(({ title }, i) => ({ value: String(i), label: title })),
-            ...(beside && common === -1 ? [{ value: OWN, label: 'A list of its own' }] : []),
-          ]}
-          className={styles.wide}
-        />
-        <Switch
-          label="Materials as MaterialX"
-          checked={materials.materialX}
-          onChange={(event) => change({ materials: { ...materials, materialX: event.currentTarget.checked } })}
-          className={styles.end}
-        />
-        <Switch
-          label="What glTF can’t say, in the manifest"
-          checked={materials.beyondGltf}
-          onChange={({ currentTarget: { checked } }) => change({ materials: { ...materials, beyondGltf: checked } })}
-          className={styles.end}
-        />
-        {EYE_LAYERS.map(({ id, label }) => (
-          <Switch
-            key={id}
-            label={label}
-            checked={layers.includes(id)}
-            onChange={({ currentTarget: { checked } }) =>
-              change({
-                materials: {
-                  ...materials,
-                  eyeLayers: EYE_LAYERS.map((one) => one.id).filter((one) =>
-                    one === id ? checked : layers.includes(one),
-                  ),
+    <Section title="Materials, and maps beside the model">
+      <MultiSelect
+        label="Materials beyond metallic–roughness"
+        description="What isn’t chosen is folded in or taken out"
+        value={[...(materials.understands ?? MATERIAL_FEATURES)]}
+        onChange={(understands) => {
+          const { understands: _, ...rest } = materials;
+          change({
+            materials:
+              understands.length === MATERIAL_FEATURES.length
+                ? rest
+                : { ...rest, understands: understands as MaterialFeature[] },
+          });
+        }}
+        data={MATERIAL_FEATURES.map((value) => ({ value, label: FEATURE_WORDS[value] }))}
+        className={own.all}
+      />
+      <NativeSelect
+        label="Maps beside the model"
+        description="One file for each material and line below"
+        value={!beside ? '' : common === undefined || common < 0 ? OWN : String(common)}
+        onChange={({ target: { value } }) => {
+          if (value === OWN) return;
+          put(
+            value === ''
+              ? undefined
+              : {
+                  folder: 'maps',
+                  format: 'image/png',
+                  ...beside,
+                  layouts: [...COMMON_LAYOUTS[Number(value)].layouts],
                 },
-              })
-            }
-            className={styles.end}
-          />
-        ))}
-      </div>
-      {beside && <Layouts beside={beside} put={put} />}
-    </div>
+          );
+        }}
+        data={[
+          { value: '', label: 'None' },
+          ...COMMON_LAYOUTS.map(({ title }, i) => ({ value: String(i), label: title })),
+          ...(beside && common === -1 ? [{ value: OWN, label: 'A list of its own' }] : []),
+        ]}
+        className={styles.wide}
+      />
+      <Switch
+        label="Materials as MaterialX"
+        checked={materials.materialX}
+        onChange={(event) => change({ materials: { ...materials, materialX: event.currentTarget.checked } })}
+      />
+      <Switch
+        label="What glTF can’t say, in the manifest"
+        checked={materials.beyondGltf}
+        onChange={({ currentTarget: { checked } }) => change({ materials: { ...materials, beyondGltf: checked } })}
+      />
+      {EYE_LAYERS.map(({ id, label }) => (
+        <Switch
+          key={id}
+          label={label}
+          {...said(`materials.eyeLayers.${id}`)}
+          checked={layers.includes(id)}
+          onChange={({ currentTarget: { checked } }) =>
+            change({
+              materials: {
+                ...materials,
+                eyeLayers: EYE_LAYERS.map((one) => one.id).filter((one) =>
+                  one === id ? checked : layers.includes(one),
+                ),
+              },
+            })
+          }
+        />
+      ))}
+      {beside && (
+        <div className={styles.whole}>
+          <Layouts beside={beside} put={put} />
+        </div>
+      )}
+    </Section>
   );
 }
 

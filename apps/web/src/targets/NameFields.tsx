@@ -1,5 +1,4 @@
-import { NativeSelect, TextInput } from '@mantine/core';
-import { useState } from 'react';
+import { TextInput } from '@mantine/core';
 import type { CharacterDetail } from '@dimetra/contract';
 import {
   fileNameOf,
@@ -12,8 +11,9 @@ import {
   patternProblem,
   type Target,
 } from '@dimetra/core';
-import { useCharacterQuery, useCharactersQuery } from '../api/api.ts';
+import { useCharacterAtHand } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 type Kind = keyof Names;
@@ -45,7 +45,7 @@ export function NameFields({ draft, change }: FieldsProps) {
     change({ package: { ...draft.package, folders: Object.keys(next).length ? next : undefined } });
   }
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Names and folders">
       {FOLDERS.map(({ of, label, placeholder }) => (
         <TextInput
           key={of}
@@ -74,29 +74,18 @@ export function NameFields({ draft, change }: FieldsProps) {
         their stations.
       </p>
       {Object.keys({ ...names, ...folders }).length > 0 && <Preview draft={draft} />}
-    </div>
+    </Section>
   );
 }
 
 /** Names as they would be, of a character as it came. */
 function Preview({ draft }: { draft: Target }) {
-  const { data: cast = [] } = useCharactersQuery(),
-    [chosen, setChosen] = useState<string | null>(null),
-    id = chosen ?? cast[0]?.id,
-    { data: character } = useCharacterQuery(id ?? '', { skip: !id });
-  if (!id) return <p className={`quiet ${styles.whole}`}>Bring in a character to see the names.</p>;
-  const { rows, collided } = character
-    ? namesFor(draft, character.revision.summary, character.name)
-    : { rows: [], collided: 0 };
+  const character = useCharacterAtHand();
+  if (!character) return <p className={`quiet ${styles.whole}`}>Bring in a character to see the names.</p>;
+  const { rows, collided } = namesFor(draft, character.revision.summary, character.name);
   return (
     <div className={styles.whole}>
       <div className={styles.head}>
-        <NativeSelect
-          aria-label="Names of"
-          value={id}
-          onChange={(event) => setChosen(event.target.value)}
-          data={cast.map((row) => ({ value: row.id, label: row.name }))}
-        />
         <span className="quiet" aria-live="polite">
           {collided
             ? `${collided} would have had a name that another has: a number stands behind ${collided === 1 ? 'it' : 'them'}.`

@@ -1,7 +1,10 @@
 import { NumberInput } from '@mantine/core';
+import { useSaid } from './at-hand.tsx';
 
 interface NumberFieldProps {
   label: string;
+  /** Its path in the target, for what there is to say of it. */
+  field: string;
   /** Empty where nothing is asked. */
   value: number | undefined;
   onChange(value: number | undefined): void;
@@ -9,7 +12,7 @@ interface NumberFieldProps {
 }
 
 /** A number of a target, empty where it asks for none. */
-export function NumberField({ label, value, onChange, decimals }: NumberFieldProps) {
+export function NumberField({ label, field, value, onChange, decimals }: NumberFieldProps) {
   return (
     <NumberInput
       label={label}
@@ -19,6 +22,7 @@ export function NumberField({ label, value, onChange, decimals }: NumberFieldPro
       min={0}
       decimalScale={decimals}
       onChange={(next) => onChange(next === '' ? undefined : Number(next))}
+      {...useSaid()(field)}
     />
   );
 }

@@ -8,8 +8,10 @@ import {
   type Compression,
   type Target,
 } from '@dimetra/core';
+import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 type Package = Target['package'];
@@ -53,11 +55,13 @@ const unitsWith = (metres: number) =>
 
 /** What file a delivery comes in, and of VRM who made the figure and what others may do with it. */
 export function PackageFields({ draft, change }: FieldsProps) {
+  const said = useSaid();
   const set = (part: Partial<Package>) => change({ package: { ...draft.package, ...part } });
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="What it is handed over as">
       <NativeSelect
         label="Format"
+        {...said('package.format')}
         value={draft.package.format}
         onChange={(event) => {
           const format = event.target.value as Package['format'];
@@ -72,7 +76,12 @@ export function PackageFields({ draft, change }: FieldsProps) {
         }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
       />
-      <NumberField label="Package, MB" value={draft.package.maxMB} onChange={(maxMB) => set({ maxMB })} />
+      <NumberField
+        label="Package, MB"
+        field="package.maxMB"
+        value={draft.package.maxMB}
+        onChange={(maxMB) => set({ maxMB })}
+      />
       {COMPRESSES.includes(draft.package.format) && (
         <NativeSelect
           label="Vertices stored"
@@ -91,6 +100,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
         <>
           <NativeSelect
             label="Up"
+            {...said('package.upAxis')}
             value={draft.package.upAxis ?? 'Y'}
             onChange={(event) => set({ upAxis: event.target.value === 'Z' ? 'Z' : undefined })}
             data={[
@@ -100,6 +110,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
           />
           <NativeSelect
             label="Unit"
+            {...said('package.unitMetres')}
             value={String(draft.package.unitMetres ?? 1)}
             onChange={(event) =>
               set({ unitMetres: event.target.value === '1' ? undefined : Number(event.target.value) })
@@ -111,7 +122,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
       {draft.package.format === 'vrm' && (
         <LicenceFields meta={draft.package.meta ?? {}} onChange={(meta) => set({ meta })} />
       )}
-    </div>
+    </Section>
   );
 }
 
@@ -182,13 +193,11 @@ function LicenceFields({ meta, onChange }: { meta: Meta; onChange(meta: Meta): v
         label="No credit needed"
         checked={meta.creditNotation === 'unnecessary'}
         onChange={(event) => put('creditNotation', event.currentTarget.checked ? 'unnecessary' : '')}
-        className={styles.end}
       />
       <Switch
         label="May be passed on"
         checked={meta.allowRedistribution ?? false}
         onChange={(event) => put('allowRedistribution', event.currentTarget.checked)}
-        className={styles.end}
       />
     </>
   );

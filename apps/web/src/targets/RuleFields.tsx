@@ -1,6 +1,7 @@
 import { NativeSelect } from '@mantine/core';
 import { RULE_IDS } from '@dimetra/core';
 import type { FieldsProps } from './fields.ts';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 const WEIGHTS = [
@@ -18,7 +19,7 @@ export function RuleFields({ draft, change }: FieldsProps) {
     change({ rules: Object.keys(next).length ? next : undefined });
   };
   return (
-    <div className={`card ${styles.fields}`}>
+    <Section title="Rules that weigh otherwise">
       {Object.entries(rules).map(([rule, weight]) => (
         <NativeSelect
           key={rule}
@@ -38,6 +39,6 @@ export function RuleFields({ draft, change }: FieldsProps) {
         onChange={(event) => event.target.value && put(event.target.value, 'notes')}
         className={styles.wide}
       />
-    </div>
+    </Section>
   );
 }

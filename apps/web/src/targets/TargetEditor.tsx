@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddTargetMutation, useRemoveTargetMutation, useSaveTargetMutation } from '../api/api.ts';
 import type { TargetRow } from '@dimetra/contract';
+import { AtHand } from './at-hand.tsx';
 import { AppearanceFields } from './AppearanceFields.tsx';
 import { ClipFields } from './ClipFields.tsx';
 import { CountFields } from './CountFields.tsx';
@@ -16,6 +17,7 @@ import { NameFields } from './NameFields.tsx';
 import { PackageFields } from './PackageFields.tsx';
 import { ParityFields } from './ParityFields.tsx';
 import { RuleFields } from './RuleFields.tsx';
+import { Section } from './Section.tsx';
 import styles from './targets.module.css';
 
 /** One target, to change, copy, take out as JSON or remove. */
@@ -42,7 +44,12 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
   const copy = async () => {
     let id = `${target.id}-copy`;
     for (let n = 2; taken.includes(id); n++) id = `${target.id}-copy-${n}`;
-    const answer = await add({ ...clean(), id, title: `${target.title} copy` });
+    const answer = await add({
+      ...clean(),
+      id,
+      title: `${target.title} copy`,
+      origin: { ...draft.origin, copyOf: target.id },
+    });
     if (answer.error) setProblem(sentenceOf(answer.error));
     else navigate(`/targets/${id}`);
   };
@@ -97,29 +104,31 @@ export function TargetEditor({ target, taken }: { target: TargetRow; taken: stri
           <p className="only">{problem}</p>
         </div>
       )}
-      <div className={`card ${styles.fields}`}>
-        <TextInput label="Title" value={draft.title} onChange={(event) => change({ title: event.target.value })} />
-        <Textarea
-          label="Note"
-          autosize
-          minRows={1}
-          value={draft.note}
-          onChange={(event) => change({ note: event.target.value })}
-          className={styles.wide}
-        />
-      </div>
-      <CountFields draft={draft} change={change} />
-      <PackageFields draft={draft} change={change} />
-      <LevelFields draft={draft} change={change} />
-      <GradeFields draft={draft} change={change} />
-      <ClipFields draft={draft} change={change} />
-      <NameFields draft={draft} change={change} />
-      <JointFields draft={draft} change={change} />
-      <MapFields draft={draft} change={change} />
-      <MaterialFields draft={draft} change={change} />
-      <ParityFields draft={draft} change={change} />
-      <RuleFields draft={draft} change={change} />
-      <AppearanceFields draft={draft} change={change} />
+      <AtHand target={draft}>
+        <Section title="Called">
+          <TextInput label="Title" value={draft.title} onChange={(event) => change({ title: event.target.value })} />
+          <Textarea
+            label="Note"
+            autosize
+            minRows={1}
+            value={draft.note}
+            onChange={(event) => change({ note: event.target.value })}
+            className={styles.wide}
+          />
+        </Section>
+        <CountFields draft={draft} change={change} />
+        <PackageFields draft={draft} change={change} />
+        <LevelFields draft={draft} change={change} />
+        <GradeFields draft={draft} change={change} />
+        <ClipFields draft={draft} change={change} />
+        <NameFields draft={draft} change={change} />
+        <JointFields draft={draft} change={change} />
+        <MapFields draft={draft} change={change} />
+        <MaterialFields draft={draft} change={change} />
+        <ParityFields draft={draft} change={change} />
+        <RuleFields draft={draft} change={change} />
+        <AppearanceFields draft={draft} change={change} />
+      </AtHand>
     </form>
   );
 }

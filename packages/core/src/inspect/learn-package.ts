@@ -1,4 +1,5 @@
 import { CHOOSES_AXES, COMPRESSES, HOLDS_LEVELS, PACKAGE_FORMATS, type TargetInput } from '../targets/index.ts';
+import { listed } from './listed.ts';
 import { roomy } from './roomy.ts';
 import type { Learned, Sample } from './sample.ts';
 
@@ -53,7 +54,7 @@ export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: num
     if (apart.length)
       doubts.push({
         field: 'package.levels',
-        says: `${listed(apart)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
+        says: `${listed(apart, 4)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
       });
     if (!held.length || !HOLDS_LEVELS.includes(format)) return;
     let most = summary.triangles,
@@ -118,7 +119,7 @@ export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: num
     else if (maps.length > 1)
       doubts.push({
         field: 'package.folders.maps',
-        says: `Maps lie in ${listed(maps)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
+        says: `Maps lie in ${listed(maps, 4)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
       });
     if (!Object.keys(found).length) return;
     out.folders = found;
@@ -143,7 +144,7 @@ export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: num
 
 const IMAGE = /\.(png|jpe?g|webp|ktx2|tga|bmp|tiff?)$/i;
 const count = (n: number): string => n.toLocaleString('en-GB');
-const listed = (list: readonly string[]): string => `${list.slice(0, 4).join(', ')}${list.length > 4 ? ' …' : ''}`;
+
 const endingOf = (path: string): string => path.slice(path.lastIndexOf('.') + 1).toLowerCase();
 const nameOf = (path: string): string => path.slice(path.lastIndexOf('/') + 1);
 const folderOf = (path: string): string => path.slice(0, path.lastIndexOf('/') + 1);

@@ -166,6 +166,7 @@ export function learnTarget(
     appearance: { nearestM: 0.7 },
     package: written.package,
     ...(white.length && { rules: { 'materials.white': 'notes' as const } }),
+    origin: { learned: Object.fromEntries(evidence.map(({ field, says }) => [field, says.slice(0, 1000)])) },
     parity: { restRmsMm: 1.5, partRmsMm: 4, poseRmsMm: 4, poseMaxMm: 80, skinCm2: 20 },
   };
   return { target: parseTarget(target), evidence, doubts };

@@ -75,7 +75,8 @@ export function planSkeleton(
   return plans;
 }
 
-function keepsRole(rule: SkeletonRule, role: string): boolean {
+/** Whether a target keeps joints of a role at all. */
+export function keepsRole(rule: Pick<SkeletonRule, 'keep'>, role: string): boolean {
   if (rule.keep === 'all') return true;
   if (!isHumanoidRole(role)) return false;
   return rule.keep === 'humanoid' || !(isFingerRole(role) || isFaceRole(role) || role.endsWith('Toes'));

@@ -249,6 +249,13 @@ const Fields = v.object({
   }),
   /** Further qualities of the same figure, each a package of its own in the same run. */
   grades: v.optional(GradesSchema),
+  /** Where it comes from: the target it is a copy of, and what its fields were taken from, by their paths. */
+  origin: v.optional(
+    v.object({
+      copyOf: v.optional(id),
+      learned: v.optional(v.record(v.pipe(v.string(), v.maxLength(100)), v.pipe(v.string(), v.maxLength(1000)))),
+    }),
+  ),
   /** Rules that weigh otherwise than they do by themselves: what is only noted, and what stops delivery. */
   rules: v.optional(RulesSchema),
 });
