@@ -2,6 +2,7 @@ import type { Object3D } from 'three';
 import type { GLTF } from 'three/addons/loaders/GLTFLoader.js';
 import { asReached } from './as-reached.ts';
 import { extentOf, jointsOutside, morphsOf } from './body.ts';
+import { lookAtBvh } from './bvh.ts';
 import { clipsBound } from './clips.ts';
 import { codedBuffers, codedViews, notFiniteDecoded } from './coded.ts';
 import { openImages, packedShown } from './images.ts';
@@ -25,7 +26,7 @@ import { validate } from './validate.ts';
 import { vrmSeen } from './vrm.ts';
 
 /**
- * Sees a delivered model: `.glb`, `.vrm`, `.usdz`, or `.gltf`, `.usda`, `.dae` or `.obj` with its files. Imports no reader of ours.
+ * Sees a delivered model: `.glb`, `.vrm`, `.usdz`, `.bvh`, or `.gltf`, `.usda`, `.dae` or `.obj` with its files. Imports no reader of ours.
  * @param wanted which level of detail, where a glTF holds several
  */
 export async function look(
@@ -35,6 +36,7 @@ export async function look(
 ): Promise<Seen> {
   const { model, files } = asReached(delivered, all);
   if (/\.usd[az]$/i.test(model.path)) return lookAtUsd(model, files, level);
+  if (/\.bvh$/i.test(model.path)) return lookAtBvh(model);
   if (/\.obj$/i.test(model.path)) return lookAtObj(model, files);
   if (/\.dae$/i.test(model.path)) return lookAtDae(model, files);
   const empty = nothingSeen();

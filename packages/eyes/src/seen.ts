@@ -1,5 +1,6 @@
 import type { MorphSeen } from './body.ts';
 import type { ImageSeen } from './images.ts';
+import type { Placed } from './motion.ts';
 import type { Validation } from './validate.ts';
 import type { VrmSeen } from './vrm.ts';
 
@@ -24,6 +25,8 @@ export interface Seen {
   coded: { views: number; buffers: number };
   /** Nodes of no scene that stand in for others further away (MSFT_lod), which the validator doesn't know either. */
   standIns: number;
+  /** Of a .bvh, where its joints stand in some frames, in the file's unit, in its order. */
+  frames?: { frame: number; places: Placed[] }[];
   /** Of a .vrm, what the open loader for it understands; null where it understands nothing. */
   vrm?: VrmSeen | null;
 }

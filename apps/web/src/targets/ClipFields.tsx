@@ -3,7 +3,6 @@ import type { ClipsWanted } from '@dimetra/core';
 import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { Section } from './Section.tsx';
-import styles from './targets.module.css';
 
 const ALL: ClipsWanted = { keep: 'all', rest: false, rangeOfMotion: false };
 const KEPT = [

@@ -4,7 +4,6 @@ import { useSaid } from './at-hand.tsx';
 import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import { Section } from './Section.tsx';
-import styles from './targets.module.css';
 
 /** Maps of the skin stay as large as was said. */
 const sizeOf = ({ fit }: FieldsProps['draft']) => (fit?.maps ? { maps: fit.maps } : {});

@@ -92,7 +92,7 @@ export function LearnTarget({ taken, onLearned }: { taken: readonly string[]; on
           maxLength={80}
           onChange={(event) => setTitle(event.target.value)}
         />
-        <Button type="submit" size="sm" loading={busy} disabled={!chosen.length}>
+        <Button type="submit" size="sm" className={styles.send} loading={busy} disabled={!chosen.length}>
           Learn
         </Button>
       </form>

@@ -4,6 +4,8 @@ import {
   COMPRESSES,
   COMPRESSIONS,
   HOLDS_LEVELS,
+  ONLY,
+  type Only,
   PACKAGE_FORMATS,
   type Compression,
   type Target,
@@ -26,6 +28,16 @@ const FORMATS: Record<Package['format'], string> = {
   dae: '.dae (COLLADA)',
   obj: '.obj, as it stands',
 };
+
+const ALONE: Record<Only, string> = {
+  mesh: 'The mesh alone, as it stands',
+  skeleton: 'The joints alone',
+  motion: 'Joints with their clips',
+  maps: 'The maps alone, as files',
+};
+/** VRM is a whole figure, and OBJ has no joints. */
+const canBeAlone = (format: Package['format'], one: Only): boolean =>
+  one === 'maps' || (format !== 'vrm' && (format !== 'obj' || one === 'mesh'));
 
 const STORED: Record<Compression, string> = {
   none: 'As they are',
@@ -72,6 +84,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
             ...(!COMPRESSES.includes(format) && { compression: undefined }),
             ...(!HOLDS_LEVELS.includes(format) && { levelsIn: undefined }),
             ...(format === 'vrm' && { parts: undefined }),
+            ...(draft.package.only && !canBeAlone(format, draft.package.only) && { only: undefined }),
           });
         }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
@@ -81,6 +94,25 @@ export function PackageFields({ draft, change }: FieldsProps) {
         field="package.maxMB"
         value={draft.package.maxMB}
         onChange={(maxMB) => set({ maxMB })}
+      />
+      <NativeSelect
+        label="Goes out"
+        {...said('package.only')}
+        value={draft.package.only ?? ''}
+        onChange={(event) => set({ only: (event.target.value || undefined) as Package['only'] })}
+        data={[
+          { value: '', label: 'All of the figure' },
+          ...ONLY.filter((one) => canBeAlone(draft.package.format, one)).map((one) => ({
+            value: one,
+            label: ALONE[one],
+          })),
+        ]}
+      />
+      <Switch
+        label="Joints and clips as BVH beside it"
+        {...said('package.bvh')}
+        checked={draft.package.bvh ?? false}
+        onChange={(event) => set({ bvh: event.currentTarget.checked || undefined })}
       />
       {COMPRESSES.includes(draft.package.format) && (
         <NativeSelect

@@ -13,6 +13,7 @@ import { type CharacterSummary, summarise } from '../inspect/index.ts';
 import { ProblemError } from '../problem.ts';
 import { standAsFound } from '../rig/index.ts';
 import { CHOOSES_AXES, SHIPPED_FIGURES, type Target, withFigure } from '../targets/index.ts';
+import { askedOf } from './only.ts';
 import { joinParts } from './join-parts.ts';
 import { judgeDelivery, type JudgedModel, type SecondEyes } from './judge.ts';
 import { reportIn } from './stated-report.ts';
@@ -72,7 +73,7 @@ export async function checkFiles(
       files: first.files,
       document,
       summary,
-      target: withFigure(target, SHIPPED_FIGURES),
+      target: askedOf(withFigure(target, SHIPPED_FIGURES)),
       ...(stated.length
         ? { models: read.map(({ model }) => model), ...(whole && { contents: whole }) }
         : report && { stated: report.stated as Stated, contents: report.result as unknown as CharacterSummary }),

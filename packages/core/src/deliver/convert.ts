@@ -39,7 +39,8 @@ import { memoryOf, shapesKey } from './memory.ts';
 import type { Archive, Conversion, ConvertOptions } from './conversion.ts';
 import { type Decided, decidedOf, licenceOf } from './decided.ts';
 import { modelFolder } from './folders.ts';
-import { deliveredModels, type PreparedLevel } from './models.ts';
+import { deliveredThings } from './things.ts';
+import type { PreparedLevel } from './models.ts';
 import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
 import { prepareForDelivery, sayAgain } from './prepare.ts';
 import { besideModel } from './beside.ts';
@@ -298,7 +299,14 @@ async function conclude(
       files: model,
       models,
       findings: written,
-    } = await deliveredModels(nearest, further, target, file, heightOf(document), folder),
+      checks: besideChecks,
+    } = await deliveredThings(
+      nearest,
+      further,
+      target,
+      { file, folder, heightM: heightOf(document) },
+      { images: context.images, eyes: options.eyes },
+    ),
     beside = await besideModel(document, target, file, context, beyond, folder),
     delivery = [
       ...unknownRuleFindings(target),
@@ -319,7 +327,7 @@ async function conclude(
       models: statedModels,
     } = await judgeDelivery(
       {
-        files: models[0].files,
+        files: models[0]?.files ?? [],
         beside: beside.files,
         document,
         summary: result,
@@ -327,18 +335,12 @@ async function conclude(
         parity,
         compressed: isCompressed(target),
         levels,
-        ...(models.length > 1 && { models }),
+        ...((models.length > 1 || target.package.only) && { models }),
       },
       options.eyes,
     );
   measuringSeconds += (performance.now() - looking) / 1000;
-  const checks = [
-    ...own,
-    ...weighed(
-      grades.map(({ check }) => check),
-      target,
-    ),
-  ];
+  const checks = [...own, ...weighed([...besideChecks, ...grades.map(({ check }) => check)], target)];
   const several = {
     ...(grades.length && { grades: grades.map(({ row }) => row) }),
     ...(levels.length && { levels }),
@@ -385,7 +387,9 @@ async function conclude(
       ...(target.materials.beyondGltf && Object.keys(beyond).length && { materials: beyond }),
       ...(beside.maps && { maps: beside.maps }),
       ...(grades.length && { grades: grades.map(({ row: { id, title, folder } }) => ({ id, title, folder })) }),
-      ...(models.length > 1 && { models: models.map(({ files: _, document: __, ...model }) => model) }),
+      ...((models.length > 1 || (target.package.only && models.length)) && {
+        models: models.map(({ files: _, document: __, ...model }) => model),
+      }),
     },
     context.hash,
   );
@@ -416,7 +420,9 @@ const unknownRuleFindings = ({ title, rules }: Target): Finding[] =>
 
 /** The levels that a target wants behind the nearest, and how they look from where they begin. */
 async function levelsOf(document: Document, { target, appearance }: ConvertOptions, context: RunOptions['context']) {
-  const made = await makeLevels(document, target, context),
+  // Joints and maps have no levels.
+  const { only } = target.package,
+    made = !only || only === 'mesh' ? await makeLevels(document, target, context) : [],
     started = performance.now(),
     rows = await measureLevels(document, made, target, context, { appearance });
   return { made, rows, seconds: (performance.now() - started) / 1000 };

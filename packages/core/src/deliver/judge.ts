@@ -35,7 +35,7 @@ export type SecondEyes = (
 ) => Promise<Seen>;
 
 export interface Delivery {
-  /** The model first, then the files it refers to; of several models that of the nearest. */
+  /** The model first, then the files it refers to; of several models that of the nearest; none where maps alone go out. */
   files: readonly InputFile[];
   /** What the figure was made from, or was read as. */
   document: Document;
@@ -77,8 +77,16 @@ export async function judgeDelivery(
   { files, document, summary, target, beside = [], parity, levels = [], compressed = false, ...given }: Delivery,
   eyes: SecondEyes,
 ): Promise<{ checks: Check[]; stated: Stated; models?: StatedModel[] }> {
-  const whole = { path: files[0].path, files, document, level: 0, stated: given.stated, contents: given.contents },
-    models: readonly JudgedModel[] = given.models ?? [whole],
+  // Where maps alone go out there is no model.
+  const whole = files.slice(0, 1).map(({ path }) => ({
+      path,
+      files,
+      document,
+      level: 0,
+      stated: given.stated,
+      contents: given.contents,
+    })),
+    models: readonly JudgedModel[] = given.models ?? whole,
     bytes = new Map(
       [...models.flatMap((model) => [...model.files]), ...beside].map(({ path, bytes: { length } }) => [path, length]),
     ),
@@ -89,21 +97,20 @@ export async function judgeDelivery(
     answers.push(
       await judgeModel(model, model.document === document ? summary : undefined, { roles, compressed }, eyes),
     );
-  const [first] = answers,
-    checks = [
-      ...checkCharacter({ document, summary: asHeld(summary, answers, models), target, parity, packageBytes }),
-      ...foldedChecks(
-        answers.map(({ checks: own }, i) => ({ checks: own, of: models.length > 1 ? calledModel(models[i]) : '' })),
-      ),
-      ...(models.some(({ part }) => part !== undefined)
-        ? [partsTogether(given.contents ?? summary, answers, models, heldBy(files[0].path))]
-        : []),
-      ...judgeLevels(levels).map(asCheck),
-    ];
+  const checks = [
+    ...checkCharacter({ document, summary: asHeld(summary, answers, models), target, parity, packageBytes }),
+    ...foldedChecks(
+      answers.map(({ checks: own }, i) => ({ checks: own, of: models.length > 1 ? calledModel(models[i]) : '' })),
+    ),
+    ...(models.some(({ part }) => part !== undefined)
+      ? [partsTogether(given.contents ?? summary, answers, models, heldBy(files[0].path))]
+      : []),
+    ...judgeLevels(levels).map(asCheck),
+  ];
   return {
     checks: weighed(checks, target),
-    stated: models.length > 1 ? (given.stated ?? statedOf(document)) : first.stated,
-    ...(models.length > 1 && {
+    stated: models.length === 1 ? answers[0].stated : (given.stated ?? statedOf(document)),
+    ...((models.length > 1 || models.some((model) => model.document !== document)) && {
       models: models.map(({ path, level, part, inside }, i) => ({
         path,
         level,

@@ -11,7 +11,7 @@ export { writePacked } from './gltf/write-packed.ts';
 export { packDocument, piecesOf, unpackDocument, type PackedDocument } from './gltf/pieces.ts';
 export { writeObj, type ObjOptions } from './obj/write.ts';
 export { writeCollada, type ColladaOptions } from './collada/write.ts';
-export { writeBvh, type BvhOptions } from './bvh/write.ts';
+export { bvhOrder, writeBvh, type BvhOptions } from './bvh/write.ts';
 export { asGltfImage } from './images/shelf.ts';
 export { encoded } from './images/encoded.ts';
 export { writePng } from './images/png.ts';

@@ -2,7 +2,7 @@ import { listed } from './listed.ts';
 import { isHumanoidRole } from '../character/index.ts';
 import { textureMemory } from '../pixels/index.ts';
 import { keepsRole } from '../skeleton/index.ts';
-import { EXPRESSION_SETS, skeletonRule, type Target } from '../targets/index.ts';
+import { EXPRESSION_SETS, type Only, skeletonRule, type Target } from '../targets/index.ts';
 import type { CharacterSummary } from './inspect.ts';
 
 /** What a field of a target will do to one character. */
@@ -231,10 +231,17 @@ function maps({ textures }: Target, { textures: all, materials: worn, textureMem
   };
 }
 
+const ALONE: Record<Only, (joints: number, maps: number) => string> = {
+  mesh: () => 'joints, morphs, clips and maps stay behind',
+  skeleton: (joints) => `${those(joints, 'joint')} go out, and nothing else`,
+  motion: (joints) => `${those(joints, 'joint')} and what moves them go out`,
+  maps: (_, maps) => `${those(maps, 'file')}, and no model`,
+};
+
 /** Formats that hold no morphs, or no skeleton. */
 function written(
-  { package: { format, clips } }: Target,
-  { joints: all, morphTargets, clips: own }: CharacterSummary,
+  { package: { format, clips, only, bvh } }: Target,
+  { joints: all, morphTargets, clips: own, textures }: CharacterSummary,
 ): Effects {
   const goes = [
       ...(all.length ? ['joints'] : []),
@@ -248,6 +255,12 @@ function written(
       format === 'obj' && goes.length
         ? breaks(`it stands still: ${listed(goes, 3)} have no place in it`)
         : stays(`${listed(goes.length ? goes : ['its mesh'], 3)} have a place in it`),
+    ...(only && { 'package.only': changes(ALONE[only](all.length, textures.length)) }),
+    ...(bvh && {
+      'package.bvh': all.length
+        ? changes(`${those(own.length + 1, 'file')}: at rest${own.length ? ', and each clip' : ''}`)
+        : stays('it has no joints'),
+    }),
     'package.clips': own.length
       ? taken < own.length
         ? changes(`${count(taken)} of ${those(own.length, 'clip')} go out`)

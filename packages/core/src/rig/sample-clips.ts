@@ -19,8 +19,11 @@ type Path = 'translation' | 'rotation' | 'scale';
 const SIZE: Readonly<Record<Path, 3 | 4>> = { translation: 3, rotation: 4, scale: 3 };
 const isPath = (path: string | null): path is Path => path === 'translation' || path === 'rotation' || path === 'scale';
 
-/** Samples every clip that drives one of `joints`, at the union of its keys. */
-export function sampleClips(document: Document, joints: ReadonlySet<Node>): SampledClip[] {
+/**
+ * Samples every clip that drives one of `joints`, at the union of its keys.
+ * @param every seconds from one sample to the next instead, from the first key to the last
+ */
+export function sampleClips(document: Document, joints: ReadonlySet<Node>, every?: number): SampledClip[] {
   const nodes = nodesParentsFirst(document),
     out: SampledClip[] = [];
   for (const clip of document.getRoot().listAnimations()) {
@@ -28,7 +31,8 @@ export function sampleClips(document: Document, joints: ReadonlySet<Node>): Samp
       .listChannels()
       .filter((channel) => isPath(channel.getTargetPath()) && channel.getTargetNode());
     if (!channels.some((channel) => joints.has(channel.getTargetNode() as Node))) continue;
-    const times = timesOf(channels),
+    const keys = timesOf(channels),
+      times = every ? evenTimes(keys, every) : keys,
       samples = nodes.map((node) =>
         localsOf(
           node,
@@ -55,6 +59,12 @@ export function sampleClips(document: Document, joints: ReadonlySet<Node>): Samp
     out.push({ clip, times, interpolation, global: (node) => globals.get(node) as Float64Array });
   }
   return out;
+}
+
+function evenTimes(keys: Float32Array, every: number): Float32Array {
+  const first = keys[0] ?? 0,
+    count = Math.min(MOST_KEYS, Math.round(((keys.at(-1) ?? first) - first) / every) + 1);
+  return Float32Array.from({ length: count }, (_, i) => first + i * every);
 }
 
 function timesOf(channels: readonly AnimationChannel[]): Float32Array {

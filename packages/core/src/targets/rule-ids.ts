@@ -4,6 +4,7 @@ export const RULE_IDS = [
   'appearance.cover',
   'appearance.drawn',
   'appearance.other',
+  'delivered.bvh',
   'delivered.clips',
   'delivered.compressed-maps',
   'delivered.compressed-normals',

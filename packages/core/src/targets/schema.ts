@@ -47,6 +47,10 @@ export const MORPH_PATTERN = v.pipe(
 export const PACKAGE_FORMATS = ['glb', 'gltf', 'vrm', 'usda', 'usdz', 'dae', 'obj'] as const;
 export type PackageFormat = (typeof PACKAGE_FORMATS)[number];
 
+/** What of a figure may go out alone. */
+export const ONLY = ['mesh', 'skeleton', 'motion', 'maps'] as const;
+export type Only = (typeof ONLY)[number];
+
 /** Formats that say their unit and axis; of the others each has its own (glTF 2.0 §3.4: metres, +Y up). */
 export const CHOOSES_AXES: readonly PackageFormat[] = ['usda', 'usdz', 'dae'];
 
@@ -78,6 +82,10 @@ const PackageSchema = v.pipe(
     levels: v.optional(LevelsSchema),
     /** Where they lie: each in a file of its own, or all in one where the format has a way for it. */
     levelsIn: v.optional(v.picklist(['one', 'each'])),
+    /** Only one thing of the figure goes out: its mesh as it stands, its joints, these with their clips, its maps as files. */
+    only: v.optional(v.picklist(ONLY)),
+    /** Joints, and every clip that moves them, as BVH beside the model. */
+    bvh: v.optional(v.boolean()),
     /** Authors and licence, where the format has a place for them: VRM. */
     meta: v.optional(VrmMetaSchema),
   }),
@@ -96,6 +104,14 @@ const PackageSchema = v.pipe(
   v.check(
     ({ format, parts = 'one' }) => format !== 'vrm' || parts === 'one',
     'all parts in one file where it is VRM: a figure of that format is one file',
+  ),
+  v.check(
+    ({ format, only }) => only === undefined || only === 'maps' || format !== 'vrm',
+    'the whole figure where it is VRM: the format holds nothing less',
+  ),
+  v.check(
+    ({ format, only }) => (only !== 'skeleton' && only !== 'motion') || format !== 'obj',
+    'not joints alone where it is OBJ: the format has none; ask for BVH beside the model',
   ),
 );
 

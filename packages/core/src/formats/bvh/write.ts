@@ -1,12 +1,25 @@
 import type { Document } from '@gltf-transform/core';
-import { jointPosition, skeletonOf } from '../../character/index.ts';
-import { quatConjugate, quatMultiply, rotationOf, type Quat, type Vec3 } from '../../geometry/index.ts';
+import { jointPosition, type Skeleton, skeletonOf } from '../../character/index.ts';
+import { degreesOf, quatConjugate, quatMultiply, rotationOf, type Quat, type Vec3 } from '../../geometry/index.ts';
 
 export interface BvhOptions {
   scale: number;
   /** Global joint matrices of each frame, 16 per joint of the skeleton; the rest alone where not given. */
   frames: readonly Float64Array[];
   frameSeconds: number;
+}
+
+/** Joints in the order in which a hierarchy names them: each before what hangs on it. */
+export function bvhOrder({ parent }: Pick<Skeleton, 'parent'>): number[] {
+  const out: number[] = [],
+    visit = (above: number): void =>
+      parent.forEach((of, i) => {
+        if (of !== above) return;
+        out.push(i);
+        visit(i);
+      });
+  visit(-1);
+  return out;
 }
 
 /** Writes the skeleton as BVH: rest as offsets along the world's axes, motion as ZXY angles in degrees. */
@@ -18,16 +31,15 @@ export function writeBvh(document: Document, options: Partial<BvhOptions> = {}):
     return [p[0] * scale, p[1] * scale, p[2] * scale];
   };
   const number = (x: number) => (Math.round(x * 1e5) / 1e5).toFixed(5);
-  const lines: string[] = ['HIERARCHY'];
-  const order: number[] = [];
+  const lines: string[] = ['HIERARCHY'],
+    order = bvhOrder(skeleton);
   const write = (i: number, depth: number): void => {
-    order.push(i);
     const parent = skeleton.parent[i],
       pad = '\t'.repeat(depth),
       own = at(i),
       above = parent >= 0 ? at(parent) : null;
     lines.push(
-      `${pad}${parent >= 0 ? 'JOINT' : 'ROOT'} ${skeleton.joints[i].getName()}`,
+      `${pad}${parent >= 0 ? 'JOINT' : 'ROOT'} ${skeleton.joints[i].getName().replace(/\s+/g, '_') || `joint_${i + 1}`}`,
       `${pad}{`,
       `${pad}\tOFFSET ${own.map((x, k) => number(x - (above ? above[k] : 0))).join(' ')}`,
     );
@@ -71,9 +83,12 @@ export function anglesZxy([x, y, z, w]: Quat): [number, number, number] {
     m22 = 1 - 2 * (x * x + y * y),
     m01 = 2 * (x * y - z * w),
     m11 = 1 - 2 * (x * x + z * z);
-  const degrees = 180 / Math.PI;
-  const ax = Math.asin(Math.max(-1, Math.min(1, m21)));
-  if (Math.abs(m21) > 0.999999)
-    return [Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z)) * degrees, ax * degrees, 0];
-  return [Math.atan2(-m01, m11) * degrees, ax * degrees, Math.atan2(-m20, m22) * degrees];
+  // Of the same last bit on every machine.
+  const turn = (y: number, x: number): number => {
+    const angle = degreesOf(y, x);
+    return angle > 180 ? angle - 360 : angle;
+  };
+  const ax = turn(m21, Math.sqrt(Math.max(0, 1 - m21 * m21)));
+  if (Math.abs(m21) > 0.999999) return [turn(2 * (x * y + z * w), 1 - 2 * (y * y + z * z)), ax, 0];
+  return [turn(-m01, m11), ax, turn(-m20, m22)];
 }

@@ -6,6 +6,7 @@ import { ImageShelf } from '../images/shelf.ts';
 import type { Reader, ReaderOutput } from '../reader.ts';
 import { asUtf8 } from '../text/decode.ts';
 import { childOf, down, parseXml, type XmlNode } from '../text/xml.ts';
+import { makeSkin } from '../mesh/skin.ts';
 import { readClips } from './animation.ts';
 import { ColladaMaterials } from './materials.ts';
 import { SceneBuilder } from './scene.ts';
@@ -44,12 +45,22 @@ export async function readCollada(main: InputFile, files: readonly InputFile[]):
   const shelf = new ImageShelf(document, files, folderOf(main.path), used, findings);
   const scene = new SceneBuilder(file, document, new ColladaMaterials(file, document, shelf));
   scene.build();
-  if (
-    !document
+  const meshes = document
       .getRoot()
       .listMeshes()
-      .some((mesh) => mesh.listPrimitives().length)
-  )
+      .some((mesh) => mesh.listPrimitives().length),
+    joints = meshes
+      ? []
+      : scene.made.flatMap(({ element, node }) => (element.attributes.type === 'JOINT' ? [node] : []));
+  if (joints.length) {
+    makeSkin(document, 'skeleton', [...new Set(joints)]);
+    findings.push({
+      code: 'intake.no-mesh',
+      severity: 'warning',
+      message: `“${main.path}” holds a skeleton of ${joints.length} joints and no mesh.`,
+      where: main.path,
+    });
+  } else if (!meshes)
     throw new ProblemError(
       'collada.no-mesh',
       `“${main.path}” holds no triangles. Export the meshes together with the skeleton.`,

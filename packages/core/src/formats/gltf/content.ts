@@ -14,10 +14,16 @@ export function checkContent(document: Document, path: string, sparseChecked = f
     .getRoot()
     .listAnimations()
     .some((clip) => clip.listChannels().length > 0);
-  // A file of motion alone is welcome where motion is wanted.
-  if (moves && !parts.length)
+  // Motion alone is welcome where motion is wanted, and joints alone are a skeleton.
+  const joints = skeletonOf(document).joints.length;
+  if ((moves || joints) && !parts.length)
     return [
-      { code: 'intake.no-mesh', severity: 'warning', message: `“${path}” holds motion and no mesh.`, where: path },
+      {
+        code: 'intake.no-mesh',
+        severity: 'warning',
+        message: `“${path}” holds ${moves ? 'motion' : `a skeleton of ${joints} joints`} and no mesh.`,
+        where: path,
+      },
     ];
   if (!parts.some((part) => part.triangles > 0))
     throw new ProblemError(

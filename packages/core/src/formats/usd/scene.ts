@@ -2,6 +2,7 @@ import type { Document, Mesh, Node } from '@gltf-transform/core';
 import { addChannel } from '../../character/index.ts';
 import { decompose } from '../../geometry/index.ts';
 import type { Finding } from '../../problem.ts';
+import { makeSkin } from '../mesh/skin.ts';
 import { primOf } from './compose.ts';
 import { titleOf, type UsdPrim } from './layer.ts';
 import { boundMaterial, type Inherited, UsdMeshes, wordOf, wordsOf } from './mesh.ts';
@@ -69,6 +70,10 @@ export class UsdScene {
       if (node) scene.addChild(node);
     }
     for (const entry of this.moved) this.bind(entry);
+    // Joints that hold no mesh are a skeleton all the same.
+    if (!this.moved.length)
+      for (const { path, nodes } of this.skeletons.values())
+        makeSkin(this.document, path.slice(path.lastIndexOf('/') + 1), nodes);
     this.clips();
     for (const [what, { count, lost }] of this.left)
       this.findings.push({
