@@ -307,11 +307,28 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.click(await field('With a range of motion'));
   await page.type(await field('Parts are called'), '{kind}_{n}');
   await page.waitForSelector(`::-p-xpath(${cell('skin_01')})`);
+  // Folders that would climb out are refused where they are written; else the names stand in them.
+  await page.type(await field('The model lies in'), 'Cast/..');
+  await page.waitForSelector('::-p-text(Folders with / between them, each with a name)');
+  await page.type(await field('The model lies in'), 'x/{character}');
+  await page.waitForSelector(`::-p-xpath(${cell('Cast/..x/')})`);
+  await page.click(await field('Joints and clips as BVH'));
   await press(page, 'Save');
   await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
     names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },
+    folders: { model: 'Cast/..x/{character}' },
+    bvh: true,
     clips: { keep: 'none', rest: false, rangeOfMotion: true },
   });
+  // Every field says what it will do to the character at hand, at once.
+  const says = (path: string) => page.$eval(`[data-effect="${path}"]`, (found) => found.textContent ?? '');
+  expect(await says('triangles.max')).toMatch(/triangles: all stay|come down to/);
+  const triangles = await field('Triangles');
+  await page.click(triangles, { clickCount: 3 });
+  await page.type(triangles, '9');
+  await expect.poll(() => says('triangles.max')).toMatch(/triangles come down to 9$/);
+  await page.select(await field('Joints'), 'none');
+  await expect.poll(() => says('joints.keep')).toMatch(/^its \d+ joints go/);
   expect(errors).toEqual([]);
   await page.close();
 });

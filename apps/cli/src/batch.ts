@@ -51,7 +51,9 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
   const cells = await pMap(
     orders,
     async (order) => {
-      const cell = (await unchanged(order, before[order.folder], out)) ?? (await made(order, values, out, stop.signal));
+      const cell =
+        (await unchanged(order, before[order.folder], out)) ??
+        (await made(order, values, out, { alone: alone(jobs), signal: stop.signal }));
       process.stderr.write(`${++done} of ${orders.length} · ${order.folder}: ${sentenceOf(cell)}\n`);
       return cell;
     },
@@ -77,6 +79,10 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
   if (failed.length || cells.some(({ state }) => state === 'failed')) return 3;
   return cells.some((cell) => cell.verdict?.state === 'blocks' || cell.drift.length) ? 4 : 0;
 }
+
+/** Where other cells have the other cores, helpers of one only stand in the way of those: its engine's cost a fifth of all. */
+const alone = (jobs: number): boolean => jobs > 1 && jobs * 2 > availableParallelism(),
+  ONE_CORE = ['--single-threaded'];
 
 /** @throws UsageError */
 function jobsOf(said: string | undefined): number {
@@ -172,7 +178,12 @@ async function unchanged(order: Order, before: Kept[string] | undefined, out: st
 }
 
 /** Made in a process of its own, beside its place, and put there once it is whole. */
-async function made(order: Order, values: Parsed['values'], out: string, signal: AbortSignal): Promise<Cell> {
+async function made(
+  order: Order,
+  values: Parsed['values'],
+  out: string,
+  { alone: isAlone, signal }: { alone: boolean; signal: AbortSignal },
+): Promise<Cell> {
   const started = performance.now(),
     { character, target, folder, input, main, said } = order,
     place = join(out, folder),
@@ -187,7 +198,7 @@ async function made(order: Order, values: Parsed['values'], out: string, signal:
       ...(values.by ? ['--by', values.by] : []),
       ...(values.figure ?? []).flatMap((path) => ['--figure', path]),
     ],
-    signal,
+    { alone: isAlone, signal },
   );
   cell.seconds = Math.round((performance.now() - started) / 10) / 100;
   if (code !== 0 && code !== 4) {
@@ -208,11 +219,14 @@ const stateBy = (verdict: Verdict | undefined, otherwise: Cell['state']): Cell['
 
 function spawned(
   args: readonly string[],
-  signal: AbortSignal,
+  { alone: isAlone, signal }: { alone: boolean; signal: AbortSignal },
 ): Promise<{ code: number | null; stdout: string; stderr: string }> {
   return new Promise((done) => {
     if (signal.aborted) return done({ code: null, stdout: '', stderr: '' });
-    const child = spawn(process.execPath, [process.argv[1], ...args], { stdio: ['ignore', 'pipe', 'pipe'] }),
+    const child = spawn(process.execPath, [...(isAlone ? ONE_CORE : []), process.argv[1], ...args], {
+        stdio: ['ignore', 'pipe', 'pipe'],
+        env: { ...process.env, ...(isAlone && { DIMETRA_CORES: '1' }) },
+      }),
       said = { stdout: '', stderr: '' },
       kill = () => child.kill('SIGTERM');
     signal.addEventListener('abort', kill, { once: true });

@@ -238,7 +238,8 @@ describe('a target that asks for a figure’s skin', () => {
       [],
     );
     expect(liesOnBody(document, asked)).toBe(true);
-    // The eyes lie in the sockets as they did.
+    // The eyes lie in the sockets as they did: this target asks for the character's own.
+    expect(run.steps.map(({ id }) => id)).not.toContain('fit.seat');
     expect(listParts(document).map(({ name }) => name)).toEqual(
       expect.arrayContaining(['Eyes', 'Teeth_Upper', 'Lashes']),
     );

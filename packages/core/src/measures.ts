@@ -11,6 +11,8 @@ const MEASURES = {
   'materials-treated': ['materials treated', ''],
   'features-folded': ['features folded or taken out', ''],
   'maps-turned': ['maps turned or inverted', ''],
+  'eyes-as-large': ['size of the figure’s eyes', '%'],
+  'bite-as-wide': ['width of the figure’s bite', '%'],
   'materials-packed': ['materials whose channels were packed otherwise', ''],
   'channels-made': ['channels made from other maps', ''],
   'detail-maps': ['maps of fine detail', ''],

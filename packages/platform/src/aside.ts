@@ -18,11 +18,14 @@ export type AsideAnswer = { id: number; answer: unknown } | { id: number; error:
 const programs = (): string[] =>
   ['aside.js', '../aside.js'].map((file) => fileURLToPath(new URL(file, import.meta.url)));
 
+/** As many as there are, or fewer where a batch has work for the others. */
+const coresForUs = (): number => Number(process.env.DIMETRA_CORES) || availableParallelism();
+
 /**
  * A second thread for one measurement; null where there is no second core, or where its program isn't built (tests of
  * single functions).
  */
-export function startAside(file = programs().find(existsSync), cores = availableParallelism()): Aside | null {
+export function startAside(file = programs().find(existsSync), cores = coresForUs()): Aside | null {
   return file !== undefined && cores > 1 && existsSync(file) ? new AsideThread(file) : null;
 }
 

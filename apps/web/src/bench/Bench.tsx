@@ -36,6 +36,7 @@ const BENCHES: Record<Station, ComponentType> = {
 const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'fit.skeleton',
   'fit.wrap',
+  'fit.seat',
   'fit.morphs',
   'fit.maps',
   'intake.leave-out',

@@ -49,6 +49,7 @@ export function OtherPolygons() {
       ))}
       {(asked || settings.body || done) && (
         <>
+          <StepCard step="fit.seat" />
           <StepCard step="fit.morphs" />
           <StepCard step="fit.maps" />
         </>

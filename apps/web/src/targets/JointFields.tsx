@@ -5,9 +5,6 @@ import type { FieldsProps } from './fields.ts';
 import { NumberField } from './NumberField.tsx';
 import { Section } from './Section.tsx';
 
-/** Maps of the skin stay as large as was said. */
-const sizeOf = ({ fit }: FieldsProps['draft']) => (fit?.maps ? { maps: fit.maps } : {});
-
 /** Joints, their names and rest pose, and what hair is drawn as. */
 export function JointFields({ draft, change }: FieldsProps) {
   const said = useSaid();
@@ -86,7 +83,7 @@ export function JointFields({ draft, change }: FieldsProps) {
           disabled={!body && !draft.fit?.body}
           checked={draft.fit?.body ?? false}
           onChange={(event) =>
-            change({ fit: event.currentTarget.checked ? { body: true, eyes: 'source', ...sizeOf(draft) } : undefined })
+            change({ fit: event.currentTarget.checked ? { eyes: 'source', ...draft.fit, body: true } : undefined })
           }
         />
       )}
@@ -95,14 +92,27 @@ export function JointFields({ draft, change }: FieldsProps) {
           label="Maps of the skin"
           {...said('fit.maps')}
           value={String(draft.fit.maps ?? '')}
-          onChange={(event) =>
-            change({
-              fit: { body: true, eyes: 'source', ...(event.target.value && { maps: Number(event.target.value) }) },
-            })
-          }
+          onChange={({ target: { value } }) => {
+            const { maps: _, ...rest } = draft.fit ?? { body: true, eyes: 'source' };
+            change({ fit: value ? { ...rest, maps: Number(value) } : rest });
+          }}
           data={[
             { value: '', label: 'As fine as they were' },
             ...[512, 1024, 2048, 4096, 8192].map((size) => ({ value: String(size), label: `${size} at most` })),
+          ]}
+        />
+      )}
+      {draft.fit?.body && (
+        <NativeSelect
+          label="Eyes, teeth and tongue"
+          {...said('fit.eyes')}
+          value={draft.fit.eyes ?? 'source'}
+          onChange={({ target: { value } }) =>
+            change({ fit: { body: true, ...draft.fit, eyes: value as 'source' | 'figure' } })
+          }
+          data={[
+            { value: 'source', label: 'The character’s own' },
+            { value: 'figure', label: 'The figure’s, with its looks' },
           ]}
         />
       )}

@@ -38,7 +38,7 @@ import { measureLevels } from './levels/measure-levels.ts';
 import { memoryOf, shapesKey } from './memory.ts';
 import type { Archive, Conversion, ConvertOptions } from './conversion.ts';
 import { type Decided, decidedOf, licenceOf } from './decided.ts';
-import { modelFolder } from './folders.ts';
+import { longPaths, modelFolder } from './folders.ts';
 import { deliveredThings } from './things.ts';
 import type { PreparedLevel } from './models.ts';
 import { type Manifest, modelNameOf, sealPackage, writeMaps } from './package.ts';
@@ -315,6 +315,7 @@ async function conclude(
       ...made.flatMap(({ findings }) => findings),
       ...written,
       ...beside.findings,
+      ...longPaths([...model, ...beside.files]),
     ];
   sayAgain(nearest);
   const result: CharacterSummary = summarise(document, name, { seen: false });

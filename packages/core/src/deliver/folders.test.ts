@@ -106,6 +106,14 @@ describe('folders of a package', () => {
     expect(paths.filter((path) => /\.gltf$/.test(path))).toEqual(['Cast/__.._Wache_Süd/Model/wache-süd.gltf']);
   });
 
+  it('that lie too deep for some systems are told', async () => {
+    const deep = Array(6).fill('{character}').join('/'),
+      { done } = await made(targetWith({ format: 'gltf', folders: { model: deep } }), 'S'.repeat(60));
+    expect(
+      done.steps.flatMap(({ findings }) => findings).find(({ code }) => code === 'package.long-paths')?.message,
+    ).toMatch(/more than 180 letters, “SSS.*shorter folders/);
+  });
+
   it('that two files would lie on in one place are refused with a sentence', () => {
     const bytes = new Uint8Array(1),
       sealing = () =>

@@ -1,5 +1,7 @@
 import type { Document, Texture } from '@gltf-transform/core';
 import { kindsOf } from '../character/index.ts';
+import type { InputFile } from '../formats/index.ts';
+import type { Finding } from '../problem.ts';
 import { folderBy, type Target, wayTo } from '../targets/index.ts';
 
 /** Formats whose maps lie within their file: they have no folder. */
@@ -12,6 +14,26 @@ const namesOf = (target: Target, character: string) => ({ character, target: tar
 /** The folder of the package in which models lie; empty for the outermost. */
 export const modelFolder = (target: Target, character: string): string =>
   folderBy(target.package.folders?.model, namesOf(target, character));
+
+/** Longer ones some systems don't unpack, with the folder that somebody puts them in. */
+const MOST_PATH = 180;
+
+/** What there is to say of files that lie too deep. */
+export function longPaths(files: readonly InputFile[]): Finding[] {
+  const long = files.map(({ path }) => path).filter((path) => path.length > MOST_PATH);
+  return long.length
+    ? [
+        {
+          code: 'package.long-paths',
+          severity: 'warning',
+          message: `${long.length} ${long.length === 1 ? 'path has' : 'paths have'} more than ${MOST_PATH} letters, “${long[0].slice(0, 60)}…” among them: not every system unpacks such. Give the target shorter folders or names.`,
+          where: long[0],
+          measured: Math.max(...long.map(({ length }) => length)),
+          limit: MOST_PATH,
+        },
+      ]
+    : [];
+}
 
 /** Which folder each map lies in, as a model reaches it; asked while materials have the names they are known by. */
 export function mapFolders(document: Document, target: Target, character: string): (texture: Texture) => string {

@@ -1,20 +1,11 @@
 import type { Document, Material, Mesh, Node, Primitive } from '@gltf-transform/core';
-import {
-  copyMaterial,
-  createDeformer,
-  freeName,
-  kindFromName,
-  type Part,
-  readDossier,
-  takeOutPart,
-  updateDossier,
-  writeInfluences,
-} from '../character/index.ts';
+import { createDeformer, freeName, type Part, writeInfluences } from '../character/index.ts';
 import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
 import { FROM_SHARES, FROM_TRIANGLE, keepReplaced, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
 import { giveMorphs } from './give-morphs.ts';
+import { influencesBySlots, materialLike, sceneOf, takeOut, takenNames } from './lay-part.ts';
 
 export interface Laid {
   /** What was put in and what it took the place of. */
@@ -54,7 +45,7 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
         (part.material && materials.get(part.material)) ??
         materialLike(document, part, from[0]?.material ?? null, taken.materials);
     materials.set(part.material, material);
-    writeInfluences(document, prim, influencesOfRange(body, firstVertex, vertices, slots));
+    writeInfluences(document, prim, influencesBySlots(body.followed, firstVertex, vertices, slots));
     prim.setMaterial(material);
     let entry = made.get(part.mesh);
     if (!entry) {
@@ -84,31 +75,6 @@ function nodesLeft(replaced: readonly Part[]): Map<string, Node> {
       mesh.listPrimitives().every((prim) => gone.has(prim)) ? [[id, node] as const] : [],
     ),
   );
-}
-
-function takeOut(part: Part): void {
-  const { node, mesh, prim } = part,
-    skeletal = node.listParents().some((parent) => parent.propertyType === 'Skin');
-  takeOutPart(part);
-  if (!mesh.listParents().some((parent) => parent.propertyType === 'Node')) mesh.dispose();
-  // What nothing holds any more still holds its material.
-  if (mesh.isDisposed() || !mesh.listPrimitives().includes(prim)) {
-    for (const target of prim.listTargets()) target.dispose();
-    prim.dispose();
-  }
-  if (!node.getMesh() && !node.listChildren().length && !skeletal) node.dispose();
-}
-
-const sceneOf = (document: Document) => document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
-
-/** Names that other parts and materials have; those of what is replaced become free. */
-function takenNames(document: Document, replaced: readonly Part[]) {
-  const gone = new Set(replaced.map(({ node }) => node)),
-    root = document.getRoot();
-  return {
-    nodes: new Set(root.listNodes().flatMap((node) => (gone.has(node) ? [] : [node.getName()]))),
-    materials: new Set(root.listMaterials().map((material) => material.getName())),
-  };
 }
 
 type Range = Skin['deformer']['ranges'][number];
@@ -177,41 +143,4 @@ function primitiveOf(
       .setType('SCALAR')
       .setArray(vertices < 65_536 ? Uint16Array.from(corners) : corners),
   );
-}
-
-/** Weights of a part by slots of the new skin: joints that became one count as one, and all of a vertex add up to one. */
-function influencesOfRange(body: Skin, firstVertex: number, vertices: number, slots: Uint16Array) {
-  const { perVertex, joints, weights } = body.followed,
-    out = { perVertex, joints: new Uint16Array(vertices * perVertex), weights: new Float32Array(vertices * perVertex) };
-  for (let v = 0; v < vertices; v++) {
-    const to = v * perVertex;
-    let used = 0,
-      sum = 0;
-    for (let k = (firstVertex + v) * perVertex, end = k + perVertex; k < end; k++) {
-      if (!(weights[k] > 0)) continue;
-      const slot = slots[joints[k]];
-      let at = to;
-      while (at < to + used && out.joints[at] !== slot) at++;
-      if (at === to + used) used++;
-      out.joints[at] = slot;
-      out.weights[at] += weights[k];
-      sum += weights[k];
-    }
-    for (let k = to; k < to + used; k++) out.weights[k] /= sum;
-  }
-  return out;
-}
-
-/** A material named as the figure names it that looks like the character's. */
-function materialLike(document: Document, part: Part, like: Material | null, taken: Set<string>): Material {
-  const named = part.material?.getName() || like?.getName() || `${part.node.getName()} skin`,
-    name = like?.getName() === named ? named : freeName(named, taken),
-    material = like ? copyMaterial(like) : document.createMaterial();
-  taken.add(name);
-  material.setName(name);
-  if (kindFromName(name) !== part.kind) {
-    const { materialKinds = {} } = readDossier(document);
-    updateDossier(document, { materialKinds: { ...materialKinds, [name]: part.kind } });
-  }
-  return material;
 }

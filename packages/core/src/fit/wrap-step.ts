@@ -1,16 +1,15 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { copyDocument, createDeformer, listParts } from '../character/index.ts';
+import { createDeformer, listParts } from '../character/index.ts';
 import { type Measure, measure } from '../measures.ts';
-import { type Finding, ProblemError, throwIfAborted } from '../problem.ts';
-import { readGltf } from '../formats/index.ts';
-import { standAsFound } from '../rig/index.ts';
+import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
-import { defineStep, otherCharacter, type StepContext } from '../step.ts';
-import { figureOf, type Target } from '../targets/index.ts';
+import { defineStep, otherCharacter } from '../step.ts';
+import { figureOf } from '../targets/index.ts';
 import { liesOnBody } from './body-of.ts';
-import { correspond, FULL, isSkin, PREVIEW, type Skin, skinOf, surfaceFit, wrapSkin } from '../wrap/index.ts';
+import { correspond, FULL, isSkin, PREVIEW, skinOf, surfaceFit, wrapSkin } from '../wrap/index.ts';
 import { type Laid, layBody } from './lay-body.ts';
+import { openFigure, standing } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
 const WrapSettings = v.object({
@@ -45,9 +44,9 @@ export const wrapStep = defineStep({
             wanted: 'The skin should get another figure’s polygons',
             who: 'The figure whose polygons the skin should get',
           })
-        : await figureBody(target, context),
+        : await openFigure(target, context),
       stop = () => throwIfAborted(context.signal),
-      body = bodyOf(opened),
+      body = skinOf(standing(opened)),
       other = skinOf(document);
     refuseBody(body, name);
     refuseCharacter(other);
@@ -78,36 +77,6 @@ export const wrapStep = defineStep({
     };
   },
 });
-
-/** @throws ProblemError fit.no-body where the target's figure has none, or it isn't here */
-async function figureBody(target: Target, { piece }: StepContext): Promise<{ document: Document; name: string }> {
-  const figure = figureOf(target);
-  if (!figure?.body)
-    throw new ProblemError(
-      'fit.no-body',
-      `${target.title} asks for the skin on its figure’s polygons, and ${figure ? `${figure.title} has joints alone` : 'names no figure'}. Learn the figure with its skin, or switch that off in the target.`,
-      target.id,
-    );
-  const bytes = (await piece?.(figure.body.file)) ?? null;
-  if (!bytes)
-    throw new ProblemError(
-      'fit.no-body',
-      `The skin of ${figure.title} is not here (${figure.body.file.slice(0, 12)}…). Bring the figure once more as an archive, with its files.`,
-      figure.id,
-    );
-  const { document: opened } = await readGltf(
-    { path: `${figure.id}.glb`, bytes: bytes as Uint8Array<ArrayBuffer> },
-    [],
-  );
-  return { document: opened, name: figure.title };
-}
-
-/** The other figure as it stands at rest in metres. */
-function bodyOf(opened: Document): Skin {
-  const standing = copyDocument(opened);
-  standAsFound(standing);
-  return skinOf(standing);
-}
 
 function countOf(document: Document): { vertices: number; triangles: number } {
   const { vertices, indices } = createDeformer(document, isSkin, false);

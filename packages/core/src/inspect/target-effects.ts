@@ -74,7 +74,10 @@ function bodies({ body, heightCm: { min, max } }: Target, { heightCm }: Characte
   };
 }
 
-function joints(target: Target, { joints: all }: CharacterSummary): Effects {
+/** What stands in sockets and mouth. */
+const INNER: readonly string[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
+
+function joints(target: Target, { joints: all, parts }: CharacterSummary): Effects {
   const { keep, figure, max, root, names, leafEnds } = target.joints;
   if (!all.length)
     return {
@@ -117,6 +120,13 @@ function joints(target: Target, { joints: all }: CharacterSummary): Effects {
       names === 'source'
         ? stays('names stay')
         : changes(`${those(named, 'joint')} ${named === 1 ? 'is' : 'are'} named anew`);
+  if (target.fit?.body) {
+    const inner = parts.filter(({ kind }) => INNER.includes(kind)).map(({ name }) => name);
+    out['fit.eyes'] =
+      target.fit.eyes === 'figure' && inner.length
+        ? changes(`${listed(inner, 3)}: the figure's take their place, with their looks`)
+        : stays(inner.length ? `${listed(inner, 3)} stay` : 'it has none');
+  }
   if (leafEnds) {
     const parents = new Set(all.map(({ parent }) => parent)),
       tips = all.filter(({ name }) => !parents.has(name)).length;

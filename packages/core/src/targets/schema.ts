@@ -229,8 +229,8 @@ const Fields = v.object({
           v.check((n) => (n & (n - 1)) === 0, 'a power of two'),
         ),
       ),
-      /** Whose eyes it has: the character's own stay. */
-      eyes: v.optional(v.picklist(['source']), 'source'),
+      /** Whose eyes and teeth it has: the character's own, or the figure's with the looks of those. */
+      eyes: v.optional(v.picklist(['source', 'figure']), 'source'),
     }),
   ),
   /** How the result is looked at beside the source. */

@@ -1,9 +1,9 @@
-export type { Placed } from './align.ts';
+export type { Followed, Placed } from './align.ts';
 export { type Correspondence, correspond } from './correspond.ts';
 export { type Mesh, meshOf } from './mesh.ts';
 export { trustOf } from './openness.ts';
 export { FULL, PREVIEW } from './register.ts';
-export { isSkin, type Skin, skinOf, skinOpenness } from './skin.ts';
+export { followedBy, isSkin, type Skin, skinOf, skinOpenness } from './skin.ts';
 export { surfaceFit } from './surface-fit.ts';
 export { walkOver } from './walk.ts';
 export { whyUnwrappable } from './why-unwrappable.ts';

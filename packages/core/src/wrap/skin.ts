@@ -53,7 +53,7 @@ export const skinOpenness = ({ mesh, inside }: Skin, stop?: () => void, rays?: n
   opennessOf(mesh.places, mesh.normals, [mesh, ...inside], stop, rays);
 
 /** Weights of all vertices, joints by their numbers in the skeleton. */
-function followedBy({ ranges, skeleton, vertices }: Deformer): Followed {
+export function followedBy({ ranges, skeleton, vertices }: Deformer): Followed {
   const own = ranges.map(({ part }) => influencesOf(part.prim)),
     perVertex = Math.max(1, ...own.map((one) => one?.perVertex ?? 0)),
     joints = new Uint16Array(vertices * perVertex),
