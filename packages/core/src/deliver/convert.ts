@@ -13,6 +13,7 @@ import {
 import { type InputFile, writeArchive } from '../formats/index.ts';
 import { measureStance } from '../rig/index.ts';
 import { wrapStep } from '../fit/index.ts';
+import { treatStep } from '../materials/index.ts';
 import { stanceFound, standStep } from '../intake/index.ts';
 import { summarise, type CharacterSummary } from '../inspect/index.ts';
 import { compareCharacters, type MeantChange, type Parity } from '../parity/index.ts';
@@ -48,7 +49,7 @@ import { referenceOf } from './reference.ts';
 import { reportHtml, type Report } from './report.ts';
 
 /** Raised whenever what is kept has another shape. */
-const CONCLUSION_VERSION = 18;
+const CONCLUSION_VERSION = 19;
 
 /** What follows the last step and is worth keeping: the same result for the same target concludes the same. */
 interface Conclusion {
@@ -215,6 +216,23 @@ async function beforeStep({ stages }: RecipeRun, id: string): Promise<Document |
   return at > 0 ? stages[at - 1].document() : undefined;
 }
 
+/** What stood before a step, with its materials treated as the result's are: what treatments mean is no loss. */
+async function treatedBefore(
+  run: RecipeRun,
+  id: string,
+  { recipe, target, context }: ConvertOptions,
+): Promise<Document | undefined> {
+  const before = await beforeStep(run, id),
+    said = recipe.steps.find((step) => step.id === treatStep.id);
+  if (!before || said?.enabled === false) return before;
+  const own = copyDocument(before);
+  await treatStep.run(own, v.parse(treatStep.settings, said?.settings ?? {}), target, {
+    ...context,
+    progress: () => {},
+  });
+  return own;
+}
+
 /** The result of the steps, the caller's own, against the source. */
 async function measured(
   options: ConvertOptions,
@@ -247,7 +265,7 @@ async function measured(
         : {
             nearestM: target.appearance.nearestM,
             materialsRead,
-            laidOutBefore: await beforeStep(run, wrapStep.id),
+            laidOutBefore: await treatedBefore(run, wrapStep.id, options),
             meant: meantChanges(run),
             stages: run.stages,
             isHeavy: ({ from, to, weight }) =>

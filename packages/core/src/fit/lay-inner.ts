@@ -7,7 +7,9 @@ import {
   influencesOf,
   type MaterialKind,
   type Part,
+  readDossier,
   type Skeleton,
+  updateDossier,
   writeInfluences,
 } from '../character/index.ts';
 import { FacingTree } from '../geometry/index.ts';
@@ -144,6 +146,14 @@ export function layInner(document: Document, figure: Document, nudge: { eyes: Nu
   const nodes = new Map(gone.deformer.ranges.map(({ part }) => [part.id, part.node]));
   for (const { mesh, node, from } of made.values()) giveMorphs(document, mesh, node, from, nodes);
   for (const { part } of gone.deformer.ranges) takeOut(part);
+  // Who is called otherwise now is not missed.
+  const became = Object.fromEntries(
+    out.parts.flatMap(({ name, of: were }) => were.flatMap((was) => (was === name ? [] : [[was, name]]))),
+  );
+  if (Object.keys(became).length) {
+    const { joinedParts = {} } = readDossier(document);
+    updateDossier(document, { joinedParts: { ...joinedParts, ...became } });
+  }
   return out;
 }
 
