@@ -13,6 +13,7 @@ import { LevelList } from './LevelList.tsx';
 import { LightFields } from './LightFields.tsx';
 import { MorphDials } from './MorphDials.tsx';
 import { MoveFields } from './MoveFields.tsx';
+import { isJointsAlone } from './open-package.ts';
 import type { Trial } from './use-world.ts';
 import type { Moment, World } from './world.ts';
 
@@ -75,6 +76,11 @@ export function ProvingBench({ world, moment, trial, run, runId, own, onFiles }:
               the report.
             </p>
           ) : null}
+          {isJointsAlone(ready.given.report) && (
+            <p className="quiet says">
+              Its target lets joints alone go out: there is nothing to be drawn. At Motion it plays on any figure.
+            </p>
+          )}
           <FaultList
             facts={ready.tried.facts}
             report={ready.given.report}

@@ -1,7 +1,7 @@
 import type { HumanoidRole, Station, Target } from '@dimetra/core';
 import type { Shows } from './load-model.ts';
 import { movementOf } from './movements.ts';
-import type { StatedReport } from './open-package.ts';
+import { isJointsAlone, type StatedReport } from './open-package.ts';
 
 /** What another loader made of a package, as it stands on the quay: facts only. */
 export interface Facts {
@@ -72,7 +72,7 @@ const cm = (metres: number): string => (metres * 100).toFixed(1);
 /** What is wrong with a figure where it will stand, with the station that mends it. */
 export function faultsOf(facts: Facts, stated: StatedReport | null, target: Target | null): Fault[] {
   return [
-    ...stature(facts, target),
+    ...(isJointsAlone(stated) ? [] : stature(facts, target)),
     ...missing(facts, stated),
     ...furtherLevels(facts, stated),
     ...ground(facts),

@@ -1,6 +1,6 @@
 import { zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
-import { CantTry, openPackage } from './open-package.ts';
+import { CantTry, isJointsAlone, openPackage } from './open-package.ts';
 
 const text = (value: string) => new TextEncoder().encode(value) as Uint8Array<ArrayBuffer>,
   zip = (files: Record<string, Uint8Array>) => ({
@@ -44,6 +44,29 @@ describe('a package', () => {
     // One that says what isn't so is passed over.
     for (const wrong of [[{ path: 'b.glb', level: 0 }], [{ path: 'a.glb', level: 2 }], 'none', [null, 7]])
       expect(openPackage([zip({ ...files, ...manifest(wrong) })]).models).toEqual([{ path: 'p/a_lod1.glb', level: 0 }]);
+  });
+  it('is held to what its target lets go out of the figure', () => {
+    const result = {
+        joints: [{ name: 'hips' }],
+        clips: [{ name: 'Walk' }],
+        morphTargets: ['blink'],
+        materials: [{ name: 'Skin', maps: { baseColor: { width: 1, height: 1 } } }],
+      },
+      opened = (only?: string) =>
+        openPackage([
+          { path: 'pilot.glb', bytes: text('…') },
+          { path: 'report.json', bytes: text(JSON.stringify({ target: { package: { only } }, result })) },
+        ]).report;
+    expect(opened()?.result).toEqual(result);
+    expect(opened('mesh')?.result).toEqual({ joints: [], clips: [], morphTargets: [], materials: [{ name: 'Skin' }] });
+    expect(opened('motion')?.result).toEqual({ ...result, morphTargets: [], materials: [] });
+    expect(opened('skeleton')?.result).toEqual({ ...result, clips: [], morphTargets: [], materials: [] });
+    expect([undefined, 'mesh', 'skeleton', 'motion'].map((only) => isJointsAlone(opened(only)))).toEqual([
+      false,
+      false,
+      true,
+      true,
+    ]);
   });
   it('may come as single files, without a report or with one that is none', () => {
     expect(openPackage([{ path: 'pilot.obj', bytes: text('v 0 0 0') }])).toMatchObject({

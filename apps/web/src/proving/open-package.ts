@@ -26,6 +26,7 @@ export interface PackedModel {
 
 /** Of a report only what is held against the model here; anything may be missing from somebody else's. */
 export interface StatedReport {
+  target?: { package?: { only?: string } };
   levels?: { n: number }[];
   result?: {
     joints?: { name: string; role?: string }[];
@@ -127,8 +128,31 @@ function reportIn(files: ReadonlyMap<string, Uint8Array>): StatedReport | null {
   if (!bytes) return null;
   try {
     const value: unknown = JSON.parse(new TextDecoder().decode(bytes));
-    return value && typeof value === 'object' ? (value as StatedReport) : null;
+    return value && typeof value === 'object' ? asDelivered(value as StatedReport) : null;
   } catch {
     return null;
   }
 }
+
+/** What of the report's figure lies in the package, where its target lets one thing alone go out. */
+function asDelivered(report: StatedReport): StatedReport {
+  const only = report.target?.package?.only,
+    { result } = report;
+  if (!only || !result) return report;
+  const plain = { ...result, morphTargets: [] };
+  if (only === 'mesh')
+    return {
+      ...report,
+      result: {
+        ...plain,
+        joints: [],
+        clips: [],
+        materials: result.materials?.map(({ name }) => ({ name })),
+      },
+    };
+  return { ...report, result: { ...plain, materials: [], ...(only === 'skeleton' && { clips: [] }) } };
+}
+
+/** Whether there is nothing to be drawn, on purpose. */
+export const isJointsAlone = (report: StatedReport | null): boolean =>
+  /^(skeleton|motion)$/.test(report?.target?.package?.only ?? '');

@@ -5,7 +5,7 @@ import { trianglesOf } from './levels.ts';
 import { meshesIn } from './soles.ts';
 import { usdLevels } from './usd-levels.ts';
 
-const mesh = (name: string, triangles: number, indent: string) => `
+const mesh = (name: string, triangles: number, indent: string, material = 'Cloth') => `
 ${indent}def Mesh "${name}" (
 ${indent}    prepend apiSchemas = ["MaterialBindingAPI"]
 ${indent})
@@ -13,7 +13,7 @@ ${indent}{
 ${indent}    int[] faceVertexCounts = [${Array(triangles).fill(3).join(', ')}]
 ${indent}    int[] faceVertexIndices = [${Array.from({ length: triangles }, (_, t) => `0, ${t + 1}, ${t + 2}`).join(', ')}]
 ${indent}    point3f[] points = [${Array.from({ length: triangles + 2 }, (_, i) => `(${i}, ${i % 3}, ${i % 2})`).join(', ')}]
-${indent}    rel material:binding = </Stoker/Materials/Cloth>
+${indent}    rel material:binding = </Stoker/Materials/${material}>
 ${indent}}`;
 /** Two things, of which one has a level and the other is gone there; braces in texts that close nothing. */
 const layer = `#usda 1.0
@@ -31,9 +31,19 @@ def Xform "Stoker" (
     }
 )
 {${mesh('Coat', 9, '    ')}
-${mesh('Badge', 2, '    ')}
+${mesh('Badge', 2, '    ', 'Brass')}
     def Scope "Materials"
     {
+        def Material "Brass"
+        {
+            token outputs:surface.connect = </Stoker/Materials/Brass/Surface.outputs:surface>
+            def Shader "Surface"
+            {
+                uniform token info:id = "UsdPreviewSurface"
+                color3f inputs:diffuseColor = (0.9, 0.7, 0.1)
+                token outputs:surface
+            }
+        }
         def Material "Cloth"
         {
             token outputs:surface.connect = </Stoker/Materials/Cloth/Surface.outputs:surface>
@@ -81,7 +91,9 @@ describe('levels in one USD', () => {
       const levels = await usdLevels(given, isPacked, nearest);
       expect(levels.map(({ n, fromM, triangles }) => [n, fromM, triangles])).toEqual([[1, 6.5, 3]]);
       const [coat] = levels[0].surfaces;
-      expect(meshesIn(nearest).map(({ material }) => material)).toContain(meshesIn(coat.object)[0].material);
+      const worn = (name: string) => meshesIn(nearest).find((one) => one.name === name)?.material;
+      expect(meshesIn(coat.object)[0].material).toBe(worn('Coat'));
+      expect(worn('Badge')).not.toBe(worn('Coat'));
     }
   });
   it('that can’t be made out leave the nearest alone', async () => {

@@ -1,7 +1,7 @@
 import { layerAtLevel, levelsIn } from '@dimetra/eyes/usd-level';
 import { unzipSync } from 'fflate';
-import { LoadingManager, type Material, type Mesh, type Object3D } from 'three';
-import { type LevelFound, surfacesOf, trianglesOf } from './levels.ts';
+import { LoadingManager, type Mesh, type Object3D } from 'three';
+import { type LevelFound, nameOf, surfacesOf, trianglesOf } from './levels.ts';
 import { meshesIn } from './soles.ts';
 
 /** The text of the layer that a .usda is, or a .usdz holds first; null where it isn't text. */
@@ -29,19 +29,17 @@ export async function usdLevels(bytes: Uint8Array, isPacked: boolean, nearest: O
     layers = text === null ? [] : writtenOut(text);
   if (!layers.length) return [];
   const { USDLoader } = await import('three/addons/loaders/USDLoader.js'),
-    worn = new Map<string, Material>();
-  for (const mesh of meshesIn(nearest)) for (const material of materialsOf(mesh)) worn.set(material.name, material);
+    worn = new Map<string, Mesh['material']>();
+  for (const mesh of meshesIn(nearest)) worn.set(nameOf(mesh), mesh.material);
   const silent = new LoadingManager();
   silent.setURLModifier(() => 'data:,');
   return layers.map(({ n, fromM, layer }) => {
     const scene = new USDLoader(silent).parse(new TextEncoder().encode(layer).buffer) as Object3D;
     scene.updateMatrixWorld(true);
-    for (const mesh of meshesIn(scene)) {
-      const own = materialsOf(mesh).map((material) => worn.get(material.name) ?? material);
-      mesh.material = own.length === 1 ? own[0] : own;
-    }
+    // The loader keeps no names of materials: a mesh wears what that wears for which it stands in.
+    for (const mesh of meshesIn(scene)) mesh.material = worn.get(standsFor(nameOf(mesh))) ?? mesh.material;
     return { n, fromM, surfaces: surfacesOf(scene), triangles: Math.round(trianglesOf(scene)) };
   });
 }
 
-const materialsOf = ({ material }: Mesh): Material[] => (Array.isArray(material) ? material : [material]);
+const standsFor = (name: string): string => name.replace(/_lod\d+(_\d+)?$/i, '');
