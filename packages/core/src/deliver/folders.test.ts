@@ -1,13 +1,9 @@
 import { look, placesDrawn } from '@dimetra/eyes';
 import { describe, expect, it } from 'vitest';
-import { copyDocument } from '../character/index.ts';
-import { type InputFile, readCharacter, writePng } from '../formats/index.ts';
-import { defaultRecipe } from '../recipe/index.ts';
+import { type InputFile, readCharacter } from '../formats/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type Target, type TargetInput } from '../targets/index.ts';
-import { testContext } from '../testing/context.ts';
-import { figureWithAll } from '../testing/figure-with-all.ts';
+import { convertWith, picturedFigure } from '../testing/convert-with.ts';
 import { checkFiles } from './check-files.ts';
-import { convert } from './convert.ts';
 import { sealPackage } from './package.ts';
 
 const FORMATS = ['glb', 'gltf', 'usda', 'usdz', 'dae', 'obj'] as const;
@@ -18,26 +14,8 @@ const targetWith = (more: Partial<TargetInput['package']>, rest: Partial<TargetI
     ...rest,
     package: { ...SHIPPED_TARGETS[0].package, folders: FOLDERS, ...more },
   });
-/** A figure whose picture is one that other libraries open too. */
-function figure() {
-  const document = figureWithAll();
-  for (const texture of document.getRoot().listTextures())
-    texture.setImage(writePng({ width: 2, height: 2, data: new Uint8Array(16).fill(200) })).setMimeType('image/png');
-  return document;
-}
 async function made(target: Target, name = 'Stoker') {
-  const own = figure();
-  const done = await convert({
-    name,
-    source: { document: async () => copyDocument(own) },
-    target,
-    recipe: defaultRecipe(),
-    created: '2026-01-01',
-    samples: 300,
-    appearance: false,
-    eyes: look,
-    context: testContext(),
-  });
+  const done = await convertWith(picturedFigure(), target, { name });
   const files = done.made ?? [],
     broken = (checks: typeof done.report.checks) =>
       checks

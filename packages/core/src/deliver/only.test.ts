@@ -1,37 +1,17 @@
 import { look } from '@dimetra/eyes';
 import { BVHLoader } from 'three/addons/loaders/BVHLoader.js';
 import { describe, expect, it } from 'vitest';
-import { copyDocument, floatsOf, jointPosition, listParts, skeletonOf } from '../character/index.ts';
-import { readCharacter, writePng } from '../formats/index.ts';
-import { defaultRecipe } from '../recipe/index.ts';
+import { floatsOf, jointPosition, listParts, skeletonOf } from '../character/index.ts';
+import { readCharacter } from '../formats/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index.ts';
-import { figureWithAll } from '../testing/figure-with-all.ts';
-import { testContext } from '../testing/context.ts';
+import { convertWith, picturedFigure } from '../testing/convert-with.ts';
 import { checkFiles } from './check-files.ts';
-import { convert } from './convert.ts';
 
 const targetWith = (asked: Partial<TargetInput['package']>) =>
   parseTarget({ ...SHIPPED_TARGETS[0], package: { ...SHIPPED_TARGETS[0].package, ...asked } });
-function figure() {
-  const document = figureWithAll();
-  for (const texture of document.getRoot().listTextures())
-    texture.setImage(writePng({ width: 2, height: 1, data: new Uint8Array(8).fill(200) })).setMimeType('image/png');
-  return document;
-}
 async function made(asked: Partial<TargetInput['package']>) {
-  const own = figure(),
-    target = targetWith(asked);
-  const done = await convert({
-      name: 'Stoker',
-      source: { document: async () => copyDocument(own) },
-      target,
-      recipe: defaultRecipe(),
-      created: '2026-01-01',
-      samples: 300,
-      appearance: false,
-      eyes: look,
-      context: testContext(),
-    }),
+  const target = targetWith(asked),
+    done = await convertWith(picturedFigure(), target),
     files = done.made ?? [];
   return {
     done,
@@ -72,7 +52,7 @@ describe.each(FORMATS)('joints alone as .%s', (format) => {
     expect(broken).toEqual([]);
     const own = await read(`stoker.${format}`),
       names = skeletonOf(own).joints.map((joint) => joint.getName());
-    expect(names.length).toBe(skeletonOf(figure()).joints.length);
+    expect(names.length).toBe(skeletonOf(picturedFigure()).joints.length);
     expect(listParts(own)).toHaveLength(0);
     expect(own.getRoot().listAnimations().length > 0).toBe(only === 'motion');
     const again = await checkFiles(files, target, look);
@@ -128,17 +108,7 @@ describe('BVH beside a model', () => {
         for (const { places } of seen.frames ?? []) places[1].at[0] += 1;
         return seen;
       },
-      done = await convert({
-        name: 'Stoker',
-        source: { document: async () => figure() },
-        target: targetWith({ bvh: true }),
-        recipe: defaultRecipe(),
-        created: '2026-01-01',
-        samples: 300,
-        appearance: false,
-        eyes: lying,
-        context: testContext(),
-      });
+      done = await convertWith(picturedFigure(), targetWith({ bvh: true }), { eyes: lying });
     expect(done.report.checks.find(({ rule }) => rule === 'delivered.bvh')).toMatchObject({
       ok: false,
       blocking: true,

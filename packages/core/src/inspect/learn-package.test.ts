@@ -1,21 +1,16 @@
 import { look } from '@dimetra/eyes';
 import { describe, expect, it } from 'vitest';
-import { copyDocument } from '../character/index.ts';
-import { checkFiles, convert } from '../deliver/index.ts';
-import { readCharacter, writePng } from '../formats/index.ts';
-import { defaultRecipe } from '../recipe/index.ts';
+import { checkFiles } from '../deliver/index.ts';
+import { readCharacter } from '../formats/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type TargetInput } from '../targets/index.ts';
-import { figureWithAll } from '../testing/figure-with-all.ts';
-import { testContext } from '../testing/context.ts';
+import { convertWith, picturedFigure } from '../testing/convert-with.ts';
 import { summarise } from './inspect.ts';
 import { learnTarget } from './learn-target.ts';
 import type { Sample } from './sample.ts';
 
-const picture = (value: number) => writePng({ width: 2, height: 2, data: new Uint8Array(16).fill(value) });
-/** A figure with a name for everything and pictures that other libraries open, coloured, in several materials. */
+/** Coloured, so that no material of it is white. */
 function figure() {
-  const document = figureWithAll();
-  for (const texture of document.getRoot().listTextures()) texture.setImage(picture(90)).setMimeType('image/png');
+  const document = picturedFigure();
   for (const material of document.getRoot().listMaterials()) material.setBaseColorFactor([0.3, 0.2, 0.2, 1]);
   return document;
 }
@@ -27,18 +22,7 @@ async function deliveredFor(asked: Partial<TargetInput['package']>, rest: Partia
       ...rest,
       package: { ...SHIPPED_TARGETS[0].package, ...asked },
     }),
-    own = figure(),
-    done = await convert({
-      name: 'Stoker',
-      source: { document: async () => copyDocument(own) },
-      target,
-      recipe: defaultRecipe(),
-      created: '2026-01-01',
-      samples: 300,
-      appearance: false,
-      eyes: look,
-      context: testContext(),
-    }),
+    done = await convertWith(figure(), target),
     files = (done.made ?? []).filter(({ path }) => !/(manifest|report)\.(json|html)$/.test(path)),
     main = files.find(({ path }) => path.endsWith(`.${target.package.format}`))?.path,
     read = await readCharacter(files, undefined, { main }),
