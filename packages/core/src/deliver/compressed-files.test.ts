@@ -11,7 +11,7 @@ import { expectDrawnAsStated } from '../testing/drawn-as-stated.ts';
 import { figureWithAll } from '../testing/figure-with-all.ts';
 import { changedByCompression } from './changed-by-compression.ts';
 import { compressedFiles } from './compressed-files.ts';
-import { modelFiles } from './package.ts';
+import { modelFiles } from './model-files.ts';
 
 type Packing = Exclude<Compression, 'none'>;
 const EXTENSION: Record<Packing, string> = {

@@ -1,5 +1,9 @@
 export { besideModel } from './beside.ts';
+export { fileNameOf } from './file-names.ts';
+export { finishDocument } from './finish.ts';
+export { modelFiles } from './model-files.ts';
 export * from './package.ts';
+export { writeMaps } from './write-maps.ts';
 export * from './report.ts';
 export * from './report-diff.ts';
 export * from './convert.ts';

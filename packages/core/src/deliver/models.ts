@@ -4,7 +4,8 @@ import type { InputFile } from '../formats/index.ts';
 import { ProblemError, type Finding } from '../problem.ts';
 import { HOLDS_LEVELS, type Level, pathFrom, type Target } from '../targets/index.ts';
 import { holdLevels } from './levels/hold-levels.ts';
-import { fileNameOf, modelFiles } from './package.ts';
+import { fileNameOf } from './file-names.ts';
+import { modelFiles } from './model-files.ts';
 import { partsEach } from './parts-each.ts';
 import type { Prepared } from './prepare.ts';
 

@@ -6,7 +6,8 @@ import type { Target } from '../targets/index.ts';
 import { clipsOut } from './clips-out.ts';
 import { mapFolders } from './folders.ts';
 import { jointsOut } from './joints-out.ts';
-import { type FileSays, fileSays, finishDocument } from './package.ts';
+import { finishDocument } from './finish.ts';
+import { type FileSays, fileSays } from './model-files.ts';
 import { renameForDelivery } from './rename.ts';
 
 /** A figure as it goes into files. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { listParts, materialKindOf, skeletonOf, updateDossier } from '../character/index.ts';
 import { SHIPPED_TARGETS, type Target } from '../targets/index.ts';
 import { figureWithAll } from '../testing/figure-with-all.ts';
-import { modelNameOf } from './package.ts';
+import { modelNameOf } from './file-names.ts';
 import { renameForDelivery } from './rename.ts';
 
 const target = (names: Target['package']['names']): Target => ({

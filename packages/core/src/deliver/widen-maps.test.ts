@@ -5,7 +5,7 @@ import { sharpCodec } from '@dimetra/platform';
 import { writePng } from '../formats/index.ts';
 import { addOperation, imageError, type ImageOperation, type Pixels } from '../pixels/index.ts';
 import { testContext } from '../testing/context.ts';
-import { writeMaps } from './package.ts';
+import { writeMaps } from './write-maps.ts';
 import { averagedNormals, widenMap } from './widen-maps.ts';
 
 const images = {
