@@ -313,7 +313,7 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.type(await field('The model lies in'), 'x/{character}');
   // No folder begins with a dot.
   await page.waitForSelector(`::-p-xpath(${cell('Cast/_x/')})`);
-  await page.click(await field('Joints and clips as BVH'));
+  await page.click(await field('BVH of joints'));
   await press(page, 'Save');
   await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
     names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },

@@ -109,7 +109,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
         ]}
       />
       <Switch
-        label="Joints and clips as BVH beside it"
+        label="BVH of joints and clips beside it"
         {...said('package.bvh')}
         checked={draft.package.bvh ?? false}
         onChange={(event) => set({ bvh: event.currentTarget.checked || undefined })}
