@@ -80,7 +80,7 @@ export interface CharacterSummary {
     alphaMode: string;
     doubleSided: boolean;
     maps: Record<string, MapSummary>;
-    /** A bright grey without a colour map: what a map that was lost leaves behind, or meant so. */
+    /** A bright grey without a colour map where hardly anything is so by itself: what a lost map leaves behind, or meant so. */
     white?: true;
   }[];
   textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
@@ -186,7 +186,7 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
       ...saidKind(kindOf(material), kindsFound[material.getName()]),
       alphaMode: material.getAlphaMode(),
       doubleSided: material.getDoubleSided(),
-      ...(isWhite(material) && { white: true as const }),
+      ...(isWhite(material, kindOf(material).kind) && { white: true as const }),
       maps: Object.fromEntries(
         mapsOf(material).map((use) => {
           const state = textureState(use.texture);
@@ -207,9 +207,14 @@ export function contentsOf(document: Document, options: { seen?: boolean } = {})
   };
 }
 
-/** Without a colour map, and its factor a bright grey. */
-function isWhite(material: Material): boolean {
-  if (material.getBaseColorTexture()) return false;
+/** Surfaces that are hardly ever white by themselves. */
+const COLOURED: ReadonlySet<string> = new Set(
+  'skin lips eye lash brow scalp hair tongue nail cloth leather rubber other'.split(' '),
+);
+
+/** Hardly ever so by itself, without a colour map, and its factor a bright grey. */
+function isWhite(material: Material, kind: string): boolean {
+  if (!COLOURED.has(kind) || material.getBaseColorTexture()) return false;
   const [r, g, b] = material.getBaseColorFactor(),
     least = Math.min(r, g, b);
   return least > 0.5 && Math.max(r, g, b) - least < 0.02;

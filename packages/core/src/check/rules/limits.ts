@@ -11,13 +11,8 @@ const advised =
     return found && !found.ok ? { ...found, message: `${asCheck(found).message} ${where}` } : found;
   };
 
-/** Surfaces that are hardly ever white by themselves. */
-const COLOURED: ReadonlySet<string> = new Set(
-  'skin lips eye lash brow scalp hair tongue nail cloth leather rubber other'.split(' '),
-);
-
 const whiteMaterials = ({ materials }: CharacterSummary): string[] =>
-  materials.filter(({ kind, white }) => white && COLOURED.has(kind)).map(({ name }) => `“${name}”`);
+  materials.filter(({ white }) => white).map(({ name }) => `“${name}”`);
 
 const megabytes = (bytes: number): number => Math.round((bytes / 1048576) * 10) / 10;
 
