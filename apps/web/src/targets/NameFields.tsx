@@ -4,6 +4,7 @@ import {
   fileNameOf,
   folderBy,
   folderProblem,
+  HOLDS_MAPS,
   type Folders,
   type Named,
   type Names,
@@ -28,8 +29,6 @@ const FOLDERS: { of: keyof Folders; label: string; placeholder: string }[] = [
   { of: 'model', label: 'The model lies in', placeholder: 'the package itself' },
   { of: 'maps', label: 'Its maps lie in', placeholder: 'textures' },
 ];
-/** Formats whose maps lie within the model's file. */
-const HOLDS_MAPS = ['glb', 'vrm', 'usdz'];
 
 /** What model, parts, materials and maps are called, and every name that comes of it for a character of the cast. */
 export function NameFields({ draft, change }: FieldsProps) {

@@ -1,5 +1,6 @@
 import { NativeSelect, Switch, TextInput } from '@mantine/core';
 import {
+  canGoAlone,
   CHOOSES_AXES,
   COMPRESSES,
   COMPRESSIONS,
@@ -35,10 +36,6 @@ const ALONE: Record<Only, string> = {
   motion: 'Joints with their clips',
   maps: 'The maps alone, as files',
 };
-/** VRM is a whole figure, and OBJ has no joints. */
-const canBeAlone = (format: Package['format'], one: Only): boolean =>
-  one === 'maps' || (format !== 'vrm' && (format !== 'obj' || one === 'mesh'));
-
 const STORED: Record<Compression, string> = {
   none: 'As they are',
   quantised: 'As whole numbers',
@@ -84,7 +81,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
             ...(!COMPRESSES.includes(format) && { compression: undefined }),
             ...(!HOLDS_LEVELS.includes(format) && { levelsIn: undefined }),
             ...(format === 'vrm' && { parts: undefined }),
-            ...(draft.package.only && !canBeAlone(format, draft.package.only) && { only: undefined }),
+            ...(draft.package.only && !canGoAlone(format, draft.package.only) && { only: undefined }),
           });
         }}
         data={PACKAGE_FORMATS.map((value) => ({ value, label: FORMATS[value] }))}
@@ -102,7 +99,7 @@ export function PackageFields({ draft, change }: FieldsProps) {
         onChange={(event) => set({ only: (event.target.value || undefined) as Package['only'] })}
         data={[
           { value: '', label: 'All of the figure' },
-          ...ONLY.filter((one) => canBeAlone(draft.package.format, one)).map((one) => ({
+          ...ONLY.filter((one) => canGoAlone(draft.package.format, one)).map((one) => ({
             value: one,
             label: ALONE[one],
           })),

@@ -27,7 +27,11 @@ export const MATERIAL_KINDS = [
 export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
-export const STRAND_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow', 'scalp'];
+/** What is drawn as strands or cards of them. */
+export const HAIR_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow'];
+export const STRAND_KINDS: readonly MaterialKind[] = [...HAIR_KINDS, 'scalp'];
+/** What stands in sockets and in the mouth, and bends with nothing. */
+export const INNER_KINDS: readonly MaterialKind[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
 export const CLEAR_KINDS: readonly MaterialKind[] = ['cornea', 'tear', 'shade', 'glass'];
 /** Parts of a body with nothing behind them to be seen through. */
 export const SOLID_KINDS: readonly MaterialKind[] = ['skin', 'lips', 'eye', 'teeth', 'gums', 'tongue', 'nail'];

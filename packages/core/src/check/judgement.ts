@@ -1,5 +1,7 @@
 import type { Document } from '@gltf-transform/core';
-import type { CharacterSummary } from '../inspect/index.ts';
+import { type CharacterSummary, firstFew } from '../inspect/index.ts';
+
+export { firstFew };
 import type { Parity } from '../parity/index.ts';
 import type { Station } from '../step.ts';
 import type { Target } from '../targets/index.ts';
@@ -80,10 +82,6 @@ export function noneOf(
   const counted = judged(named, found.length, 0, found.length === 0);
   return message ? { ...counted, message: found.length ? message(found) : undefined } : counted;
 }
-
-/** The first few of a list, with a sign where there are more. */
-export const firstFew = (list: readonly string[], most: number, between = ', '): string =>
-  `${list.slice(0, most).join(between)}${list.length > most ? ' …' : ''}`;
 
 /** A rule's answer with its sentence. */
 export function asCheck(found: Judgement): Check {

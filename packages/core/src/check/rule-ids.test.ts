@@ -9,7 +9,7 @@ function writtenIds(): string[] {
     sources = readdirSync(here, { recursive: true, encoding: 'utf8' })
       .filter((path) => path.endsWith('.ts') && !path.endsWith('.test.ts'))
       .map((path) => readFileSync(here + path, 'utf8'))
-      .concat(['judge', 'things'].map((file) => readFileSync(`${here}../deliver/${file}.ts`, 'utf8')));
+      .concat(['judge', 'delivered-files'].map((file) => readFileSync(`${here}../deliver/${file}.ts`, 'utf8')));
   const rooms = [...new Set(RULE_IDS.map((id) => id.split('.')[0]))].join('|');
   return [
     ...new Set(

@@ -24,7 +24,7 @@ import { writeMaps } from './write-maps.ts';
 import { prepareForDelivery, sayAgain } from './prepare.ts';
 import { type Report, reportHtml } from './report.ts';
 import { STRETCH, stretch } from './stretch.ts';
-import { deliveredThings } from './things.ts';
+import { deliveredFiles } from './delivered-files.ts';
 
 /** What finishing found, told as one more step, where it found anything. */
 export const deliveryStep = (findings: Finding[]): StepResult[] =>
@@ -81,7 +81,7 @@ export async function conclude(
       models,
       findings: written,
       checks: besideChecks,
-    } = await deliveredThings(
+    } = await deliveredFiles(
       nearest,
       further,
       target,

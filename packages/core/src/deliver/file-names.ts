@@ -1,7 +1,5 @@
-import { namesBy, type Target } from '../targets/index.ts';
+import { isReserved, namesBy, type Target } from '../targets/index.ts';
 
-/** Names that some systems keep for devices. */
-const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/;
 const MOST_LETTERS = 80;
 
 /** A file name for a character: letters and digits of any script, composed (NFC), everything else a hyphen; safe on every disk. */
@@ -15,7 +13,7 @@ export function fileNameOf(name: string): string {
     .slice(0, MOST_LETTERS)
     .join('')
     .replace(/^-+|-+$/g, '');
-  return RESERVED.test(plain) ? `${plain}-character` : plain || 'character';
+  return isReserved(plain) ? `${plain}-character` : plain || 'character';
 }
 
 /** What a model's file is called, without its ending: by the target's pattern, or as {@link fileNameOf} has it. */
@@ -23,5 +21,5 @@ export function modelNameOf(name: string, target: Target): string {
   const { file } = target.package.names ?? {};
   if (!file) return fileNameOf(name);
   const [own] = namesBy(file, [{ name }], { character: name, target: target.title }, { files: true }).names;
-  return RESERVED.test(own.toLowerCase()) ? `${own}-character` : own;
+  return isReserved(own) ? `${own}-character` : own;
 }

@@ -2,7 +2,7 @@ import type { Document, Texture } from '@gltf-transform/core';
 import { dropOwn, moveUnder, readDossier, removeDossier } from '../character/index.ts';
 import type { Finding } from '../problem.ts';
 import type { StepContext } from '../step.ts';
-import type { PackageFormat } from '../targets/index.ts';
+import { type PackageFormat, safeName } from '../targets/index.ts';
 import { pruneUnused } from './prune.ts';
 import { markSparseMorphs } from './sparse-morphs.ts';
 import { tidySlots } from './tidy-slots.ts';
@@ -59,18 +59,12 @@ function distinctFileNames(document: Document, folderOf: (texture: Texture) => s
     .listTextures()
     .forEach((texture, i) => {
       const extension = texture.getMimeType() === 'image/jpeg' ? 'jpg' : texture.getMimeType().slice(6) || 'png';
-      const base =
-        (
+      const given =
           texture
             .getURI()
             .replace(/^.*\//, '')
-            .replace(/\.[^.]+$/, '') ||
-          texture.getName() ||
-          `map_${i + 1}`
-        )
-          .normalize('NFC')
-          .replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_')
-          .replace(/^\.+/, '_') || `map_${i + 1}`;
+            .replace(/\.[^.]+$/, '') || texture.getName(),
+        base = safeName(given) || `map_${i + 1}`;
       let name = `${base}.${extension}`;
       for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${base}_${n}.${extension}`;
       taken.add(name.toLowerCase());

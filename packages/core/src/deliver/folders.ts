@@ -2,10 +2,8 @@ import type { Document, Texture } from '@gltf-transform/core';
 import { kindsOf } from '../character/index.ts';
 import type { InputFile } from '../formats/index.ts';
 import type { Finding } from '../problem.ts';
-import { folderBy, type Target, wayTo } from '../targets/index.ts';
+import { folderBy, HOLDS_MAPS, type Target, wayTo } from '../targets/index.ts';
 
-/** Formats whose maps lie within their file: they have no folder. */
-const HOLDS_MAPS: readonly string[] = ['glb', 'vrm', 'usdz'];
 /** Where maps lie that no target puts elsewhere. */
 const MAPS = 'textures/';
 

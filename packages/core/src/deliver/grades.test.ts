@@ -2,12 +2,13 @@ import { look } from '@dimetra/eyes';
 import { expect, it, describe } from 'vitest';
 import { copyDocument } from '../character/index.ts';
 import { type InputFile, readCharacter } from '../formats/index.ts';
-import { defaultRecipe, MemoryStore } from '../recipe/index.ts';
+import { MemoryStore } from '../recipe/index.ts';
 import { parseTarget, SHIPPED_TARGETS, type Target, targetOfGrade, type TargetInput } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
+import { convertWith } from '../testing/convert-with.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { checkFiles } from './check-files.ts';
-import { convert } from './convert.ts';
+import type { convert } from './convert.ts';
 
 const crowd = SHIPPED_TARGETS.find(({ id }) => id === 'quayside-crowd') as Target,
   target = parseTarget({
@@ -23,15 +24,7 @@ const crowd = SHIPPED_TARGETS.find(({ id }) => id === 'quayside-crowd') as Targe
 async function made(given: Partial<Parameters<typeof convert>[0]> = {}) {
   const ran: string[] = [],
     fractions: number[] = [];
-  const done = await convert({
-    name: 'Stoker',
-    source: { document: async () => copyDocument(figure) },
-    target,
-    recipe: defaultRecipe(),
-    created: '2026-01-01',
-    samples: 300,
-    appearance: false,
-    eyes: look,
+  const done = await convertWith(figure, target, {
     onStep: ({ id, cached }) => void ran.push(`${id}${cached ? ' again' : ''}`),
     context: { ...testContext(), progress: (fraction: number) => void fractions.push(fraction) },
     ...given,

@@ -17,10 +17,10 @@ import {
   statedOf,
   weighed,
 } from '../check/index.ts';
-import { type InputFile, readCharacter } from '../formats/index.ts';
+import { extensionOf, type InputFile, readCharacter } from '../formats/index.ts';
 import { type CharacterSummary, type Contents, contentsOf } from '../inspect/index.ts';
 import type { Parity } from '../parity/index.ts';
-import type { Target } from '../targets/index.ts';
+import { HOLDS_MAPS, type Target } from '../targets/index.ts';
 import { changedByCompression } from './changed-by-compression.ts';
 import { contentsTogether } from './contents-together.ts';
 import { heldBy } from './held.ts';
@@ -130,13 +130,12 @@ function asHeld(
   models: readonly JudgedModel[],
 ): CharacterSummary {
   const nearest = answers.filter((_, i) => models[i].level === 0);
-  if (nearest.length < 2 || !HOLDS_MAPS.test(models[0].path)) return summary;
+  if (nearest.length < 2 || !HOLDS_MAPS.some((format) => format === extensionOf(models[0].path))) return summary;
   return {
     ...summary,
     textureMemoryBytes: nearest.reduce((sum, { read }) => sum + read.textureMemoryBytes, 0),
   };
 }
-const HOLDS_MAPS = /\.(glb|vrm|usdz)$/i;
 
 const calledModel = ({ path, level, inside }: JudgedModel): string => (inside ? `${path}, level ${level}` : path);
 

@@ -115,8 +115,8 @@ describe('BVH beside a model', () => {
     });
   });
   it.each([
-    [{ format: 'vrm', only: 'mesh' }, /the whole figure where it is VRM/],
-    [{ format: 'obj', only: 'skeleton' }, /not joints alone where it is OBJ/],
+    [{ format: 'vrm', only: 'mesh' }, /all of the figure where it is VRM/],
+    [{ format: 'obj', only: 'skeleton' }, /no joints alone where it is OBJ/],
   ] as const)('and what a format can’t hold alone is refused: %o', (asked, says) => {
     expect(() => targetWith(asked)).toThrow(says);
   });

@@ -1,12 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { copyDocument, floatsOf, listParts, type Part, takeOutPart } from '../character/index.ts';
+import { copyDocument, floatsOf, INNER_KINDS, listParts, type Part, takeOutPart } from '../character/index.ts';
 import { writeGlb } from '../formats/index.ts';
 import type { FigureBody } from '../targets/index.ts';
 import { refuseBody } from './refuse.ts';
 import { isSkin, skinOf } from '../wrap/index.ts';
 
 /** What goes with a figure's skin: what stands in its sockets and mouth, and what grows at its lids. */
-const GOES_WITH: readonly Part['kind'][] = ['eye', 'cornea', 'teeth', 'gums', 'tongue', 'tear', 'lash'];
+const GOES_WITH: readonly Part['kind'][] = [...INNER_KINDS, 'tear', 'lash'];
 
 /**
  * A figure's body, of a sample that stands upright in metres and sound: its skin and what is in its sockets and mouth, with

@@ -1,11 +1,10 @@
-import type { Document, Material, Mesh, Node, Primitive } from '@gltf-transform/core';
-import { createDeformer, freeName, type Part, writeInfluences } from '../character/index.ts';
+import type { Document, Node } from '@gltf-transform/core';
+import { createDeformer, type Part, writeInfluences } from '../character/index.ts';
 import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
-import { FROM_SHARES, FROM_TRIANGLE, keepReplaced, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
+import { keepReplaced, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
-import { giveMorphs } from './give-morphs.ts';
-import { influencesBySlots, materialLike, sceneOf, takeOut, takenNames } from './lay-part.ts';
+import { influencesBySlots, LaidMeshes, type LaidPart, primitiveLaid, takeOut, takenNames } from './lay-part.ts';
 
 export interface Laid {
   /** What was put in and what it took the place of. */
@@ -33,36 +32,15 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
       document,
       old.ranges.map(({ part }) => part),
     ),
-    materials = new Map<Material | null, Material>(),
-    made = new Map<Mesh, { mesh: Mesh; node: Node; from: ReplacedPart[]; parts: Laid['parts'][number][] }>(),
+    meshes = new LaidMeshes(document, skin, taken),
     laid: Laid = { parts: [], without };
   for (const range of body.deformer.ranges) {
-    const { part, firstVertex, vertices } = range,
-      from = partsUnder(body, range, at, other, replaced),
-      prim = primitiveOf(document, body, range, wrapped, normals, other, at),
-      // Parts that the figure gives one material share it here too.
-      material =
-        (part.material && materials.get(part.material)) ??
-        materialLike(document, part, from[0]?.material ?? null, taken.materials);
-    materials.set(part.material, material);
-    writeInfluences(document, prim, influencesBySlots(body.followed, firstVertex, vertices, slots));
-    prim.setMaterial(material);
-    let entry = made.get(part.mesh);
-    if (!entry) {
-      const name = freeName(part.node.getName() || part.mesh.getName() || 'Skin', taken.nodes),
-        mesh = document.createMesh(part.mesh.getName() || name),
-        node = document.createNode(name).setMesh(mesh).setSkin(skin);
-      taken.nodes.add(name);
-      sceneOf(document)?.addChild(node);
-      entry = { mesh, node, from: [], parts: [] };
-      made.set(part.mesh, entry);
-    }
-    entry.mesh.addPrimitive(prim);
-    for (const one of from) if (!entry.from.includes(one)) entry.from.push(one);
-    const told = { name: entry.node.getName(), material: material.getName(), of: from.map(({ name }) => name) };
-    laid.parts.push(told);
+    const from = partsUnder(body, range, at, other, replaced),
+      prim = primitiveLaid(document, body.deformer.indices, range, laidPart(body, range, wrapped, normals, other, at));
+    writeInfluences(document, prim, influencesBySlots(body.followed, range.firstVertex, range.vertices, slots));
+    laid.parts.push({ ...meshes.add(range.part, prim, from), of: from.map(({ name }) => name) });
   }
-  for (const { mesh, node, from } of made.values()) giveMorphs(document, mesh, node, from, nodes);
+  meshes.giveMorphs(nodes);
   for (const { part } of old.ranges) takeOut(part);
   return laid;
 }
@@ -97,50 +75,28 @@ function partsUnder(body: Skin, range: Range, at: Correspondence, other: Skin, r
     .map(([part]) => part);
 }
 
-function primitiveOf(
-  document: Document,
+function laidPart(
   body: Skin,
-  { part, firstVertex, vertices, firstTriangle, triangles }: Range,
+  { firstVertex, vertices }: Range,
   { places }: Wrapped,
   normals: Float32Array,
   other: Skin,
   at: Correspondence,
-): Primitive {
-  const prim = document.createPrimitive(),
-    position = new Float32Array(vertices * 3),
-    normal = new Float32Array(vertices * 3),
-    from = new Float32Array(vertices).fill(-1),
-    shares = new Float32Array(vertices * 2);
+): LaidPart {
+  const out: LaidPart = {
+    places: new Float32Array(vertices * 3),
+    normals: new Float32Array(vertices * 3),
+    from: new Float32Array(vertices).fill(-1),
+    shares: new Float32Array(vertices * 2),
+  };
   for (let v = 0; v < vertices; v++) {
     const p = body.mesh.pointOf[firstVertex + v],
       triangle = at.triangle[p];
-    position.set(places.subarray(p * 3, p * 3 + 3), v * 3);
-    normal.set(normals.subarray(p * 3, p * 3 + 3), v * 3);
+    out.places.set(places.subarray(p * 3, p * 3 + 3), v * 3);
+    out.normals.set(normals.subarray(p * 3, p * 3 + 3), v * 3);
     if (triangle < 0) continue;
-    from[v] = other.mesh.triangleOf[triangle];
-    shares.set(at.share.subarray(p * 2, p * 2 + 2), v * 2);
+    out.from[v] = other.mesh.triangleOf[triangle];
+    out.shares.set(at.share.subarray(p * 2, p * 2 + 2), v * 2);
   }
-  const put = (semantic: string, type: 'SCALAR' | 'VEC2' | 'VEC3', values: Float32Array<ArrayBuffer>) =>
-    prim.setAttribute(semantic, document.createAccessor().setType(type).setArray(values));
-  put('POSITION', 'VEC3', position);
-  put('NORMAL', 'VEC3', normal);
-  for (const semantic of part.prim.listSemantics()) {
-    const accessor = semantic.startsWith('TEXCOORD_') && part.prim.getAttribute(semantic);
-    if (accessor)
-      put(
-        semantic,
-        'VEC2',
-        Float32Array.from({ length: accessor.getCount() * 2 }, (_, k) => accessor.getElement(k >> 1, [0, 0])[k & 1]),
-      );
-  }
-  put(FROM_TRIANGLE, 'SCALAR', from);
-  put(FROM_SHARES, 'VEC2', shares);
-  const corners = body.deformer.indices.slice(firstTriangle * 3, (firstTriangle + triangles) * 3);
-  for (let k = 0; k < corners.length; k++) corners[k] -= firstVertex;
-  return prim.setIndices(
-    document
-      .createAccessor()
-      .setType('SCALAR')
-      .setArray(vertices < 65_536 ? Uint16Array.from(corners) : corners),
-  );
+  return out;
 }

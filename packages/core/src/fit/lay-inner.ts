@@ -1,10 +1,9 @@
-import type { Document, Material, Mesh, Node } from '@gltf-transform/core';
+import type { Document, Node } from '@gltf-transform/core';
 import {
   createDeformer,
   type Deformer,
-  floatsOf,
-  freeName,
   influencesOf,
+  INNER_KINDS,
   type MaterialKind,
   type Part,
   readDossier,
@@ -15,14 +14,11 @@ import {
 import { FacingTree } from '../geometry/index.ts';
 import { jointRoles, roleIndex } from '../rig/index.ts';
 import { type Followed, followedBy, type Placed } from '../wrap/index.ts';
-import { giveMorphs } from './give-morphs.ts';
 import { jointsFor } from './joints-for.ts';
-import { influencesBySlots, materialLike, sceneOf, takeOut, takenNames } from './lay-part.ts';
-import { FROM_SHARES, FROM_TRIANGLE, keepReplaced, type ReplacedPart, replacedIn } from './replaced.ts';
+import { influencesBySlots, LaidMeshes, type LaidPart, primitiveLaid, takeOut, takenNames } from './lay-part.ts';
+import { keepReplaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { asWide, ballThrough, nudged, placed, type Similar } from './similar.ts';
 
-/** What stands in sockets and mouth, and can be another figure's. */
-const INNER: readonly MaterialKind[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
 const OF_EYES: readonly string[] = ['eye', 'cornea'];
 /** No place of the old one further away than this is taken for a counterpart, metres. */
 const REACH = 0.05;
@@ -50,8 +46,8 @@ export interface Seated {
  */
 export function layInner(document: Document, figure: Document, nudge: { eyes: Nudge; bite: Nudge }): Seated | null {
   const kinds = { own: kindsIn(document), theirs: kindsIn(figure) },
-    shared = INNER.filter((kind) => kinds.own.has(kind) && kinds.theirs.has(kind)),
-    missing = INNER.filter((kind) => kinds.own.has(kind) !== kinds.theirs.has(kind)),
+    shared = INNER_KINDS.filter((kind) => kinds.own.has(kind) && kinds.theirs.has(kind)),
+    missing = INNER_KINDS.filter((kind) => kinds.own.has(kind) !== kinds.theirs.has(kind)),
     of = ({ kind }: Part) => shared.includes(kind);
   if (!shared.length) return null;
   const own = restOf(document, of),
@@ -61,100 +57,75 @@ export function layInner(document: Document, figure: Document, nudge: { eyes: Nu
   const laid = shared.filter((kind) => (OF_EYES.includes(kind) ? seats.eyes.every(Boolean) : seats.bite));
   if (!laid.length) return null;
   const before = replacedIn(document)?.parts.length ?? 0,
-    taken = takenNames(
-      document,
-      own.deformer.ranges.map(({ part }) => part),
-    ),
-    gone = restOf(document, ({ kind }) => laid.includes(kind), true);
+    gone = restOf(document, ({ kind }) => laid.includes(kind), true),
+    goneParts = gone.deformer.ranges.map(({ part }) => part);
   keepReplaced(document, gone.deformer, gone.rest);
-  const kept = (replacedIn(document)?.parts ?? []).slice(before),
-    trees = treesOf(gone, kept),
-    joints = jointsFor(document, placesOfJoints(figure, theirs.deformer), placesOfJoints(document, gone.deformer)),
+  const trees = treesOf(gone, (replacedIn(document)?.parts ?? []).slice(before)),
+    { skin, slots } = jointsFor(
+      document,
+      placesOfJoints(figure, theirs.deformer),
+      placesOfJoints(document, gone.deformer),
+    ),
     followed = followedRigidToo(theirs.deformer),
-    made = new Map<Mesh, { mesh: Mesh; node: Node; from: ReplacedPart[] }>(),
-    materials = new Map<Material | null, Material>(),
-    out: Seated = {
-      parts: [],
-      missing: [...missing, ...shared.filter((kind) => !laid.includes(kind))],
-      scales: { eyes: seats.eyes.flatMap((seat) => seat?.scale ?? []), bite: seats.bite?.scale ?? null },
-    };
+    meshes = new LaidMeshes(document, skin, takenNames(document, goneParts)),
+    parts = new Map<string, Set<string>>();
   for (const range of theirs.deformer.ranges) {
-    const { part, firstVertex, vertices, firstTriangle, triangles } = range;
-    if (!laid.includes(part.kind)) continue;
-    const places = new Float32Array(vertices * 3),
-      normals = theirs.normals.slice(firstVertex * 3, (firstVertex + vertices) * 3),
-      from = new Float32Array(vertices).fill(-1),
-      shares = new Float32Array(vertices * 2),
-      under = new Map<ReplacedPart, number>();
-    for (let v = 0; v < vertices; v++) {
-      const o = (firstVertex + v) * 3,
-        [x, y, z] = [theirs.rest[o], theirs.rest[o + 1], theirs.rest[o + 2]],
-        seat = (OF_EYES.includes(part.kind) ? seats.eyes[x > 0 ? 0 : 1] : seats.bite) as Similar;
-      places.set(placed(seat, x, y, z), v * 3);
-      const found = trees.get(part.kind)?.closest(places, normals, v);
-      if (!found) continue;
-      from[v] = found.triangle;
-      shares[v * 2] = found.v;
-      shares[v * 2 + 1] = found.w;
-      under.set(found.part, (under.get(found.part) ?? 0) + 1);
-    }
-    const most = [...under].sort((a, b) => b[1] - a[1]).map(([one]) => one),
-      prim = document.createPrimitive(),
-      put = (semantic: string, type: 'SCALAR' | 'VEC2' | 'VEC3', values: Float32Array<ArrayBuffer>) =>
-        prim.setAttribute(semantic, document.createAccessor().setType(type).setArray(values));
-    put('POSITION', 'VEC3', places);
-    put('NORMAL', 'VEC3', normals);
-    for (const semantic of part.prim.listSemantics()) {
-      const accessor = semantic.startsWith('TEXCOORD_') && part.prim.getAttribute(semantic);
-      if (accessor) put(semantic, 'VEC2', Float32Array.from(floatsOf(accessor)));
-    }
-    put(FROM_TRIANGLE, 'SCALAR', from);
-    put(FROM_SHARES, 'VEC2', shares);
-    const corners = theirs.deformer.indices
-      .slice(firstTriangle * 3, (firstTriangle + triangles) * 3)
-      .map((v) => v - firstVertex);
-    prim.setIndices(
-      document
-        .createAccessor()
-        .setType('SCALAR')
-        .setArray(vertices < 65_536 ? Uint16Array.from(corners) : corners),
-    );
-    writeInfluences(document, prim, influencesBySlots(followed, firstVertex, vertices, joints.slots));
-    const material =
-      (part.material && materials.get(part.material)) ??
-      materialLike(document, part, most[0]?.material ?? null, taken.materials);
-    materials.set(part.material, material);
-    prim.setMaterial(material);
-    let entry = made.get(part.mesh);
-    if (!entry) {
-      const name = freeName(part.node.getName() || part.mesh.getName() || part.kind, taken.nodes),
-        mesh = document.createMesh(part.mesh.getName() || name),
-        node = document.createNode(name).setMesh(mesh).setSkin(joints.skin);
-      taken.nodes.add(name);
-      sceneOf(document)?.addChild(node);
-      entry = { mesh, node, from: [] };
-      made.set(part.mesh, entry);
-      out.parts.push({ name, of: [] });
-    }
-    entry.mesh.addPrimitive(prim);
-    const told = out.parts.find(({ name }) => name === entry.node.getName()) as Seated['parts'][number];
-    for (const one of most) {
-      if (!entry.from.includes(one)) entry.from.push(one);
-      if (!told.of.includes(one.name)) told.of.push(one.name);
-    }
+    const { part, firstVertex, vertices } = range,
+      tree = laid.includes(part.kind) && trees.get(part.kind);
+    if (!tree) continue;
+    const seatOf = OF_EYES.includes(part.kind) ? (x: number) => seats.eyes[x > 0 ? 0 : 1] : () => seats.bite,
+      { under, ...places } = seated(theirs, range, seatOf as (x: number) => Similar, tree),
+      prim = primitiveLaid(document, theirs.deformer.indices, range, places);
+    writeInfluences(document, prim, influencesBySlots(followed, firstVertex, vertices, slots));
+    const { name } = meshes.add(part, prim, under),
+      of = parts.get(name) ?? new Set();
+    for (const one of under) of.add(one.name);
+    parts.set(name, of);
   }
-  const nodes = new Map(gone.deformer.ranges.map(({ part }) => [part.id, part.node]));
-  for (const { mesh, node, from } of made.values()) giveMorphs(document, mesh, node, from, nodes);
-  for (const { part } of gone.deformer.ranges) takeOut(part);
-  // Who is called otherwise now is not missed.
+  meshes.giveMorphs(new Map(goneParts.map((part) => [part.id, part.node])));
+  for (const part of goneParts) takeOut(part);
+  const told = [...parts].map(([name, were]) => ({ name, of: [...were] }));
+  notMissed(document, told);
+  return {
+    parts: told,
+    missing: [...missing, ...shared.filter((kind) => !laid.includes(kind))],
+    scales: { eyes: seats.eyes.flatMap((seat) => seat?.scale ?? []), bite: seats.bite?.scale ?? null },
+  };
+}
+
+/** A part where it comes to stand, with each vertex's nearest place on what was there, and what that was, the most of it first. */
+function seated(
+  { rest, normals: all }: Inner,
+  { firstVertex, vertices }: Deformer['ranges'][number],
+  seatOf: (x: number) => Similar,
+  tree: NearestPlace,
+): LaidPart & { under: ReplacedPart[] } {
+  const places = new Float32Array(vertices * 3),
+    normals = all.slice(firstVertex * 3, (firstVertex + vertices) * 3),
+    from = new Float32Array(vertices).fill(-1),
+    shares = new Float32Array(vertices * 2),
+    count = new Map<ReplacedPart, number>();
+  for (let v = 0; v < vertices; v++) {
+    const o = (firstVertex + v) * 3;
+    places.set(placed(seatOf(rest[o]), rest[o], rest[o + 1], rest[o + 2]), v * 3);
+    const found = tree.closest(places, normals, v);
+    if (!found) continue;
+    from[v] = found.triangle;
+    shares[v * 2] = found.v;
+    shares[v * 2 + 1] = found.w;
+    count.set(found.part, (count.get(found.part) ?? 0) + 1);
+  }
+  return { places, normals, from, shares, under: [...count].sort((a, b) => b[1] - a[1]).map(([part]) => part) };
+}
+
+/** Who is called otherwise now is not missed. */
+function notMissed(document: Document, parts: Seated['parts']): void {
   const became = Object.fromEntries(
-    out.parts.flatMap(({ name, of: were }) => were.flatMap((was) => (was === name ? [] : [[was, name]]))),
+    parts.flatMap(({ name, of }) => of.flatMap((was) => (was === name ? [] : [[was, name]]))),
   );
-  if (Object.keys(became).length) {
-    const { joinedParts = {} } = readDossier(document);
-    updateDossier(document, { joinedParts: { ...joinedParts, ...became } });
-  }
-  return out;
+  if (!Object.keys(became).length) return;
+  const { joinedParts = {} } = readDossier(document);
+  updateDossier(document, { joinedParts: { ...joinedParts, ...became } });
 }
 
 const kindsIn = (document: Document): ReadonlySet<string> =>
@@ -196,8 +167,15 @@ function seatsOf(own: Inner, theirs: Inner, nudge: { eyes: Nudge; bite: Nudge })
 }
 const nudgedBy = (similar: Similar, { larger, forward, up }: Nudge): Similar => nudged(similar, larger, forward, up);
 
+interface NearestPlace {
+  closest(
+    places: Float32Array,
+    normals: Float32Array,
+    v: number,
+  ): { triangle: number; part: ReplacedPart; v: number; w: number } | null;
+}
 /** Of each kind what was replaced, to be asked for the nearest place; triangles by their numbers among all that was. */
-function treesOf({ deformer, rest }: Inner, kept: readonly ReplacedPart[]) {
+function treesOf({ deformer, rest }: Inner, kept: readonly ReplacedPart[]): ReadonlyMap<string, NearestPlace> {
   const kinds = new Set(deformer.ranges.map(({ part }) => part.kind));
   return new Map(
     [...kinds].map((kind) => {

@@ -1,6 +1,8 @@
-import type { Document, Material } from '@gltf-transform/core';
+import type { Document, Material, Mesh, Node, Primitive, Skin as GltfSkin } from '@gltf-transform/core';
 import {
   copyMaterial,
+  type Deformer,
+  floatsOf,
   freeName,
   kindFromName,
   type Part,
@@ -9,6 +11,8 @@ import {
   updateDossier,
 } from '../character/index.ts';
 import type { Followed } from '../wrap/index.ts';
+import { giveMorphs } from './give-morphs.ts';
+import { FROM_SHARES, FROM_TRIANGLE, type ReplacedPart } from './replaced.ts';
 
 /** Takes a part out with all that only it held. */
 export function takeOut(part: Part): void {
@@ -24,8 +28,7 @@ export function takeOut(part: Part): void {
   if (!node.getMesh() && !node.listChildren().length && !skeletal) node.dispose();
 }
 
-export const sceneOf = (document: Document) =>
-  document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
+const sceneOf = (document: Document) => document.getRoot().getDefaultScene() ?? document.getRoot().listScenes()[0];
 
 /** Names that other parts and materials have; those of what is replaced become free. */
 export function takenNames(document: Document, replaced: readonly Part[]) {
@@ -69,7 +72,7 @@ export function influencesBySlots(
 }
 
 /** A material named as the figure names it that looks like the character's. */
-export function materialLike(document: Document, part: Part, like: Material | null, taken: Set<string>): Material {
+function materialLike(document: Document, part: Part, like: Material | null, taken: Set<string>): Material {
   const named = part.material?.getName() || like?.getName() || `${part.node.getName()} skin`,
     name = like?.getName() === named ? named : freeName(named, taken),
     material = like ? copyMaterial(like) : document.createMaterial();
@@ -80,4 +83,85 @@ export function materialLike(document: Document, part: Part, like: Material | nu
     updateDossier(document, { materialKinds: { ...materialKinds, [name]: part.kind } });
   }
   return material;
+}
+
+/** Where a part's vertices come to lie, and which place of what was replaced each lies on. */
+export interface LaidPart {
+  /** xyz per vertex */
+  places: Float32Array<ArrayBuffer>;
+  normals: Float32Array<ArrayBuffer>;
+  /** Triangle of what was replaced, −1 for none, and shares of its corners 2 and 3. */
+  from: Float32Array<ArrayBuffer>;
+  shares: Float32Array<ArrayBuffer>;
+}
+
+/** A surface with a part's polygons and texture places, laid elsewhere. */
+export function primitiveLaid(
+  document: Document,
+  indices: Uint32Array,
+  { part, firstVertex, firstTriangle, triangles }: Deformer['ranges'][number],
+  { places, normals, from, shares }: LaidPart,
+): Primitive {
+  const prim = document.createPrimitive(),
+    put = (semantic: string, type: 'SCALAR' | 'VEC2' | 'VEC3', values: Float32Array<ArrayBuffer>) =>
+      prim.setAttribute(semantic, document.createAccessor().setType(type).setArray(values));
+  put('POSITION', 'VEC3', places);
+  put('NORMAL', 'VEC3', normals);
+  for (const semantic of part.prim.listSemantics()) {
+    const accessor = semantic.startsWith('TEXCOORD_') && part.prim.getAttribute(semantic);
+    if (accessor) put(semantic, 'VEC2', Float32Array.from(floatsOf(accessor)));
+  }
+  put(FROM_TRIANGLE, 'SCALAR', from);
+  put(FROM_SHARES, 'VEC2', shares);
+  const corners = indices
+    .slice(firstTriangle * 3, (firstTriangle + triangles) * 3)
+    .map((vertex) => vertex - firstVertex);
+  return prim.setIndices(
+    document
+      .createAccessor()
+      .setType('SCALAR')
+      .setArray(from.length < 65_536 ? Uint16Array.from(corners) : corners),
+  );
+}
+
+/** Nodes and materials of a figure's parts in a character: parts of one mesh stay one, and so do those of one material. */
+export class LaidMeshes {
+  private readonly made = new Map<Mesh, { mesh: Mesh; node: Node; from: ReplacedPart[] }>();
+  private readonly materials = new Map<Material | null, Material>();
+
+  constructor(
+    private readonly document: Document,
+    private readonly skin: GltfSkin,
+    private readonly taken: { nodes: Set<string>; materials: Set<string> },
+  ) {}
+
+  /**
+   * @param under what the part takes the place of, the most of it first
+   * @returns what its node and its material are called
+   */
+  add(part: Part, prim: Primitive, under: readonly ReplacedPart[]): { name: string; material: string } {
+    const { document, taken } = this,
+      material =
+        (part.material && this.materials.get(part.material)) ??
+        materialLike(document, part, under[0]?.material ?? null, taken.materials);
+    this.materials.set(part.material, material);
+    let entry = this.made.get(part.mesh);
+    if (!entry) {
+      const name = freeName(part.node.getName() || part.mesh.getName() || part.kind, taken.nodes),
+        mesh = document.createMesh(part.mesh.getName() || name),
+        node = document.createNode(name).setMesh(mesh).setSkin(this.skin);
+      taken.nodes.add(name);
+      sceneOf(document)?.addChild(node);
+      entry = { mesh, node, from: [] };
+      this.made.set(part.mesh, entry);
+    }
+    entry.mesh.addPrimitive(prim.setMaterial(material));
+    for (const one of under) if (!entry.from.includes(one)) entry.from.push(one);
+    return { name: entry.node.getName(), material: material.getName() };
+  }
+
+  /** Gives every mesh the morphs of what it takes the place of. @param nodes that held those, by the part's name */
+  giveMorphs(nodes: ReadonlyMap<string, Node>): void {
+    for (const { mesh, node, from } of this.made.values()) giveMorphs(this.document, mesh, node, from, nodes);
+  }
 }

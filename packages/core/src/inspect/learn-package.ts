@@ -1,5 +1,5 @@
 import { CHOOSES_AXES, COMPRESSES, HOLDS_LEVELS, PACKAGE_FORMATS, type TargetInput } from '../targets/index.ts';
-import { listed } from './listed.ts';
+import { firstFew } from './first-few.ts';
 import { roomy } from './roomy.ts';
 import type { Learned, Sample } from './sample.ts';
 
@@ -54,7 +54,7 @@ export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: num
     if (apart.length)
       doubts.push({
         field: 'package.levels',
-        says: `${listed(apart, 4)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
+        says: `${firstFew(apart, 4)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
       });
     if (!held.length || !HOLDS_LEVELS.includes(format)) return;
     let most = summary.triangles,
@@ -119,7 +119,7 @@ export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: num
     else if (maps.length > 1)
       doubts.push({
         field: 'package.folders.maps',
-        says: `Maps lie in ${listed(maps, 4)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
+        says: `Maps lie in ${firstFew(maps, 4)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
       });
     if (!Object.keys(found).length) return;
     out.folders = found;

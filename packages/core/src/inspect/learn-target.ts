@@ -1,4 +1,4 @@
-import { isHumanoidRole } from '../character/index.ts';
+import { HAIR_KINDS, isHumanoidRole } from '../character/index.ts';
 import { EXPRESSION_SETS, parseTarget, type Target, type TargetInput } from '../targets/index.ts';
 import type { CharacterSummary } from './inspect.ts';
 import { learnPackage } from './learn-package.ts';
@@ -77,7 +77,7 @@ export function learnTarget(
   evidence.push({ field: 'textures.formats', says: kinds.join(', ') || 'no maps at all' });
   const surfaces = all.flatMap((one) => one.materials),
     blended = surfaces.filter(({ alphaMode }) => alphaMode === 'BLEND'),
-    hair = surfaces.filter(({ kind }) => ['hair', 'beard', 'lash', 'brow'].includes(kind)),
+    hair = surfaces.filter(({ kind }) => (HAIR_KINDS as readonly string[]).includes(kind)),
     hairBlends = hair.some(({ alphaMode }) => alphaMode === 'BLEND');
   evidence.push({
     field: 'materials.hair',

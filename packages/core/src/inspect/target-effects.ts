@@ -1,5 +1,5 @@
-import { listed } from './listed.ts';
-import { isHumanoidRole } from '../character/index.ts';
+import { firstFew } from './first-few.ts';
+import { HAIR_KINDS, INNER_KINDS, isHumanoidRole } from '../character/index.ts';
 import { textureMemory } from '../pixels/index.ts';
 import { keepsRole } from '../skeleton/index.ts';
 import { EXPRESSION_SETS, type Only, skeletonRule, type Target } from '../targets/index.ts';
@@ -17,6 +17,8 @@ const count = (n: number): string => Math.round(n).toLocaleString('en-GB');
 const stays = (says: string): Effect => ({ says, tone: 'stays' });
 const changes = (says: string): Effect => ({ says, tone: 'changes' });
 const breaks = (says: string): Effect => ({ says, tone: 'breaks' });
+/** Kinds in an inventory are plain text. */
+const isOne = (kinds: readonly string[], kind: string): boolean => kinds.includes(kind);
 const those = (n: number, one: string, many = `${one}s`): string => `${count(n)} ${n === 1 ? one : many}`;
 
 /** What each field of a target will do to a character as it came, by the field's path; fields of which nothing can be told before a run are left out. */
@@ -74,9 +76,6 @@ function bodies({ body, heightCm: { min, max } }: Target, { heightCm }: Characte
   };
 }
 
-/** What stands in sockets and mouth. */
-const INNER: readonly string[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
-
 function joints(target: Target, { joints: all, parts }: CharacterSummary): Effects {
   const { keep, figure, max, root, names, leafEnds } = target.joints;
   if (!all.length)
@@ -97,13 +96,13 @@ function joints(target: Target, { joints: all, parts }: CharacterSummary): Effec
       ? roots.length === 1 && roots[0] === root
         ? stays(`“${root}” is its root already`)
         : changes(
-            `“${root}” stands over ${listed(
+            `“${root}” stands over ${firstFew(
               roots.map((one) => `“${one}”`),
               2,
             )}`,
           )
       : stays(
-          `${listed(
+          `${firstFew(
             roots.map((one) => `“${one}”`),
             2,
           )} ${roots.length === 1 ? 'is its root' : 'are its roots'}`,
@@ -121,11 +120,11 @@ function joints(target: Target, { joints: all, parts }: CharacterSummary): Effec
         ? stays('names stay')
         : changes(`${those(named, 'joint')} ${named === 1 ? 'is' : 'are'} named anew`);
   if (target.fit?.body) {
-    const inner = parts.filter(({ kind }) => INNER.includes(kind)).map(({ name }) => name);
+    const inner = parts.filter(({ kind }) => isOne(INNER_KINDS, kind)).map(({ name }) => name);
     out['fit.eyes'] =
       target.fit.eyes === 'figure' && inner.length
-        ? changes(`${listed(inner, 3)}: the figure's take their place, with their looks`)
-        : stays(inner.length ? `${listed(inner, 3)} stay` : 'it has none');
+        ? changes(`${firstFew(inner, 3)}: the figure's take their place, with their looks`)
+        : stays(inner.length ? `${firstFew(inner, 3)} stay` : 'it has none');
   }
   if (leafEnds) {
     const parents = new Set(all.map(({ parent }) => parent)),
@@ -158,7 +157,7 @@ function materials(
   { materials: { hair, blendAllowed, eyeLayers } }: Target,
   { materials: all }: CharacterSummary,
 ): Effects {
-  const strands = all.filter(({ kind }) => ['hair', 'beard', 'lash', 'brow'].includes(kind)),
+  const strands = all.filter(({ kind }) => isOne(HAIR_KINDS, kind)),
     otherwise = strands.filter(({ alphaMode }) => alphaMode !== (hair === 'blend' ? 'BLEND' : 'MASK')),
     blended = all.filter(({ alphaMode }) => alphaMode === 'BLEND'),
     missing = (['tear', 'shade'] as const).filter((kind) => !all.some((one) => one.kind === kind));
@@ -167,13 +166,13 @@ function materials(
       ? stays('it has no hair')
       : otherwise.length
         ? changes(
-            `${listed(
+            `${firstFew(
               otherwise.map(({ name }) => name),
               2,
             )} ${hair === 'blend' ? 'blend' : 'are cut out'}, unless that loses more than it keeps`,
           )
         : stays(
-            `${listed(
+            `${firstFew(
               strands.map(({ name }) => name),
               2,
             )}: as it is`,
@@ -227,7 +226,7 @@ function maps({ textures }: Target, { textures: all, materials: worn, textureMem
       ? changes(`all ${those(all.length, 'map')} become KTX2`)
       : foreign.length
         ? changes(
-            `${those(foreign.length, 'map')} (${listed([...new Set(foreign.map(({ mimeType }) => mimeType.slice(6)))], 3)}) become${foreign.length === 1 ? 's' : ''} ${textures.formats[0].slice(6)}`,
+            `${those(foreign.length, 'map')} (${firstFew([...new Set(foreign.map(({ mimeType }) => mimeType.slice(6)))], 3)}) become${foreign.length === 1 ? 's' : ''} ${textures.formats[0].slice(6)}`,
           )
         : stays(`all ${those(all.length, 'map')} may stay what they are`),
     'textures.packing':
@@ -263,8 +262,8 @@ function written(
   return {
     'package.format':
       format === 'obj' && goes.length
-        ? breaks(`it stands still: ${listed(goes, 3)} have no place in it`)
-        : stays(`${listed(goes.length ? goes : ['its mesh'], 3)} have a place in it`),
+        ? breaks(`it stands still: ${firstFew(goes, 3)} have no place in it`)
+        : stays(`${firstFew(goes.length ? goes : ['its mesh'], 3)} have a place in it`),
     ...(only && { 'package.only': changes(ALONE[only](all.length, textures.length)) }),
     ...(bvh && {
       'package.bvh': all.length

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { isReserved, safeName } from './safe-name.ts';
 
 /** What stands for names in the folders of a package; `{kind}` is what a map's material is: skin, hair, cloth … */
 const PLACES = { model: ['character', 'target'], maps: ['character', 'target', 'kind'] } as const;
@@ -35,9 +36,6 @@ export function folderProblem(of: keyof Folders, text: string | undefined): stri
   return success ? null : issues[0].message.replace(/^./, (c) => c.toUpperCase());
 }
 
-/** Names that some systems keep for devices. */
-const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
-
 /**
  * The folder of a pattern, with a slash behind it; empty where there is none. Whatever names say, each becomes one folder
  * that every disk takes: letters and digits of any script, dots, hyphens and underscores.
@@ -47,14 +45,12 @@ export function folderBy(text: string | undefined, names: Readonly<Record<string
   return text
     .split('/')
     .map((segment) => {
-      const plain = segment
-          .replace(/\{(\w+)\}/g, (_, place: string) => names[place] ?? '')
-          .normalize('NFC')
-          .replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_')
-          .replace(/^\.+/, '_')
-          .replace(/\.+$/, '_'),
+      const plain = safeName(segment.replace(/\{(\w+)\}/g, (_, place: string) => names[place] ?? '')).replace(
+          /\.+$/,
+          '_',
+        ),
         short = [...plain].slice(0, MOST_LETTERS).join('') || '_';
-      return `${RESERVED.test(short) ? `${short}_` : short}/`;
+      return `${isReserved(short) ? `${short}_` : short}/`;
     })
     .join('');
 }

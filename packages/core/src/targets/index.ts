@@ -12,6 +12,7 @@ export * from './expression-sets.ts';
 export { type VrmMeta, vrmMetaOf, VrmMetaSchema } from './vrm-meta.ts';
 export { type Named, type Names, type NewNames, NAME_PLACES, namesBy, patternProblem } from './names.ts';
 export { type Folders, folderBy, folderProblem, pathFrom, wayTo } from './folders.ts';
+export { isReserved, safeName } from './safe-name.ts';
 export type { ClipsWanted } from './clips-wanted.ts';
 export { type Grade, MOST_GRADES } from './grades.ts';
 export { targetOfGrade } from './target-of-grade.ts';

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { safeName } from './safe-name.ts';
 
 /** What stands for names in a pattern. */
 export const NAME_PLACES = ['name', 'character', 'target', 'kind', 'n'] as const;
@@ -80,7 +81,7 @@ export function namesBy(
   all.forEach(({ name, kind = 'other' }, i) => {
     const values: Record<string, string> = { name, character, target, kind, n: String(i + 1).padStart(width, '0') },
       whole = (stays(name) ? name : text.replace(/\{(\w+)\}/g, (_, place: string) => values[place])).normalize('NFC'),
-      plain = files ? whole.replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_').replace(/^\.+/, '_') : whole,
+      plain = files ? safeName(whole) : whole,
       letters = [...plain],
       base = letters.slice(0, MOST_LETTERS).join('') || 'unnamed';
     if (letters.length > MOST_LETTERS) out.cut++;

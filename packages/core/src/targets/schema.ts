@@ -54,12 +54,19 @@ export type Only = (typeof ONLY)[number];
 /** Formats that say their unit and axis; of the others each has its own (glTF 2.0 §3.4: metres, +Y up). */
 export const CHOOSES_AXES: readonly PackageFormat[] = ['usda', 'usdz', 'dae'];
 
+/** Formats whose maps lie within their file. */
+export const HOLDS_MAPS: readonly PackageFormat[] = ['glb', 'vrm', 'usdz'];
+
 /** How arrays are stored: as they are, as whole numbers, or coded. */
 export const COMPRESSIONS = ['none', 'quantised', 'meshopt', 'draco'] as const;
 export type Compression = (typeof COMPRESSIONS)[number];
 
 /** Formats that have extensions for it. */
 export const COMPRESSES: readonly PackageFormat[] = ['glb', 'gltf'];
+
+/** Whether one thing of a figure may go out alone in a format: VRM is a whole figure, and OBJ has no joints. */
+export const canGoAlone = (format: PackageFormat, only: Only): boolean =>
+  only === 'maps' || (format !== 'vrm' && (format !== 'obj' || only === 'mesh'));
 
 const PackageSchema = v.pipe(
   v.object({
@@ -106,12 +113,8 @@ const PackageSchema = v.pipe(
     'all parts in one file where it is VRM: a figure of that format is one file',
   ),
   v.check(
-    ({ format, only }) => only === undefined || only === 'maps' || format !== 'vrm',
-    'the whole figure where it is VRM: the format holds nothing less',
-  ),
-  v.check(
-    ({ format, only }) => (only !== 'skeleton' && only !== 'motion') || format !== 'obj',
-    'not joints alone where it is OBJ: the format has none; ask for BVH beside the model',
+    ({ format, only }) => only === undefined || canGoAlone(format, only),
+    'all of the figure where it is VRM, and no joints alone where it is OBJ: ask for BVH beside the model',
   ),
 );
 

@@ -3,7 +3,7 @@ import pMap from 'p-map';
 import { encoded, type InputFile } from '../formats/index.ts';
 import { type ImageCodec, IMAGES_AT_ONCE, OpenedOnce, type Pixels } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
-import type { Beside, ChannelSource, MapLayout } from '../targets/index.ts';
+import { type Beside, type ChannelSource, type MapLayout, safeName } from '../targets/index.ts';
 import { composed, LETTERS, type Role, SOURCE } from './compose-map.ts';
 
 /** What lies beside the model for one material. */
@@ -157,11 +157,7 @@ function valuesOf(material: Material): MaterialMaps['values'] {
   };
 }
 
-const safe = (name: string): string =>
-  name
-    .normalize('NFC')
-    .replace(/[^\p{L}\p{N}\p{M}_.-]+/gu, '_')
-    .replace(/^\.+/, '_') || 'unnamed';
+const safe = (name: string): string => safeName(name) || 'unnamed';
 
 const nameOf = (pattern: string, material: string, names: { character: string; target: string }): string =>
   pattern.replace(/\{(material|character|target)\}/g, (_, key: string) =>

@@ -1,5 +1,12 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, type Deformer, influencesOf, jointPosition, type Part } from '../character/index.ts';
+import {
+  createDeformer,
+  type Deformer,
+  influencesOf,
+  INNER_KINDS,
+  jointPosition,
+  type Part,
+} from '../character/index.ts';
 import type { Vec3 } from '../geometry/index.ts';
 import { jointRoles, roleIndex } from '../rig/index.ts';
 import type { Followed, Placed } from './align.ts';
@@ -21,14 +28,13 @@ export interface Skin extends Placed {
 
 /** Kinds of parts whose surface is a body's own. */
 export const isSkin = ({ kind }: Pick<Part, 'kind'>): boolean => kind === 'skin' || kind === 'lips';
-const STANDS_BEFORE: readonly Part['kind'][] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
 
 export function skinOf(document: Document): Skin {
   const deformer = createDeformer(document, isSkin, false),
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
     { skeleton } = deformer,
     roles = roleIndex(jointRoles(document, skeleton)),
-    inner = createDeformer(document, ({ kind }) => STANDS_BEFORE.includes(kind), false),
+    inner = createDeformer(document, ({ kind }) => INNER_KINDS.includes(kind), false),
     left = roles.get('leftEye'),
     right = roles.get('rightEye');
   return {

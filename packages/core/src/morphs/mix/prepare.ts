@@ -1,3 +1,4 @@
+import { INNER_KINDS } from '../../character/index.ts';
 import type { SparseFactor } from '../../geometry/index.ts';
 import { bodyRegions } from '../body-regions.ts';
 import { carriedAs, isSkin } from '../carry.ts';
@@ -41,7 +42,7 @@ export interface PreparedMix extends PreparedFigure {
 /** Whatever is worn goes along with the skin below it, however far it stands off, metres. */
 export const EVERYWHERE = 1000;
 /** Stays as it is within itself and goes as a whole. */
-export const RIGID: readonly string[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];
+export const RIGID: readonly string[] = INNER_KINDS;
 
 /** @param stop called between stretches; may throw to stop */
 export function prepareFigure(own: Person, stop: () => void = () => {}): PreparedFigure {

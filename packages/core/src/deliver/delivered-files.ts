@@ -11,7 +11,7 @@ import { mapFiles, reducedTo } from './only.ts';
 import type { Prepared } from './prepare.ts';
 
 /** All that goes out of a figure: its models, or what of it goes out alone, and what lies beside them as motion. */
-export async function deliveredThings(
+export async function deliveredFiles(
   nearest: Prepared,
   levels: readonly PreparedLevel[],
   target: Target,
