@@ -69,6 +69,17 @@ describe('which level is shown', () => {
 });
 
 describe('levels in files of their own', () => {
+  it('hang on a joint, not on a mesh that is called as it', () => {
+    const near = scene(40),
+      bone = near.children[0];
+    // The mesh comes first, as loaders often have it.
+    near.children.reverse();
+    meshesIn(near)[0].name = bone.name;
+    joinLevels(near, [{ n: 1, fromM: 3, surfaces: surfacesOf(scene(10)), triangles: 11 }]);
+    for (const coat of meshesIn(near).filter((mesh): mesh is SkinnedMesh => (mesh as SkinnedMesh).isSkinnedMesh))
+      expect(coat.skeleton.bones[0]).toBe(bone);
+  });
+
   it('hang on the joints of the nearest by name, and take its place by distance or as they are held', () => {
     const near = scene(40),
       other = scene(10),

@@ -1,4 +1,4 @@
-import { type Mesh, type Object3D, Skeleton, type SkinnedMesh, type Vector3 } from 'three';
+import { type Bone, type Mesh, type Object3D, Skeleton, type SkinnedMesh, type Vector3 } from 'three';
 import { meshesIn } from './soles.ts';
 
 /** A level of detail that a package holds, its surfaces hanging nowhere yet or under joints of their own file. */
@@ -39,11 +39,15 @@ export const trianglesOf = (root: Object3D): number =>
 export const surfacesOf = (scene: Object3D): LevelFound['surfaces'] =>
   meshesIn(scene).map((mesh) => ({ object: mesh, under: mesh.parent ? nameOf(mesh.parent) : '' }));
 
+const isBone = (object: Object3D): boolean => (object as Bone).isBone === true;
+
 /** Hangs surfaces that came from another file onto a figure: on its joints, known by name. */
 export function hangOn(root: Object3D, surfaces: LevelFound['surfaces'], level?: number): void {
   const named = new Map<string, Object3D>();
+  // A mesh may be called as the joint is that moves it: the joint is meant.
   root.traverse((object) => {
-    if (!named.has(nameOf(object))) named.set(nameOf(object), object);
+    const known = named.get(nameOf(object));
+    if (!known || (isBone(object) && !isBone(known))) named.set(nameOf(object), object);
   });
   for (const { object, under } of surfaces) {
     for (const mesh of meshesIn(object)) {
