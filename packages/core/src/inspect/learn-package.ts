@@ -1,11 +1,16 @@
 import { CHOOSES_AXES, COMPRESSES, HOLDS_LEVELS, PACKAGE_FORMATS, type TargetInput } from '../targets/index.ts';
 import { firstFew } from './first-few.ts';
+import type { CharacterSummary } from './inspect.ts';
 import { roomy } from './roomy.ts';
 import type { Learned, Sample } from './sample.ts';
 
 type PackageInput = TargetInput['package'];
-export interface LearnedPackage {
+export interface LearnedPackage extends Told {
   package: PackageInput;
+}
+
+/** What is learned of a subject, and what was said of it on the way. */
+interface Told {
   evidence: Learned[];
   doubts: Learned[];
 }
@@ -13,133 +18,142 @@ export interface LearnedPackage {
 /** How a package is written, from the files that samples came in. */
 export function learnPackage(samples: readonly [Sample, ...Sample[]], maxMB: number): LearnedPackage {
   const [first] = samples,
-    { summary } = first,
-    evidence: Learned[] = [],
-    doubts: Learned[] = [],
+    told: Told = { evidence: [], doubts: [] },
     used = first.files.filter((file) => file.used !== false).map(({ path }) => path),
-    endings = used.map(endingOf),
-    known = PACKAGE_FORMATS.find((one) => endings.includes(one)),
+    known = PACKAGE_FORMATS.find((one) => used.some((path) => endingOf(path) === one)),
     format = known ?? 'glb',
-    out: PackageInput = { format, maxMB };
-  if (known) evidence.push({ field: 'package.format', says: `it came as .${known}` });
+    model = known && used.find((path) => endingOf(path) === known);
+  if (known) told.evidence.push({ field: 'package.format', says: `it came as .${known}` });
   else
-    doubts.push({
+    told.doubts.push({
       field: 'package.format',
-      says: `It came as .${endings[0] ?? '?'}, which isn't written; .glb is taken.`,
+      says: `It came as .${used[0] ? endingOf(used[0]) : '?'}, which isn't written; .glb is taken.`,
     });
-  const stored = summary.stored ?? {};
-  if (COMPRESSES.includes(format)) {
-    if (stored.compression) out.compression = stored.compression;
-    evidence.push({
-      field: 'package.compression',
-      says: stored.compression ? `its arrays are stored by ${stored.compression}` : 'its arrays are stored as they are',
-    });
-  }
-  if (CHOOSES_AXES.includes(format) && known) {
-    const { upAxis, unitMetres } = summary;
-    if (upAxis === 'z') out.upAxis = 'Z';
-    if (unitMetres !== 1 && unitMetres >= 1e-4 && unitMetres <= 1000) out.unitMetres = unitMetres;
-    evidence.push({ field: 'package.unitMetres', says: `${upAxis.toUpperCase()} is up, a unit is ${unitMetres} m` });
-  }
-  levels();
-  names();
-  folders();
-  if (summary.clips.length === 0 && samples.every((one) => one.summary.clips.length === 0))
-    out.clips = { keep: 'none', rest: false, rangeOfMotion: false };
-  return { package: out, evidence, doubts };
+  const { summary } = first,
+    out: PackageInput = {
+      format,
+      maxMB,
+      ...(COMPRESSES.includes(format) && compressionOf(summary, told)),
+      ...(known && CHOOSES_AXES.includes(known) && axesOf(summary, told)),
+      ...(HOLDS_LEVELS.includes(format) && levelsOf(summary, told)),
+      ...namesOf(samples, model, told),
+      ...(model && foldersOf(summary.name, model, used, told)),
+      ...(samples.every((one) => !one.summary.clips.length) && {
+        clips: { keep: 'none' as const, rest: false, rangeOfMotion: false },
+      }),
+    };
+  levelsApart(first, told);
+  return { package: out, ...told };
+}
 
-  function levels(): void {
-    const held = stored.levels ?? [],
-      apart = first.files.map(({ path }) => path).filter((path) => /[_.-]lod_?[1-9]\b/i.test(path));
-    if (apart.length)
-      doubts.push({
-        field: 'package.levels',
-        says: `${firstFew(apart, 4)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
-      });
-    if (!held.length || !HOLDS_LEVELS.includes(format)) return;
-    let most = summary.triangles,
-      from = 0;
-    out.levels = held.flatMap(({ triangles, fromM, morphs = false }, i) => {
-      const own = Math.min(roomy(triangles), most - 1),
-        begins = Math.max(fromM ?? 4 * (i + 1), Math.round((from + 0.1) * 10) / 10);
-      if (own < 1) return [];
-      [most, from] = [own, begins];
-      return [{ triangles: own, fromM: begins, morphs }];
-    });
-    out.levelsIn = 'one';
-    evidence.push({
+function compressionOf({ stored: { compression } = {} }: CharacterSummary, { evidence }: Told): Partial<PackageInput> {
+  evidence.push({
+    field: 'package.compression',
+    says: compression ? `its arrays are stored by ${compression}` : 'its arrays are stored as they are',
+  });
+  return compression ? { compression } : {};
+}
+
+function axesOf({ upAxis, unitMetres }: CharacterSummary, { evidence }: Told): Partial<PackageInput> {
+  evidence.push({ field: 'package.unitMetres', says: `${upAxis.toUpperCase()} is up, a unit is ${unitMetres} m` });
+  return {
+    ...(upAxis === 'z' && { upAxis: 'Z' as const }),
+    ...(unitMetres !== 1 && unitMetres >= 1e-4 && unitMetres <= 1000 && { unitMetres }),
+  };
+}
+
+/** Levels of detail in the file itself, each a little roomier than the sample's and smaller than the one before. */
+function levelsOf(
+  { stored: { levels: held = [] } = {}, triangles: all }: CharacterSummary,
+  told: Told,
+): Partial<PackageInput> {
+  if (!held.length) return {};
+  let most = all,
+    from = 0;
+  const levels = held.flatMap(({ triangles, fromM, morphs = false }, i) => {
+    const own = Math.min(roomy(triangles), most - 1),
+      begins = Math.max(fromM ?? 4 * (i + 1), Math.round((from + 0.1) * 10) / 10);
+    if (own < 1) return [];
+    [most, from] = [own, begins];
+    return [{ triangles: own, fromM: begins, morphs }];
+  });
+  told.evidence.push({
+    field: 'package.levels',
+    says: held
+      .map(({ triangles, fromM }) => `${count(triangles)} triangles${fromM ? ` from ${fromM} m` : ''}`)
+      .join(', '),
+  });
+  if (held.some(({ fromM }) => fromM === undefined))
+    told.doubts.push({
       field: 'package.levels',
-      says: held
-        .map(({ triangles, fromM }) => `${count(triangles)} triangles${fromM ? ` from ${fromM} m` : ''}`)
-        .join(', '),
+      says: 'From how far away is each level shown? 4 m more for each is taken.',
     });
-    if (held.some(({ fromM }) => fromM === undefined))
-      doubts.push({
-        field: 'package.levels',
-        says: 'From how far away is each level shown? 4 m more for each is taken.',
-      });
-  }
+  return { levels, levelsIn: 'one' };
+}
 
-  function names(): void {
-    const all = samples.map((one) => one.summary),
-      lists = {
-        part: all.flatMap(({ parts }) => parts.map(({ name }) => name)),
-        material: all.flatMap(({ materials }) => materials.map(({ name }) => name)),
-        map: all.flatMap(({ textures }) => textures.map(({ name }) => bare(name))),
-      },
-      found: Record<string, string> = {};
-    for (const [kind, list] of Object.entries(lists)) {
-      const [head, tail] = sharedEnds([...new Set(list)]);
-      if (!head && !tail) continue;
-      found[kind] = `${head}{name}${tail}`;
-      evidence.push({
-        field: `package.names.${kind}`,
-        says: `all ${list.length} are called ${head ? `“${head}…”` : ''}${head && tail ? ' and ' : ''}${tail ? `“…${tail}”` : ''}`,
-      });
-    }
-    const file = model(),
-      own = file && sameEnds(bare(file), summary.name);
-    if (own) {
-      found.file = `${own[0]}{character}${own[1]}`;
-      evidence.push({ field: 'package.names.file', says: `${summary.name} came as ${nameOf(file)}` });
-    }
-    if (Object.keys(found).length) out.names = found;
-  }
+/** Levels in files of their own are seen by their names alone. */
+function levelsApart({ files }: Sample, { doubts }: Told): void {
+  const apart = files.map(({ path }) => path).filter((path) => /[_.-]lod_?[1-9]\b/i.test(path));
+  if (!apart.length) return;
+  doubts.push({
+    field: 'package.levels',
+    says: `${firstFew(apart, 4)} ${apart.length === 1 ? 'is a level' : 'are levels'} of detail in ${apart.length === 1 ? 'a file of its own' : 'files of their own'}. How many triangles each may have isn't known from here: bring them in too, or say it.`,
+  });
+}
 
-  function folders(): void {
-    const file = model();
-    if (!file) return;
-    const home = common(used),
-      within = (path: string): string => folderOf(path.slice(home.length)),
-      maps = [...new Set(used.filter((path) => IMAGE.test(path)).map(within))],
-      lies = within(file),
-      found: Record<string, string> = {};
-    if (lies) found.model = patternOf(lies);
-    if (maps.length === 1 && maps[0] && maps[0] !== `${lies}textures/`) found.maps = patternOf(maps[0]);
-    else if (maps.length > 1)
-      doubts.push({
-        field: 'package.folders.maps',
-        says: `Maps lie in ${firstFew(maps, 4)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
-      });
-    if (!Object.keys(found).length) return;
-    out.folders = found;
+/** How names begin and end, where all of a sort do alike. */
+function namesOf(samples: readonly Sample[], model: string | undefined, { evidence }: Told): Partial<PackageInput> {
+  const all = samples.map((one) => one.summary),
+    [{ name: character }] = all,
+    lists = {
+      part: all.flatMap(({ parts }) => parts.map(({ name }) => name)),
+      material: all.flatMap(({ materials }) => materials.map(({ name }) => name)),
+      map: all.flatMap(({ textures }) => textures.map(({ name }) => bare(name))),
+    },
+    found: Record<string, string> = {};
+  for (const [kind, list] of Object.entries(lists)) {
+    const [head, tail] = sharedEnds([...new Set(list)]);
+    if (!head && !tail) continue;
+    found[kind] = `${head}{name}${tail}`;
     evidence.push({
-      field: 'package.folders',
-      says: [lies && `the model lies in ${lies}`, found.maps && `its maps in ${maps[0]}`].filter(Boolean).join(', '),
+      field: `package.names.${kind}`,
+      says: `all ${list.length} are called ${[head && `“${head}…”`, tail && `“…${tail}”`].filter(Boolean).join(' and ')}`,
     });
   }
+  const own = model && sameEnds(bare(model), character);
+  if (own) {
+    found.file = `${own[0]}{character}${own[1]}`;
+    evidence.push({ field: 'package.names.file', says: `${character} came as ${nameOf(model)}` });
+  }
+  return Object.keys(found).length ? { names: found } : {};
+}
 
-  function model(): string | undefined {
-    return known && used.find((path) => endingOf(path) === known);
-  }
-  /** A folder that is called as the character stands for all that are called otherwise. */
-  function patternOf(folder: string): string {
-    return folder
-      .replace(/\/$/, '')
-      .split('/')
-      .map((one) => (folded(one) === folded(summary.name) ? '{character}' : one))
-      .join('/');
-  }
+function foldersOf(character: string, model: string, used: readonly string[], told: Told): Partial<PackageInput> {
+  const home = common(used),
+    within = (path: string): string => folderOf(path.slice(home.length)),
+    // A folder that is called as the character stands for all that are called otherwise.
+    patternOf = (folder: string): string =>
+      folder
+        .replace(/\/$/, '')
+        .split('/')
+        .map((one) => (folded(one) === folded(character) ? '{character}' : one))
+        .join('/'),
+    maps = [...new Set(used.filter((path) => IMAGE.test(path)).map(within))],
+    lies = within(model),
+    found: Record<string, string> = {};
+  if (lies) found.model = patternOf(lies);
+  if (maps.length === 1 && maps[0] && maps[0] !== `${lies}textures/`) found.maps = patternOf(maps[0]);
+  else if (maps.length > 1)
+    told.doubts.push({
+      field: 'package.folders.maps',
+      says: `Maps lie in ${firstFew(maps, 4)}. By what they are sorted isn't known: say it with {kind}, where it is what they are of.`,
+    });
+  if (!Object.keys(found).length) return {};
+  told.evidence.push({
+    field: 'package.folders',
+    says: [lies && `the model lies in ${lies}`, found.maps && `its maps in ${maps[0]}`].filter(Boolean).join(', '),
+  });
+  return { folders: found };
 }
 
 const IMAGE = /\.(png|jpe?g|webp|ktx2|tga|bmp|tiff?)$/i;

@@ -1,21 +1,20 @@
 import type { Document, Material, Texture } from '@gltf-transform/core';
 import {
-  floatsOf,
   globalMatrix,
-  influencesOf,
   inverseBindsOf,
   listParts,
-  morphNamesOf,
   type Part,
+  type Skeleton,
   skeletonOf,
-  trianglesOf,
 } from '../../character/index.ts';
-import { compose, emptyBounds, growBounds, invertAffine } from '../../geometry/index.ts';
+import { compose, invertAffine } from '../../geometry/index.ts';
 import { writeAlignedArchive } from '../archive/archive.ts';
 import type { InputFile } from '../files.ts';
-import { newAttribute, newPrim, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
+import { newPrim, type UsdLayer, type UsdPrim, type UsdValue } from './layer.ts';
 import { surfaceOf } from './write-surface.ts';
-import { add, called, set, word } from './write-prims.ts';
+import { meshOf } from './write-mesh.ts';
+import { motionOf } from './write-motion.ts';
+import { add, set, word } from './write-prims.ts';
 import { writeUsdText } from './write-text.ts';
 
 export interface UsdOptions {
@@ -154,7 +153,6 @@ function levelOf(
   return variant;
 }
 
-type Skeleton = ReturnType<typeof skeletonOf>;
 function jointPaths(skeleton: Skeleton): string[] {
   const out: string[] = [],
     taken = new Set<string>();
@@ -192,180 +190,4 @@ function bindsOf(skeleton: Skeleton, parts: readonly Part[]): Float64Array {
     }
   });
   return out;
-}
-
-function meshOf(
-  part: Part,
-  name: string,
-  top: string,
-  materials: ReadonlyMap<Material, string>,
-  skeleton: Skeleton,
-  paths: readonly string[],
-): UsdPrim {
-  const prim = called(newPrim(name, 'def', 'Mesh'), part.name),
-    triangles = trianglesOf(part.prim),
-    varying: [string, UsdValue][] = [['interpolation', 'vertex']];
-  prim.meta.set('apiSchemas', ['MaterialBindingAPI', 'SkelBindingAPI']);
-  const floats = (semantic: string) => {
-    const accessor = part.prim.getAttribute(semantic);
-    return accessor ? Float32Array.from(floatsOf(accessor)) : null;
-  };
-  const points = floats('POSITION') ?? new Float32Array(0),
-    { min, max } = growBounds(emptyBounds(), points);
-  set(prim, 'points', 'point3f[]', points);
-  if (points.length) set(prim, 'extent', 'float3[]', Float32Array.of(...min, ...max));
-  set(prim, 'faceVertexCounts', 'int[]', new Int32Array(triangles.length / 3).fill(3));
-  set(prim, 'faceVertexIndices', 'int[]', Int32Array.from(triangles));
-  set(prim, 'subdivisionScheme', 'token', 'none', true);
-  if (part.material?.getDoubleSided()) set(prim, 'doubleSided', 'bool', true, true);
-  const normal = floats('NORMAL');
-  if (normal) set(prim, 'normals', 'normal3f[]', normal, false, varying);
-  for (let i = 0; ; i++) {
-    const uv = floats(`TEXCOORD_${i}`);
-    if (!uv) break;
-    for (let k = 1; k < uv.length; k += 2) uv[k] = 1 - uv[k];
-    set(prim, i ? `primvars:st${i}` : 'primvars:st', 'texCoord2f[]', uv, false, varying);
-  }
-  const wears = part.material && materials.get(part.material);
-  if (wears) prim.relations.set('material:binding', [wears]);
-  const skin = part.node.getSkin(),
-    influences = skin ? influencesOf(part.prim) : null;
-  if (skin && influences) {
-    const joints = skin.listJoints().map((joint) => skeleton.joints.indexOf(joint));
-    const width: [string, UsdValue][] = [
-      ['elementSize', influences.perVertex],
-      ['interpolation', 'vertex'],
-    ];
-    set(
-      prim,
-      'primvars:skel:jointIndices',
-      'int[]',
-      Int32Array.from(influences.joints, (j) => Math.max(0, joints[j])),
-      false,
-      width,
-    );
-    set(prim, 'primvars:skel:jointWeights', 'float[]', Float32Array.from(influences.weights), false, width);
-    set(prim, 'skel:joints', 'token[]', [...paths], true);
-    prim.relations.set('skel:skeleton', [`${top}/Skeleton`]);
-  } else {
-    const matrix = globalMatrix(part.node);
-    set(prim, 'xformOp:transform', 'matrix4d', Float64Array.from(matrix));
-    set(prim, 'xformOpOrder', 'token[]', ['xformOp:transform'], true);
-  }
-  shapes(prim, part, `${top}/${name}`);
-  return prim;
-}
-
-function shapes(prim: UsdPrim, part: Part, path: string): void {
-  const names: string[] = [],
-    targets: string[] = [];
-  part.prim.listTargets().forEach((target, i) => {
-    const delta = target.getAttribute('POSITION');
-    if (!delta) return;
-    const values = floatsOf(delta),
-      normals = target.getAttribute('NORMAL'),
-      turned = normals ? floatsOf(normals) : null,
-      moved: number[] = [];
-    for (let v = 0; v < values.length / 3; v++)
-      if ([0, 1, 2].some((c) => values[v * 3 + c] !== 0 || (turned && turned[v * 3 + c] !== 0))) moved.push(v);
-    let own = word(part.morphNames[i]);
-    for (let n = 2; prim.children.has(own); n++) own = `${word(part.morphNames[i])}_${n}`;
-    const shape = add(prim, newPrim(own, 'def', 'BlendShape'));
-    const pick = (from: ArrayLike<number>) =>
-      Float32Array.from(moved.flatMap((v) => [from[v * 3], from[v * 3 + 1], from[v * 3 + 2]]));
-    set(shape, 'offsets', 'vector3f[]', pick(values), true);
-    if (turned) set(shape, 'normalOffsets', 'vector3f[]', pick(turned), true);
-    set(shape, 'pointIndices', 'int[]', Int32Array.from(moved), true);
-    names.push(part.morphNames[i]);
-    targets.push(`${path}/${own}`);
-  });
-  if (!names.length) return;
-  set(prim, 'skel:blendShapes', 'token[]', names, true);
-  prim.relations.set('skel:blendShapeTargets', targets);
-}
-
-function motionOf(clip: Clip, name: string, skeleton: Skeleton, paths: readonly string[], rate: number): UsdPrim {
-  const prim = called(newPrim(name, 'def', 'SkelAnimation'), clip.getName()),
-    all = new Set<number>();
-  const channels = clip.listChannels().filter((channel) => skeleton.joints.includes(channel.getTargetNode() as never));
-  for (const channel of channels)
-    for (const time of floatsOf(channel.getSampler()?.getInput() as never))
-      all.add(Math.round(time * rate * 1e4) / 1e4);
-  const times = [...all].sort((a, b) => a - b);
-  set(prim, 'joints', 'token[]', [...paths], true);
-  for (const [property, target, width, type] of [
-    ['translations', 'translation', 3, 'float3'],
-    ['rotations', 'rotation', 4, 'quatf'],
-    ['scales', 'scale', 3, 'half3'],
-  ] as const) {
-    const attribute = newAttribute(type, true);
-    const of = new Map(
-      channels
-        .filter((channel) => channel.getTargetPath() === target)
-        .map((channel) => [skeleton.joints.indexOf(channel.getTargetNode() as never), channel.getSampler()]),
-    );
-    attribute.samples = {
-      times,
-      values: times.map((time) => {
-        const out = new Float32Array(skeleton.joints.length * width);
-        skeleton.joints.forEach((joint, j) => {
-          const sampler = of.get(j);
-          out.set(
-            sampler
-              ? at(floatsOf(sampler.getInput() as never), floatsOf(sampler.getOutput() as never), width, time / rate)
-              : target === 'translation'
-                ? joint.getTranslation()
-                : target === 'rotation'
-                  ? joint.getRotation()
-                  : joint.getScale(),
-            j * width,
-          );
-        });
-        return out;
-      }),
-    };
-    prim.attributes.set(property, attribute);
-  }
-  weightsOf(prim, clip, rate);
-  return prim;
-}
-
-/** Weights of morphs that a clip plays, by their names; a mesh's own weights where several meshes have one. */
-function weightsOf(prim: UsdPrim, clip: Clip, rate: number): void {
-  const all = new Set<number>(),
-    played = new Map<string, (time: number) => number>();
-  for (const channel of clip.listChannels()) {
-    const mesh = channel.getTargetPath() === 'weights' && channel.getTargetNode()?.getMesh(),
-      sampler = channel.getSampler(),
-      [input, output] = [sampler?.getInput(), sampler?.getOutput()];
-    if (!mesh || !input || !output) continue;
-    const names = morphNamesOf(mesh),
-      times = floatsOf(input),
-      values = floatsOf(output);
-    for (const time of times) all.add(Math.round(time * rate * 1e4) / 1e4);
-    names.forEach((name, n) => {
-      if (!played.has(name)) played.set(name, (time) => at(times, values, names.length, time)[n]);
-    });
-  }
-  if (!played.size) return;
-  const times = [...all].sort((a, b) => a - b),
-    attribute = newAttribute('float', true);
-  attribute.samples = {
-    times,
-    values: times.map((time) => Float32Array.from(played.values(), (weight) => weight(time / rate))),
-  };
-  set(prim, 'blendShapes', 'token[]', [...played.keys()], true);
-  prim.attributes.set('blendShapeWeights', attribute);
-}
-type Clip = ReturnType<ReturnType<Document['getRoot']>['listAnimations']>[number];
-
-/** Linear between keys. */
-function at(times: ArrayLike<number>, values: ArrayLike<number>, width: number, time: number): number[] {
-  let k = 0;
-  while (k + 1 < times.length - 1 && times[k + 1] <= time) k++;
-  const next = Math.min(times.length - 1, k + 1),
-    t = next === k ? 0 : Math.max(0, Math.min(1, (time - times[k]) / (times[next] - times[k])));
-  const out = Array.from({ length: width }, (_, c) => values[k * width + c] * (1 - t) + values[next * width + c] * t);
-  const l = width === 4 ? Math.hypot(...out) : 1;
-  return out.map((x) => x / (l || 1));
 }
