@@ -1,4 +1,3 @@
-import { spawn } from 'node:child_process';
 import { readFile, rename, rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, join } from 'node:path';
@@ -13,10 +12,10 @@ import {
   verdictSentence,
 } from '@dimetra/core';
 import { readInput, sha256, writeOutput } from '@dimetra/platform';
-import pMap from 'p-map';
 import type { Parsed } from './arguments.ts';
 import { driftOf, readBaseline, writeBaseline } from './baseline.ts';
 import type { Cell } from './cell.ts';
+import { CellMaker, dealt } from './cell-makers.ts';
 import { findTarget, readFigures } from './find-target.ts';
 import { junitXml } from './junit.ts';
 import { distinct } from './session.ts';
@@ -34,7 +33,7 @@ interface Order extends Pick<Cell, 'character' | 'target' | 'folder'> {
 const RECORD = 'batch.json';
 type Kept = Record<string, Pick<Cell, 'state' | 'verdict' | 'checks' | 'files'> & { key: string }>;
 
-/** Every character of every input for every target, each cell in a process of its own, as many at once as was said. */
+/** Every character of every input for every target, by so many processes at once as was said. */
 export async function batchCommand({ positionals, values }: Parsed): Promise<number> {
   const out = values.out as string,
     jobs = jobsOf(values.jobs),
@@ -47,18 +46,20 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
     stop = new AbortController(),
     onSignal = () => stop.abort();
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, onSignal);
+  const makers = Array.from({ length: jobs }, () => new CellMaker(jobs, stop.signal)),
+    cells = new Array<Cell>(orders.length);
   let done = 0;
-  const cells = await pMap(
-    orders,
-    async (order) => {
-      const cell =
-        (await unchanged(order, before[order.folder], out)) ??
-        (await made(order, values, out, { alone: alone(jobs), signal: stop.signal }));
+  await dealt(
+    orders.map((order, i) => ({ order, i })),
+    ({ order: { input, main } }) => `${input}\n${main ?? ''}`,
+    jobs,
+    async ({ order, i }, by) => {
+      const cell = (await unchanged(order, before[order.folder], out)) ?? (await made(order, values, out, makers[by]));
+      cells[i] = cell;
       process.stderr.write(`${++done} of ${orders.length} · ${order.folder}: ${sentenceOf(cell)}\n`);
-      return cell;
     },
-    { concurrency: jobs },
   );
+  for (const maker of makers) maker.close();
   for (const cell of cells) if (baseline) cell.drift = driftOf(cell, baseline);
   const kept: Kept = { ...before };
   cells.forEach((cell, i) => {
@@ -79,10 +80,6 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
   if (failed.length || cells.some(({ state }) => state === 'failed')) return 3;
   return cells.some((cell) => cell.verdict?.state === 'blocks' || cell.drift.length) ? 4 : 0;
 }
-
-/** Where other cells have the other cores, helpers of one only stand in the way of those: its engine's cost a fifth of all. */
-const alone = (jobs: number): boolean => jobs > 1 && jobs * 2 > availableParallelism(),
-  ONE_CORE = ['--single-threaded'];
 
 /** @throws UsageError */
 function jobsOf(said: string | undefined): number {
@@ -177,38 +174,22 @@ async function unchanged(order: Order, before: Kept[string] | undefined, out: st
   return { character, target, folder, state: 'unchanged', verdict, checks, files, drift: [], seconds: 0 };
 }
 
-/** Made in a process of its own, beside its place, and put there once it is whole. */
-async function made(
-  order: Order,
-  values: Parsed['values'],
-  out: string,
-  { alone: isAlone, signal }: { alone: boolean; signal: AbortSignal },
-): Promise<Cell> {
+/** Made beside its place, and put there once it is whole. */
+async function made(order: Order, values: Parsed['values'], out: string, maker: CellMaker): Promise<Cell> {
   const started = performance.now(),
     { character, target, folder, input, main, said } = order,
     place = join(out, folder),
     part = `${place}.part`,
     cell: Cell = { character, target, folder, state: 'failed', checks: [], files: [], drift: [], seconds: 0 };
   await rm(part, { recursive: true, force: true });
-  const { code, stdout, stderr } = await spawned(
-    [
-      ...['convert', input, '--target', said, '--out', part, '--json'],
-      ...(main ? ['--main', main] : []),
-      ...(values.recipe ? ['--recipe', values.recipe] : []),
-      ...(values.by ? ['--by', values.by] : []),
-      ...(values.figure ?? []).flatMap((path) => ['--figure', path]),
-    ],
-    { alone: isAlone, signal },
-  );
+  const { recipe, by, figure: figures = [] } = values,
+    answer = await maker.make({ input, main, target: said, recipe, by, figures, out: part });
   cell.seconds = Math.round((performance.now() - started) / 10) / 100;
-  if (code !== 0 && code !== 4) {
+  if ('problem' in answer) {
     await rm(part, { recursive: true, force: true });
-    return {
-      ...cell,
-      problem: signal.aborted ? 'stopped' : (stderr.trim().split('\n').at(-1) ?? `ended with ${code}`),
-    };
+    return { ...cell, problem: answer.problem };
   }
-  const { verdict, checks, files } = JSON.parse(stdout) as Pick<Cell, 'checks' | 'files'> & { verdict: Verdict };
+  const { verdict, checks, files } = answer.did;
   await rm(place, { recursive: true, force: true });
   await rename(part, place);
   return { ...cell, state: stateBy(verdict, 'delivered'), verdict, checks, files };
@@ -216,31 +197,6 @@ async function made(
 
 const stateBy = (verdict: Verdict | undefined, otherwise: Cell['state']): Cell['state'] =>
   verdict?.state === 'blocks' ? 'blocked' : otherwise === 'unchanged' ? 'delivered' : otherwise;
-
-function spawned(
-  args: readonly string[],
-  { alone: isAlone, signal }: { alone: boolean; signal: AbortSignal },
-): Promise<{ code: number | null; stdout: string; stderr: string }> {
-  return new Promise((done) => {
-    if (signal.aborted) return done({ code: null, stdout: '', stderr: '' });
-    const child = spawn(process.execPath, [...(isAlone ? ONE_CORE : []), process.argv[1], ...args], {
-        stdio: ['ignore', 'pipe', 'pipe'],
-        env: { ...process.env, ...(isAlone && { DIMETRA_CORES: '1' }) },
-      }),
-      said = { stdout: '', stderr: '' },
-      kill = () => child.kill('SIGTERM');
-    signal.addEventListener('abort', kill, { once: true });
-    for (const stream of ['stdout', 'stderr'] as const)
-      child[stream].setEncoding('utf8').on('data', (text: string) => {
-        said[stream] += text;
-      });
-    child.on('error', (error) => done({ code: null, stdout: '', stderr: error.message }));
-    child.on('close', (code) => {
-      signal.removeEventListener('abort', kill);
-      done({ code, ...said });
-    });
-  });
-}
 
 const sentenceOf = ({ state, verdict, problem, seconds }: Cell): string =>
   state === 'failed'

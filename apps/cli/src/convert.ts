@@ -1,33 +1,12 @@
-import { look } from '@dimetra/eyes';
 import { basename, join } from 'node:path';
-import {
-  convert,
-  type Deciding,
-  defaultRecipe,
-  type FigureWithBody,
-  fileNameOf,
-  parseRecipe,
-  verdictSentence,
-  type ReadResult,
-  type Recipe,
-  type SharedRecipe,
-  SharedRecipeSchema,
-  type Source,
-  type Target,
-} from '@dimetra/core';
-import { peakMemory, sha256, shippedBody, startAside, writeOutput } from '@dimetra/platform';
-import * as v from 'valibot';
-import { findTarget, readFigures, readJson } from './find-target.ts';
-import { createContext, distinct, openCharacters } from './session.ts';
+import { fileNameOf, type ReadResult, type Source } from '@dimetra/core';
 import { oneTarget, type Parsed } from './arguments.ts';
 import { batchCommand } from './batch.ts';
+import { convertOne } from './convert-one.ts';
+import { findTarget, readFigures } from './find-target.ts';
+import { readRecipe } from './read-recipe.ts';
+import { distinct, openCharacters } from './session.ts';
 import { UsageError } from './usage.ts';
-
-/** A recipe that was kept and exported is followed by whom it converts; steps alone are nobody's. */
-function sharedIn(said: unknown): SharedRecipe | null {
-  const { success, output } = v.safeParse(SharedRecipeSchema, said);
-  return success ? output : null;
-}
 
 export async function convertCommand(parsed: Parsed): Promise<number> {
   const { positionals, values } = parsed;
@@ -38,9 +17,7 @@ export async function convertCommand(parsed: Parsed): Promise<number> {
     return batchCommand(parsed);
   const figures = await readFigures(values.figure ?? []),
     target = await findTarget(oneTarget(parsed, 'convert'), figures);
-  const said = values.recipe ? await readJson(values.recipe) : undefined,
-    recipe: Recipe = said === undefined ? defaultRecipe() : parseRecipe(said),
-    decided: Deciding = { ...(values.by && { by: values.by }), follows: sharedIn(said) };
+  const followed = await readRecipe(values.recipe, values.by);
   const { characters, failed } = await openCharacters(positionals[0], values.main),
     alone = characters.length === 1 && !failed.length;
   // Names that differ may be one name once they are plain.
@@ -55,10 +32,9 @@ export async function convertCommand(parsed: Parsed): Promise<number> {
   const names = characters.map((read) => read.name);
   for (let taken = takeFirst(characters), i = 0; taken; taken = takeFirst(characters), i++) {
     const { output, text, blocking } = await convertOne(
-      taken.about,
-      taken.source,
+      { ...taken.about, source: taken.source },
       target,
-      { recipe, decided },
+      followed,
       folders[i],
       figures,
     );
@@ -92,62 +68,4 @@ function takeFirst(characters: ReadResult[]): { about: Omit<ReadResult, 'documen
       },
     },
   };
-}
-
-/** Skins of figures: of those that were given, and of those that ship. */
-const pieceOf =
-  (figures: readonly FigureWithBody[]) =>
-  async (hash: string): Promise<Uint8Array | null> =>
-    figures.find(({ figure }) => figure.body?.file === hash)?.bytes ?? shippedBody(hash);
-
-async function convertOne(
-  read: Omit<ReadResult, 'document'>,
-  source: Source,
-  target: Target,
-  { recipe, decided }: { recipe: Recipe; decided: Deciding },
-  out: string,
-  figures: readonly FigureWithBody[],
-) {
-  const started = performance.now();
-  const done = await convert({
-    name: read.name,
-    source,
-    target,
-    recipe,
-    decided,
-    created: process.env.SOURCE_DATE ?? new Date().toISOString().slice(0, 10),
-    context: { ...createContext(), piece: pieceOf(figures) },
-    aside: startAside,
-    eyes: look,
-  });
-  // Without a store everything is made here and now.
-  const files = done.made ?? [];
-  await writeOutput(out, files);
-  const { report } = done;
-  const output = {
-    schema: 1,
-    target: target.id,
-    source: report.source,
-    result: report.result,
-    steps: report.steps,
-    verdict: report.verdict,
-    checks: report.checks,
-    parity: report.parity,
-    stated: report.stated,
-    findings: read.findings,
-    files: [
-      ...done.sealed.files,
-      ...files
-        .filter((file) => file.path === 'manifest.json')
-        .map((file) => ({ path: file.path, bytes: file.bytes.length, sha256: sha256(file.bytes) })),
-    ],
-    seconds: Math.round((performance.now() - started) / 10) / 100,
-    measuringSeconds: Math.round(done.measuringSeconds * 100) / 100,
-    peakMemoryBytes: peakMemory(),
-  };
-  const text = `${read.name} for ${target.title}: ${report.source.triangles} → ${report.result.triangles} triangles, ${report.source.joints.length} → ${report.result.joints.length} joints, ${report.parity.shape.rest.rmsMm} mm RMS at rest. ${verdictSentence(done.verdict)}\n${report.checks
-    .filter((check) => !check.ok)
-    .map((check) => `${check.blocking ? 'blocks' : 'noted'}: ${check.message}\n`)
-    .join('')}`;
-  return { output, text, blocking: done.verdict.state === 'blocks' };
 }

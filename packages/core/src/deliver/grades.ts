@@ -1,10 +1,11 @@
 import { asCheck, type Check, verdictSentence, worstOf } from '../check/index.ts';
-import { createGltfIO, type InputFile, openArchive, packDocument } from '../formats/index.ts';
+import { createGltfIO, type InputFile, packDocument } from '../formats/index.ts';
 import { throwIfAborted } from '../problem.ts';
 import { MemoryStore, type Source } from '../recipe/index.ts';
 import type { Grade, Target } from '../targets/index.ts';
 import { targetOfGrade } from '../targets/index.ts';
 import type { Conversion, ConvertOptions } from './conversion.ts';
+import { filesMade } from './files-made.ts';
 import type { GradeRow } from './grade-row.ts';
 
 export interface MadeGrade {
@@ -50,7 +51,7 @@ export async function makeGrades(
           context.progress((i + fraction) / grades.length, `${grade.title}: ${message}`, station),
       },
     });
-    const files = done.made ?? (await filesOf(done, store));
+    const files = await filesMade(done, store);
     out.push({
       row: {
         id: grade.id,
@@ -66,13 +67,6 @@ export async function makeGrades(
     });
   }
   return out;
-}
-
-async function filesOf({ kept }: Conversion, store: ConvertOptions['store']): Promise<InputFile[]> {
-  const hash = kept?.archive.sha256 ?? '',
-    bytes = (await store?.piece([hash]))?.get(hash);
-  if (!bytes) throw new Error(`the archive ${hash} of a grade is not in the store`);
-  return openArchive(bytes, 'grade.zip');
 }
 
 /** A grade as one rule of the whole: what it breaks stands in its own report, the worst of it here. */

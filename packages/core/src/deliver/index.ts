@@ -1,5 +1,6 @@
 export { besideModel } from './beside.ts';
 export { fileNameOf } from './file-names.ts';
+export { filesMade } from './files-made.ts';
 export { finishDocument } from './finish.ts';
 export { modelFiles } from './model-files.ts';
 export * from './package.ts';
