@@ -74,6 +74,8 @@ const MEASURES = {
   'off-the-surface-99': ['off the old surface, 99 % within', 'mm'],
   'surface-not-reached': ['old surface off the new one, RMS', 'mm'],
   'without-counterpart': ['points without a counterpart', ''],
+  'pins-held': ['pins held', ''],
+  'off-the-pins': ['off the pins, RMS', 'mm'],
   'curves-matched': ['curves that both have', ''],
   'faces-turned': ['faces turned over', ''],
   'maps-laid-out': ['maps laid out anew', ''],

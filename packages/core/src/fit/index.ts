@@ -3,5 +3,8 @@ export { bodyOfSample, liesOnBody } from './body-of.ts';
 export { type FigureWithBody, learnWithBody, packFigure, unpackFigure } from './figure-archive.ts';
 export { fitMapsStep } from './maps-step.ts';
 export { fitMorphsStep } from './morphs-step.ts';
+export { pinsStep } from './pins-step.ts';
+export type { LeftRegion, Pin } from './pins.ts';
+export { type FoundOn, type Placeable, type PlaceOn, whereOn } from './place-on.ts';
 export { seatStep } from './seat-step.ts';
 export { wrapStep } from './wrap-step.ts';

@@ -2,7 +2,7 @@ import type { Document, Node } from '@gltf-transform/core';
 import { createDeformer, type Part, writeInfluences } from '../character/index.ts';
 import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
-import { keepReplaced, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
+import { keepReplaced, OWN_PLACE, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
 import { influencesBySlots, LaidMeshes, type LaidPart, primitiveLaid, takeOut, takenNames } from './lay-part.ts';
 
@@ -36,7 +36,9 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
     laid: Laid = { parts: [], without };
   for (const range of body.deformer.ranges) {
     const from = partsUnder(body, range, at, other, replaced),
+      own = ownPlaces(body, range, wrapped),
       prim = primitiveLaid(document, body.deformer.indices, range, laidPart(body, range, wrapped, normals, other, at));
+    prim.setAttribute(OWN_PLACE, document.createAccessor().setType('VEC3').setArray(own));
     writeInfluences(document, prim, influencesBySlots(body.followed, range.firstVertex, range.vertices, slots));
     laid.parts.push({ ...meshes.add(range.part, prim, from), of: from.map(({ name }) => name) });
   }
@@ -73,6 +75,15 @@ function partsUnder(body: Skin, range: Range, at: Correspondence, other: Skin, r
     .filter(([, n]) => n >= LEAST_SHARE * all)
     .sort((a, b) => b[1] - a[1])
     .map(([part]) => part);
+}
+
+function ownPlaces({ mesh }: Skin, { firstVertex, vertices }: Range, { aligned }: Wrapped): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(vertices * 3);
+  for (let v = 0; v < vertices; v++) {
+    const p = mesh.pointOf[firstVertex + v];
+    out.set(aligned.subarray(p * 3, p * 3 + 3), v * 3);
+  }
+  return out;
 }
 
 function laidPart(

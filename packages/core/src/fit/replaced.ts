@@ -146,12 +146,15 @@ export function dropReplaced(document: Document): void {
     for (const prim of mesh.listPrimitives()) {
       prim.setAttribute(FROM_TRIANGLE, null);
       prim.setAttribute(FROM_SHARES, null);
+      prim.setAttribute(OWN_PLACE, null);
     }
 }
 
 /** Attributes by which a vertex knows its place on what was replaced: number of the triangle, −1 for none, and shares of corners 2 and 3. */
 export const FROM_TRIANGLE = '_FROM_TRIANGLE';
 export const FROM_SHARES = '_FROM_SHARES';
+/** Attribute of where a vertex would lie by itself, the other figure's limbs alone laid on this one's. */
+export const OWN_PLACE = '_OWN_PLACE';
 
 function joined(lists: readonly Float32Array[]): Float32Array {
   const out = new Float32Array(lists.reduce((sum, list) => sum + list.length, 0));

@@ -1,5 +1,5 @@
 import type * as v from 'valibot';
-import { fitMapsStep, fitMorphsStep, seatStep, wrapStep } from '../fit/index.ts';
+import { fitMapsStep, fitMorphsStep, pinsStep, seatStep, wrapStep } from '../fit/index.ts';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import {
   channelsStep,
@@ -59,6 +59,7 @@ const IN_ORDER = [
   channelsStep,
   // Once morphs are what they shall be and maps are read right; its weights are mended and limited like any others.
   wrapStep,
+  pinsStep,
   seatStep,
   fitMorphsStep,
   fitMapsStep,

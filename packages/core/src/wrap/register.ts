@@ -8,6 +8,8 @@ import { GivingSurface } from './register-solver.ts';
 export interface Anchor {
   point: number;
   to: readonly [number, number, number];
+  /** Somebody said so: it lies there whatever the surface is like. */
+  firm?: boolean;
 }
 
 export interface RegisterSettings {
@@ -40,6 +42,8 @@ export const PREVIEW: RegisterSettings = { ...FULL, rounds: 1, steps: 20, mendin
 const FACING = 0.5;
 /** How strongly anchors hold, in parts of the stiffness. */
 const ANCHORED = 0.5;
+/** How strongly those hold that somebody put there, against closest places of weight 1. */
+const FIRM = 100;
 /** Points that have moved less in a round, RMS in metres, lie where they will. */
 const SETTLED = 1e-5;
 
@@ -96,9 +100,9 @@ export function register(
       for (let k = 0; k < 3; k++)
         to[i * 3 + k] = surface.places[a * 3 + k] * u + surface.places[b * 3 + k] * v + surface.places[c * 3 + k] * w;
     }
-    for (const { point, to: place } of held) {
+    for (const { point, to: place, firm } of held) {
       // An anchor takes the place of what is closest.
-      weight[point] = ANCHORED * alpha;
+      weight[point] = firm ? FIRM : ANCHORED * alpha;
       to.set(place, point * 3);
     }
     solver.solve({ to, weight }, alpha, steps);
@@ -127,7 +131,7 @@ export function register(
       alphas[alphas.length - 1],
       reach[1],
       free,
-      anchors.filter(({ point }) => free[point] === trust[point]),
+      anchors.filter(({ point, firm }) => firm || free[point] === trust[point]),
     );
   }
   return places;

@@ -55,8 +55,11 @@ export function skinOf(document: Document): Skin {
 }
 
 /** How open each point of a skin is. */
-export const skinOpenness = ({ mesh, inside }: Skin, stop?: () => void, rays?: number): Float32Array =>
-  opennessOf(mesh.places, mesh.normals, [mesh, ...inside], stop, rays);
+export const skinOpenness = (
+  { mesh, inside }: Pick<Skin, 'mesh' | 'inside'>,
+  stop?: () => void,
+  rays?: number,
+): Float32Array => opennessOf(mesh.places, mesh.normals, [mesh, ...inside], stop, rays);
 
 /** Weights of all vertices, joints by their numbers in the skeleton. */
 export function followedBy({ ranges, skeleton, vertices }: Deformer): Followed {

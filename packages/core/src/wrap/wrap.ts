@@ -36,12 +36,12 @@ export function wrapSkin(body: Skin, other: Skin, options: RegisterOptions = {})
       open,
       eyes: other.eyes,
     }),
-    places = register({ ...mesh, places: aligned }, trust, outside(other.mesh, open), anchors, options);
+    places = register({ ...mesh, places: aligned }, trust, outsideOf(other.mesh, open), anchors, options);
   return { places, aligned, trust, open, curves };
 }
 
 /** A surface without what lies inside: triangles of which no corner can be seen. */
-function outside(mesh: Mesh, open: Float32Array): Pick<Mesh, 'places' | 'corners' | 'border'> {
+export function outsideOf(mesh: Mesh, open: Float32Array): Pick<Mesh, 'places' | 'corners' | 'border'> {
   const corners: number[] = [];
   for (let t = 0; t < mesh.corners.length; t += 3) {
     const own = mesh.corners.subarray(t, t + 3);

@@ -1,0 +1,171 @@
+import type { Document } from '@gltf-transform/core';
+import { createDeformer, floatsOf, INNER_KINDS } from '../character/index.ts';
+import {
+  beyondReach,
+  correspond,
+  type Drawn,
+  drawTo,
+  FULL,
+  leftAlone,
+  type Mesh,
+  meshOf,
+  outsideOf,
+  overEdges,
+  register,
+  type Skin,
+  skinOf,
+  skinOpenness,
+  surfaceFit,
+  type SurfaceFit,
+  trustOf,
+} from '../wrap/index.ts';
+import type { LeftRegion, Pin } from './pins.ts';
+import { drawnBy, nearestPoint } from './drawn-by.ts';
+import { type Placeable, whereOn } from './place-on.ts';
+import { FROM_SHARES, FROM_TRIANGLE, OWN_PLACE, type Replaced, replacedIn } from './replaced.ts';
+import { shadingNormals } from './shading-normals.ts';
+
+/** The wrap goes on with what is left of its stiffness: points no longer slide far. */
+const ONWARD = { ...FULL, alphas: [1, 0.3, 0.1], reach: [0.006, 0.006] as const };
+export interface Pinned {
+  /** Pins and regions, by their numbers, that have a place which isn't there. */
+  lost: { pins: number[]; leave: number[] };
+  /** How far pinned places are from where they belong, RMS in metres. */
+  before: number;
+  after: number;
+  fit: SurfaceFit;
+}
+
+/**
+ * A laid skin whose places are still on what it replaced goes on from where it lies: pinned places are drawn to where they
+ * belong, all of it settles on the old surface again, and regions left alone take back their own shape.
+ * @returns null where nothing is laid
+ */
+export function pinLaid(
+  document: Document,
+  { pins, leave }: { pins: readonly Pin[]; leave: readonly LeftRegion[] },
+  { stop, after }: { stop?: () => void; after?: (done: number) => void } = {},
+): Pinned | null {
+  const replaced = replacedIn(document);
+  if (!replaced) return null;
+  const body = skinOf(document),
+    { mesh } = body,
+    old = meshOf(replaced.positions, replaced.indices),
+    openness = skinOpenness(body, stop),
+    open = skinOpenness({ mesh: old, inside: insideOf(document) }, stop),
+    trust = openness.map(trustOf),
+    outside = outsideOf(old, open),
+    lost: Pinned['lost'] = { pins: [], leave: [] },
+    surfaces = { new: placeableSkin(body), old: placeableReplaced(replaced) },
+    drawn: Drawn[] = [];
+  pins.forEach((pin, number) => {
+    const own = drawnBy(pin, mesh, surfaces, outside);
+    if (own) for (const one of own) if (!drawn.some(({ point }) => point === one.point)) drawn.push(one);
+    if (!own) lost.pins.push(number);
+  });
+  const settled = drawn.length
+      ? settledFrom(mesh, drawn, trust, outside, { stop, after })
+      : Float32Array.from(mesh.places),
+    region = new Uint8Array(mesh.points);
+  leave.forEach(({ at, around }, number) => {
+    const found = whereOn(surfaces.new, at);
+    if (!found) return void lost.leave.push(number);
+    const { far } = overEdges(mesh, [nearestPoint(found, body.deformer.indices, mesh)], around / 1000);
+    far.forEach((way, p) => {
+      if (Number.isFinite(way)) region[p] = 1;
+    });
+  });
+  const own = ownPlaces(body),
+    places = own && region.some(Boolean) ? leftAlone(mesh, own, settled, region) : settled,
+    believed = trust.map((one, p) => (region[p] ? 0 : one)),
+    at = correspond(mesh, places, believed, old),
+    wrapped = { places, aligned: mesh.places, trust: believed, open, curves: 0 },
+    normals = shadingNormals(body, wrapped, { mesh: old }, at, replaced);
+  write(body, places, normals, at, old);
+  const off = (now: Float32Array) =>
+    Math.sqrt(
+      drawn.reduce((sum, { point, to }) => sum + to.reduce((s, x, k) => s + (x - now[point * 3 + k]) ** 2, 0), 0) /
+        Math.max(1, drawn.length),
+    );
+  return { lost, before: off(mesh.places), after: off(places), fit: surfaceFit(mesh, wrapped, old) };
+}
+
+/** Pinned places drawn to where they belong, and what is around them settled on the surface again; all else stays where it is. */
+function settledFrom(
+  mesh: Mesh,
+  drawn: readonly Drawn[],
+  trust: Float32Array,
+  outside: ReturnType<typeof outsideOf>,
+  options: { stop?: () => void; after?: (done: number) => void },
+): Float32Array {
+  const moved = drawTo(mesh, mesh.places, drawn),
+    placeOf = (p: number): Drawn['to'] => [mesh.places[p * 3], mesh.places[p * 3 + 1], mesh.places[p * 3 + 2]],
+    still = beyondReach(mesh, mesh.places, drawn),
+    held = [...still.map((point) => ({ point, to: placeOf(point) })), ...drawn].map((one) => ({ ...one, firm: true })),
+    out = register({ ...mesh, places: moved }, trust, outside, held, { settings: ONWARD, ...options });
+  for (const p of still) out.set(placeOf(p), p * 3);
+  return out;
+}
+
+function insideOf(document: Document): Skin['inside'] {
+  const inner = createDeformer(document, ({ kind }) => INNER_KINDS.includes(kind), false);
+  return inner.vertices
+    ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
+    : [];
+}
+
+const placeableSkin = ({ deformer, rest }: Skin): Placeable => ({
+  positions: rest,
+  indices: deformer.indices,
+  parts: deformer.ranges.map(({ part, firstVertex, firstTriangle, triangles }) => {
+    const uv = part.prim.getAttribute('TEXCOORD_0');
+    return { name: part.id, firstVertex, firstTriangle, triangles, uv: uv && floatsOf(uv) };
+  }),
+});
+
+const placeableReplaced = ({ positions, indices, parts }: Replaced): Placeable => ({
+  positions,
+  indices,
+  parts: parts.map(({ name, mesh, firstVertex, firstTriangle, triangles }) => {
+    const uv = mesh.listPrimitives()[0].getAttribute('TEXCOORD_0');
+    return { name, firstVertex, firstTriangle, triangles, uv: uv && floatsOf(uv) };
+  }),
+});
+
+/** Where points would lie by themselves, limbs alone laid on limbs; null where it wasn't kept. */
+function ownPlaces({ deformer, mesh }: Skin): Float32Array | null {
+  const out = new Float32Array(mesh.points * 3);
+  for (const { part, firstVertex, vertices } of deformer.ranges) {
+    const kept = part.prim.getAttribute(OWN_PLACE);
+    if (!kept) return null;
+    const own = floatsOf(kept);
+    for (let v = 0; v < vertices; v++) out.set(own.subarray(v * 3, v * 3 + 3), mesh.pointOf[firstVertex + v] * 3);
+  }
+  return out;
+}
+
+function write(
+  { deformer, mesh }: Skin,
+  places: Float32Array,
+  normals: Float32Array,
+  at: ReturnType<typeof correspond>,
+  old: Mesh,
+): void {
+  for (const { part, firstVertex, vertices } of deformer.ranges) {
+    const own = { places: new Float32Array(vertices * 3), normals: new Float32Array(vertices * 3) },
+      from = new Float32Array(vertices).fill(-1),
+      shares = new Float32Array(vertices * 2);
+    for (let v = 0; v < vertices; v++) {
+      const p = mesh.pointOf[firstVertex + v];
+      own.places.set(places.subarray(p * 3, p * 3 + 3), v * 3);
+      own.normals.set(normals.subarray(p * 3, p * 3 + 3), v * 3);
+      if (at.triangle[p] < 0) continue;
+      from[v] = old.triangleOf[at.triangle[p]];
+      shares.set(at.share.subarray(p * 2, p * 2 + 2), v * 2);
+    }
+    part.prim.getAttribute('POSITION')?.setArray(own.places);
+    part.prim.getAttribute('NORMAL')?.setArray(own.normals);
+    part.prim.getAttribute(FROM_TRIANGLE)?.setArray(from);
+    part.prim.getAttribute(FROM_SHARES)?.setArray(shares);
+  }
+}
