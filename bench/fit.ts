@@ -23,8 +23,12 @@ export async function benchFit(
     seconds = (ms: number) => `${(ms / 1000).toFixed(1)} s`,
     quick = copyDocument(source),
     document = copyDocument(source),
-    [, looked] = await timed(() => wrapStep.run(quick, { body: null, detail: 'quick' }, target, context)),
-    [wrapped, full] = await timed(() => wrapStep.run(document, { body: null, detail: 'full' }, target, context)),
+    [, looked] = await timed(() =>
+      wrapStep.run(quick, { body: null, detail: 'quick', morphs: 'target' }, target, context),
+    ),
+    [wrapped, full] = await timed(() =>
+      wrapStep.run(document, { body: null, detail: 'full', morphs: 'target' }, target, context),
+    ),
     [morphs, carried] = await timed(() => fitMorphsStep.run(document, {}, target, context)),
     [maps, laid] = await timed(() => fitMapsStep.run(document, { size: '2048' }, target, context)),
     count = (found: typeof maps, code: 'maps-laid-out' | 'morphs-carried') =>

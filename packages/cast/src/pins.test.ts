@@ -78,7 +78,7 @@ beforeAll(async () => {
   source = own;
   truth = drawn;
   wrapped = copyDocument(own);
-  const { measures } = await wrapStep.run(wrapped, { body: 'it', detail: 'quick' }, target, {
+  const { measures } = await wrapStep.run(wrapped, { body: 'it', detail: 'quick', morphs: 'target' }, target, {
     ...context,
     character: async () => ({ document: other, name: 'the other' }),
   });

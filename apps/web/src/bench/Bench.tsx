@@ -36,8 +36,10 @@ const BENCHES: Record<Station, ComponentType> = {
 const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'fit.skeleton',
   'fit.wrap',
+  'fit.pins',
   'fit.seat',
   'fit.morphs',
+  'fit.follow',
   'fit.maps',
   'intake.leave-out',
   'intake.stand',

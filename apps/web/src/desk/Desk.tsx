@@ -16,6 +16,7 @@ import { Bench } from '../bench/Bench.tsx';
 import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
 import { useFit } from '../fit/use-fit.ts';
+import { usePins } from '../fit/use-pins.ts';
 import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { useMix } from '../mix/use-mix.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
@@ -74,6 +75,10 @@ export function Desk() {
     face = useAppSelector((state) => state.view.face);
   const mix = useMix(shownFigures.sourceUrl, target, open === 'morphs');
   const fit = useFit(shownFigures.source?.document, target, open === 'fit');
+  const pins = usePins(open === 'fit' && Boolean(shownFigures.result), {
+    source: shownFigures.source?.document,
+    result: shownFigures.result?.document,
+  });
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => {
@@ -155,6 +160,7 @@ export function Desk() {
         regions,
         mix,
         fit,
+        pins,
         open,
         onOpen,
         stage,

@@ -5,6 +5,7 @@ import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
+import { PinsCard } from './PinsCard.tsx';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
@@ -42,6 +43,7 @@ export function OtherPolygons() {
           value={settings.body}
           onChange={(revision) => set('body', revision)}
         />
+        <Setting step="fit.wrap" name="morphs" />
         <Setting step="fit.wrap" name="detail" />
       </StepCard>
       {done?.findings.map((finding) => (
@@ -49,8 +51,10 @@ export function OtherPolygons() {
       ))}
       {(asked || settings.body || done) && (
         <>
+          {done && <PinsCard />}
           <StepCard step="fit.seat" />
           <StepCard step="fit.morphs" />
+          {run?.steps.some(({ id }) => id === 'fit.follow') && <StepCard step="fit.follow" />}
           <StepCard step="fit.maps" />
         </>
       )}

@@ -6,6 +6,7 @@ import { measureDeviation, type Deviation } from '../figure/deviation.ts';
 import { useDesk } from './context.ts';
 import { useAsymmetry } from './use-asymmetry.ts';
 import { useDensity } from './use-density.ts';
+import { Crosses } from './Crosses.tsx';
 import { AsymmetryKey, DensityKey, DeviationKey, InfluencesKey, MapsAreComing, StageTags } from './StageTags.tsx';
 import { usePointer } from './use-pointer.ts';
 import { regionAt } from '../figure/mix.ts';
@@ -22,7 +23,7 @@ const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SEC
 
 /** Source and result under one camera. @param over what a station lays over them */
 export function Stage({ over }: { over?: ReactNode }) {
-  const { character, target, figures, staged, stage, open, regions, mix, fit } = useDesk();
+  const { character, target, figures, staged, stage, open, regions, mix, fit, pins } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
@@ -121,6 +122,7 @@ export function Stage({ over }: { over?: ReactNode }) {
       asymmetry: asymmetry?.parts ?? null,
       mixed: mix.mixed?.offsets ?? null,
       marks,
+      pins: pins.marks,
       limitMm,
       regions: painted,
     });
@@ -135,6 +137,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     asymmetry,
     mix.mixed,
     marks,
+    pins.marks,
     limitMm,
     painted,
   ]);
@@ -157,6 +160,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     joints: view.skeleton,
     faces: view.look === 'slots',
     onFace: mix.regions && open === 'morphs' ? onFace : undefined,
+    onPlace: pins.draft ? pins.take : undefined,
     sourceName,
     marks: marks ? fit : undefined,
   });
@@ -169,6 +173,11 @@ export function Stage({ over }: { over?: ReactNode }) {
         tabIndex={0}
         aria-label={`${character.name}, ${place === 'pair' ? 'source and result side by side' : place}. Drag to turn, wheel to come closer, click to choose a part.`}
         {...pointer}
+        onKeyDown={(event) => {
+          if (event.key !== 'Enter' || !pins.draft || !renderer) return;
+          const found = renderer.picking.placeAt(...renderer.picking.middleOf(pins.asked ?? pins.nextSide));
+          if (found) pins.take(found.side, found.place);
+        }}
       />
       <StageTags
         place={place}
@@ -179,6 +188,7 @@ export function Stage({ over }: { over?: ReactNode }) {
         wipe={wipe}
         onWipe={setWipe}
       />
+      {pins.draft && <Crosses pair={place === 'pair'} />}
       {view.look === 'deviation' && both && (
         <DeviationKey
           distances={deviation && deviation.url === figures.resultUrl ? deviation.map.open.result : null}

@@ -5,6 +5,7 @@ import type { StageRenderer } from './renderer.ts';
 import type { Regions } from '../figure/regions.ts';
 import type { MixPreview } from '../figure/mix.ts';
 import type { FitPreview } from '../figure/landmarks.ts';
+import type { PinsAtWork } from '../figure/pins.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
@@ -20,6 +21,7 @@ export interface DeskValue {
   regions: Regions;
   mix: MixPreview;
   fit: FitPreview;
+  pins: PinsAtWork;
   open: Station;
   onOpen: (station: Station) => void;
   stage: RefObject<StageRenderer | null>;

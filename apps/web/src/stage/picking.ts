@@ -1,5 +1,6 @@
 import {
   type HumanoidRole,
+  type PlaceOn,
   quatBetween,
   quatConjugate,
   quatMultiply,
@@ -9,6 +10,7 @@ import {
 } from '@dimetra/core';
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
+import { placeUnder } from './place-under.ts';
 import type { Side, StageState } from './state.ts';
 
 /** What is on the stage, as those see it who look for something on it. */
@@ -194,6 +196,27 @@ export class Picking {
     if (item.mesh instanceof THREE.SkinnedMesh) item.mesh.computeBoundingSphere();
     const face = ray.intersectObject(item.mesh, false)[0]?.faceIndex;
     return typeof face === 'number' ? { part: item.part.id, face } : null;
+  }
+
+  /** The place of a figure's skin under a point of the canvas. */
+  placeAt(x: number, y: number): { side: Side; place: PlaceOn } | null {
+    const { side, left, width } = this.paneAt(x),
+      figure = this.on.figures[side],
+      height = this.on.canvas.clientHeight,
+      ray = new THREE.Raycaster();
+    if (!figure) return null;
+    this.aim(width / height);
+    const place = this.on.level.at(side, this.on.camera, () => {
+      ray.setFromCamera(new THREE.Vector2(((x - left) / width) * 2 - 1, 1 - (y / height) * 2), this.on.camera);
+      return placeUnder(figure, ray);
+    });
+    return place && { side, place };
+  }
+
+  /** The middle of a side's picture. */
+  middleOf(side: Side): [number, number] {
+    const { left, width } = this.paneAt(0, side);
+    return [left + width / 2, this.on.canvas.clientHeight / 2];
   }
 
   private paneAt(x: number, side?: Side): { side: Side; left: number; width: number } {

@@ -16,6 +16,7 @@ import { Posing } from './posing.ts';
 import { isWhole, type Shot, shotOf } from './shots.ts';
 import { Level } from './level.ts';
 import { MarksOverlay } from './marks-overlay.ts';
+import { PinsOverlay } from './pins-overlay.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { Snapshots } from './snapshots.ts';
 import { SIDE_COLOR, type Side, type StageState } from './state.ts';
@@ -49,6 +50,7 @@ export class StageRenderer implements OnStage {
   private readonly keys: Record<Side, THREE.DirectionalLight>;
   private readonly overlays = { source: new SkeletonOverlay('source'), result: new SkeletonOverlay('result') };
   private readonly marks = new MarksOverlay();
+  private readonly pins = { source: new PinsOverlay(), result: new PinsOverlay() };
   private readonly looks = new Map<string, THREE.Material>();
   state: StageState | null = null;
   private readonly difference = new DifferencePass();
@@ -88,8 +90,11 @@ export class StageRenderer implements OnStage {
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side].group, floor(), rod());
     }
     this.scenes.source.add(this.marks.group);
+    for (const side of ['source', 'result'] as const) this.scenes[side].add(this.pins[side].group);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
+    // Arrow keys move the picture while it has the focus.
+    this.controls.listenToKeyEvents(canvas);
     this.controls.addEventListener('change', () => this.draw());
     canvas.addEventListener('webglcontextlost', this.lost);
     canvas.addEventListener('webglcontextrestored', this.restored);
@@ -146,6 +151,8 @@ export class StageRenderer implements OnStage {
       this.overlays[side].show(figure, state);
     }
     this.marks.show(this.figures.source ? state.marks : null);
+    for (const side of ['source', 'result'] as const)
+      this.pins[side].show(this.figures[side] ? (state.pins?.[side] ?? null) : null);
     const turn = (state.light * Math.PI) / 180;
     for (const key of Object.values(this.keys)) {
       key.position.set(Math.sin(turn) * 3, 3.2, Math.cos(turn) * 3);
@@ -407,6 +414,7 @@ export class StageRenderer implements OnStage {
     for (const figure of Object.values(this.figures)) figure?.dispose();
     for (const overlay of Object.values(this.overlays)) overlay.dispose();
     this.marks.dispose();
+    for (const overlay of Object.values(this.pins)) overlay.dispose();
     for (const material of this.looks.values()) material.dispose();
     this.difference.dispose();
     this.snapshots.dispose();

@@ -1,8 +1,9 @@
 import type { HumanoidRole, Quat } from '@dimetra/core';
 import type { Deviation } from '../figure/deviation.ts';
+import type { PinMark, PinSide } from '../figure/pins.ts';
 import type { Look, View } from '../store/view-slice.ts';
 
-export type Side = 'source' | 'result';
+export type Side = PinSide;
 /** A joint that was found in the source's shape, metres. */
 export interface Mark {
   role: HumanoidRole;
@@ -39,6 +40,8 @@ export interface StageState {
   mixed: ReadonlyMap<string, Float32Array> | null;
   /** Joints found in the source's shape, shown over it; null where that isn't the question. */
   marks: readonly Mark[] | null;
+  /** Pins of the wrap, of each side; null where that isn't the question. */
+  pins: Record<Side, readonly PinMark[]> | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -75,6 +78,7 @@ export const AS_IT_STANDS: StageState = {
   asymmetry: null,
   mixed: null,
   marks: null,
+  pins: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

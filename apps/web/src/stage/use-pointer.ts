@@ -1,9 +1,10 @@
-import type { HumanoidRole } from '@dimetra/core';
+import type { HumanoidRole, PlaceOn } from '@dimetra/core';
 import { type PointerEvent, useRef } from 'react';
 import { useAppDispatch } from '../store/store.ts';
 import { facePicked, jointPicked, jointTurned, partPicked } from '../store/view-slice.ts';
 import type { Picking } from './picking.ts';
 import type { StageRenderer } from './renderer.ts';
+import type { Side } from './state.ts';
 
 /** Farther than this a press is a drag, pixels. */
 const STILL = 4;
@@ -14,6 +15,8 @@ interface Ways {
   faces: boolean;
   /** A click on the source is told by its triangle too, where something is to be chosen by place. */
   onFace?: (at: { part: string; face: number }) => void;
+  /** A click tells the place of the skin under it. */
+  onPlace?: (side: Side, place: PlaceOn) => void;
   sourceName: (joint: string) => string;
   /** Joints found in the shape can be chosen and put elsewhere. */
   marks?: {
@@ -24,7 +27,10 @@ interface Ways {
 }
 
 /** What a pointer does on the stage: a drag that starts on a joint turns it, a click chooses; all else turns the camera. */
-export function usePointer(renderer: StageRenderer | null, { joints, faces, onFace, sourceName, marks }: Ways) {
+export function usePointer(
+  renderer: StageRenderer | null,
+  { joints, faces, onFace, onPlace, sourceName, marks }: Ways,
+) {
   const dispatch = useAppDispatch(),
     press = useRef<[number, number] | null>(null),
     grip = useRef<ReturnType<Picking['jointAt']>>(null),
@@ -38,7 +44,7 @@ export function usePointer(renderer: StageRenderer | null, { joints, faces, onFa
   return {
     onPointerDown(event: PointerEvent<HTMLCanvasElement>) {
       press.current = [event.clientX, event.clientY];
-      grip.current = event.button === 0 ? (renderer?.picking.jointAt(...placeOf(event)) ?? null) : null;
+      grip.current = event.button === 0 && !onPlace ? (renderer?.picking.jointAt(...placeOf(event)) ?? null) : null;
       mark.current = marks && event.button === 0 ? (renderer?.picking.markAt(...placeOf(event)) ?? null) : null;
       if (mark.current) grip.current = null;
       if (!renderer || !(grip.current || mark.current)) return;
@@ -81,6 +87,11 @@ export function usePointer(renderer: StageRenderer | null, { joints, faces, onFa
       if (!renderer || !start || dragged(event, start) > STILL) return;
       if (held) dispatch(jointPicked(held.side === 'source' ? held.name : sourceName(held.name)));
       const at = placeOf(event);
+      if (onPlace) {
+        const found = renderer.picking.placeAt(...at);
+        if (found) onPlace(found.side, found.place);
+        return;
+      }
       const face = faces || onFace ? renderer.picking.pickFace(...at) : null;
       if (onFace && face) onFace(face);
       else if (faces) dispatch(facePicked(face));

@@ -116,6 +116,20 @@ export function JointFields({ draft, change }: FieldsProps) {
           ]}
         />
       )}
+      {draft.fit?.body && (
+        <NativeSelect
+          label="Morphs of the skin"
+          {...said('fit.morphs')}
+          value={draft.fit.morphs ?? 'source'}
+          onChange={({ target: { value } }) =>
+            change({ fit: { eyes: 'source', ...draft.fit, body: true, morphs: value as 'source' | 'both' } })
+          }
+          data={[
+            { value: 'source', label: 'The character’s own' },
+            { value: 'both', label: 'The figure’s beside them' },
+          ]}
+        />
+      )}
       <NativeSelect
         label="Rest pose"
         {...said('restPose')}

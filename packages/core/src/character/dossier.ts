@@ -82,6 +82,8 @@ export const DossierSchema = v.object({
   splitParts: v.optional(v.record(v.string(), v.array(v.string()))),
   /** Morphs that a step took out or made others of, by name: who names one of them later made no slip. */
   formerMorphs: v.optional(v.array(v.string())),
+  /** Morphs that came with another figure's polygons, beside the character's own. */
+  figureMorphs: v.optional(v.array(v.string())),
   /** Parts that a target can't show and that were left out for it: name → reason. */
   leftOut: v.optional(v.record(v.string(), v.string())),
   /** Materials whose maps were laid out anew for other texture places: their names as they were. */

@@ -1,5 +1,13 @@
 import type { Document } from '@gltf-transform/core';
-import { copyDocument, floatsOf, INNER_KINDS, listParts, type Part, takeOutPart } from '../character/index.ts';
+import {
+  copyDocument,
+  floatsOf,
+  INNER_KINDS,
+  listParts,
+  morphNamesOf,
+  type Part,
+  takeOutPart,
+} from '../character/index.ts';
 import { writeGlb } from '../formats/index.ts';
 import type { FigureBody } from '../targets/index.ts';
 import { refuseBody } from './refuse.ts';
@@ -10,7 +18,7 @@ const GOES_WITH: readonly Part['kind'][] = [...INNER_KINDS, 'tear', 'lash'];
 
 /**
  * A figure's body, of a sample that stands upright in metres and sound: its skin and what is in its sockets and mouth, with
- * weights and joints; without images, morphs and clips, which belong to the person.
+ * weights, joints and morphs; without images and clips, which belong to the person.
  * @param hash SHA-256 of bytes, lower-case hex
  * @throws ProblemError fit.body where the sample has no whole skin, no skeleton or no texture places
  */
@@ -27,8 +35,7 @@ export async function bodyOfSample(
       takeOutPart(part);
       continue;
     }
-    for (const target of part.prim.listTargets()) part.prim.removeTarget(target);
-    part.mesh.setExtras({}).setWeights([]);
+    keepMovements(part);
     for (const semantic of part.prim.listSemantics())
       if (/^(TANGENT|COLOR_|_)/.test(semantic)) part.prim.setAttribute(semantic, null);
   }
@@ -50,6 +57,16 @@ export async function bodyOfSample(
     },
     bytes,
   };
+}
+
+/** What a part's morphs move, and no more: not how they turn normals, not what is dialled. */
+function keepMovements({ prim, mesh }: Part): void {
+  const names = morphNamesOf(mesh);
+  for (const target of prim.listTargets())
+    for (const semantic of target.listSemantics())
+      if (semantic === 'POSITION') target.getAttribute(semantic)?.setSparse(true);
+      else target.setAttribute(semantic, null);
+  mesh.setExtras(names.length ? { targetNames: names } : {}).setWeights([]);
 }
 
 /** Whether all skin of a character has a body's polygons already. */

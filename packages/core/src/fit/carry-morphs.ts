@@ -23,7 +23,9 @@ export function carryReplacedMorphs(
   each: (fraction: number, name: string) => void = () => {},
 ): MorphCarried[] {
   const prims = fittedParts(document).map(({ prim, mesh }) => ({ prim, names: morphNamesOf(mesh), ...placesOf(prim) })),
-    names = [...new Set(prims.flatMap((one) => one.names))],
+    had = new Set(replaced.parts.flatMap(({ morphs }) => morphs)),
+    // What the figure has besides moves it already.
+    names = [...new Set(prims.flatMap((one) => one.names))].filter((name) => had.has(name)),
     movement = new Float32Array(replaced.positions.length),
     out: MorphCarried[] = [];
   names.forEach((name, i) => {

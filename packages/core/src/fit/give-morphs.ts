@@ -6,6 +6,7 @@ import type { ReplacedPart } from './replaced.ts';
  * Gives a mesh the list of morphs of what it takes the place of, none of which moves anything yet, with the clips that play them.
  * @param from what it takes the place of, the most of it first
  * @param nodes by the name of a part, the node that held it
+ * @param own morphs that it has besides
  */
 export function giveMorphs(
   document: Document,
@@ -13,8 +14,9 @@ export function giveMorphs(
   node: Node,
   from: readonly ReplacedPart[],
   nodes: ReadonlyMap<string, Node>,
+  own: readonly string[] = [],
 ): void {
-  const names = [...new Set(from.flatMap(({ morphs }) => morphs))],
+  const names = [...new Set([...from.flatMap(({ morphs }) => morphs), ...own])],
     most = from[0],
     before = most && nodes.get(most.name);
   mesh.setExtras({ ...mesh.getExtras(), ...(names.length && { targetNames: names }) });

@@ -1,8 +1,10 @@
+export { isSkin } from '../wrap/index.ts';
 export { ballThrough } from './similar.ts';
 export { bodyOfSample, liesOnBody } from './body-of.ts';
 export { type FigureWithBody, learnWithBody, packFigure, unpackFigure } from './figure-archive.ts';
 export { fitMapsStep } from './maps-step.ts';
 export { fitMorphsStep } from './morphs-step.ts';
+export { placeableSkin } from './placeable-skin.ts';
 export { pinsStep } from './pins-step.ts';
 export type { LeftRegion, Pin } from './pins.ts';
 export { type FoundOn, type Placeable, type PlaceOn, whereOn } from './place-on.ts';

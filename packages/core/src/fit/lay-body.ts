@@ -1,7 +1,8 @@
-import type { Document, Node } from '@gltf-transform/core';
+import type { Document, Node, Primitive } from '@gltf-transform/core';
 import { createDeformer, type Part, writeInfluences } from '../character/index.ts';
 import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
+import type { OwnMorphs } from './own-morphs.ts';
 import { keepReplaced, OWN_PLACE, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
 import { influencesBySlots, LaidMeshes, type LaidPart, primitiveLaid, takeOut, takenNames } from './lay-part.ts';
@@ -20,8 +21,16 @@ const LEAST_SHARE = 0.01;
  * Puts a figure's skin, come to lie on a character's, in the place of that. It has the figure's polygons, texture places, names
  * and weights; looks, normals and the list of morphs are the character's. What was replaced is kept beside it, with each
  * vertex's place on it, until maps and morphs have been carried over.
+ * @param own morphs of the figure's that it keeps besides, as they move the body's vertices
  */
-export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wrapped, at: Correspondence): Laid {
+export function layBody(
+  document: Document,
+  body: Skin,
+  other: Skin,
+  wrapped: Wrapped,
+  at: Correspondence,
+  own: OwnMorphs = new Map(),
+): Laid {
   const old = createDeformer(document, isSkin);
   keepReplaced(document, old, other.rest);
   const replaced = replacedIn(document) as Replaced,
@@ -33,16 +42,29 @@ export function layBody(document: Document, body: Skin, other: Skin, wrapped: Wr
       old.ranges.map(({ part }) => part),
     ),
     meshes = new LaidMeshes(document, skin, taken),
-    laid: Laid = { parts: [], without };
+    laid: Laid = { parts: [], without },
+    laidAs = new Map<Primitive, Range>();
   for (const range of body.deformer.ranges) {
     const from = partsUnder(body, range, at, other, replaced),
-      own = ownPlaces(body, range, wrapped),
+      alone = ownPlaces(body, range, wrapped),
       prim = primitiveLaid(document, body.deformer.indices, range, laidPart(body, range, wrapped, normals, other, at));
-    prim.setAttribute(OWN_PLACE, document.createAccessor().setType('VEC3').setArray(own));
+    prim.setAttribute(OWN_PLACE, document.createAccessor().setType('VEC3').setArray(alone));
     writeInfluences(document, prim, influencesBySlots(body.followed, range.firstVertex, range.vertices, slots));
+    laidAs.set(prim, range);
     laid.parts.push({ ...meshes.add(range.part, prim, from), of: from.map(({ name }) => name) });
   }
-  meshes.giveMorphs(nodes);
+  meshes.giveMorphs(
+    nodes,
+    new Map(
+      [...own].map(([name, delta]) => [
+        name,
+        (prim) => {
+          const range = laidAs.get(prim);
+          return range ? delta.slice(range.firstVertex * 3, (range.firstVertex + range.vertices) * 3) : null;
+        },
+      ]),
+    ),
+  );
   for (const { part } of old.ranges) takeOut(part);
   return laid;
 }

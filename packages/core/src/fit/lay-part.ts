@@ -5,6 +5,7 @@ import {
   floatsOf,
   freeName,
   kindFromName,
+  morphNamesOf,
   type Part,
   readDossier,
   takeOutPart,
@@ -124,6 +125,9 @@ export function primitiveLaid(
   );
 }
 
+/** Morphs of a figure's own: how each moves a part's vertices, xyz of each; null for a part that it doesn't know. */
+export type OwnMovements = ReadonlyMap<string, (prim: Primitive) => Float32Array<ArrayBuffer> | null>;
+
 /** Nodes and materials of a figure's parts in a character: parts of one mesh stay one, and so do those of one material. */
 export class LaidMeshes {
   private readonly made = new Map<Mesh, { mesh: Mesh; node: Node; from: ReplacedPart[] }>();
@@ -160,8 +164,28 @@ export class LaidMeshes {
     return { name: entry.node.getName(), material: material.getName() };
   }
 
-  /** Gives every mesh the morphs of what it takes the place of. @param nodes that held those, by the part's name */
-  giveMorphs(nodes: ReadonlyMap<string, Node>): void {
-    for (const { mesh, node, from } of this.made.values()) giveMorphs(this.document, mesh, node, from, nodes);
+  /**
+   * Gives every mesh the morphs of what it takes the place of, and those of its own that move it.
+   * @param nodes that held those, by the part's name
+   */
+  giveMorphs(nodes: ReadonlyMap<string, Node>, own: OwnMovements = new Map()): void {
+    for (const { mesh, node, from } of this.made.values()) {
+      const prims = mesh.listPrimitives(),
+        moving = [...own].filter(([, of]) => prims.some((prim) => of(prim)?.some(Boolean)));
+      giveMorphs(
+        this.document,
+        mesh,
+        node,
+        from,
+        nodes,
+        moving.map(([name]) => name),
+      );
+      const names = morphNamesOf(mesh);
+      for (const [name, of] of moving)
+        for (const prim of prims) {
+          const delta = of(prim);
+          if (delta) prim.listTargets()[names.indexOf(name)]?.getAttribute('POSITION')?.setArray(delta);
+        }
+    }
   }
 }

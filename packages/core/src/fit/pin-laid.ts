@@ -21,6 +21,7 @@ import {
 } from '../wrap/index.ts';
 import type { LeftRegion, Pin } from './pins.ts';
 import { drawnBy, nearestPoint } from './drawn-by.ts';
+import { placeableOf } from './placeable-skin.ts';
 import { type Placeable, whereOn } from './place-on.ts';
 import { FROM_SHARES, FROM_TRIANGLE, OWN_PLACE, type Replaced, replacedIn } from './replaced.ts';
 import { shadingNormals } from './shading-normals.ts';
@@ -56,7 +57,7 @@ export function pinLaid(
     trust = openness.map(trustOf),
     outside = outsideOf(old, open),
     lost: Pinned['lost'] = { pins: [], leave: [] },
-    surfaces = { new: placeableSkin(body), old: placeableReplaced(replaced) },
+    surfaces = { new: placeableOf(body.deformer, body.rest), old: placeableReplaced(replaced) },
     drawn: Drawn[] = [];
   pins.forEach((pin, number) => {
     const own = drawnBy(pin, mesh, surfaces, outside);
@@ -113,15 +114,6 @@ function insideOf(document: Document): Skin['inside'] {
     ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
     : [];
 }
-
-const placeableSkin = ({ deformer, rest }: Skin): Placeable => ({
-  positions: rest,
-  indices: deformer.indices,
-  parts: deformer.ranges.map(({ part, firstVertex, firstTriangle, triangles }) => {
-    const uv = part.prim.getAttribute('TEXCOORD_0');
-    return { name: part.id, firstVertex, firstTriangle, triangles, uv: uv && floatsOf(uv) };
-  }),
-});
 
 const placeableReplaced = ({ positions, indices, parts }: Replaced): Placeable => ({
   positions,

@@ -1,6 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { createDeformer, listParts } from '../character/index.ts';
+import { createDeformer, listParts, updateDossier } from '../character/index.ts';
 import { type Measure, measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
@@ -10,11 +10,22 @@ import { liesOnBody } from './body-of.ts';
 import { correspond, FULL, isSkin, PREVIEW, skinOf, surfaceFit, wrapSkin } from '../wrap/index.ts';
 import { type Laid, layBody } from './lay-body.ts';
 import { openFigure, standing } from './open-figure.ts';
+import { ownMorphs } from './own-morphs.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
+/** Whose morphs the skin has. */
+const MORPHS = ['target', 'source', 'both'] as const;
 const WrapSettings = v.object({
   /** Whose polygons and texture places the skin gets, as the application or the command line names it. */
   body: v.optional(v.nullable(v.pipe(v.string(), v.minLength(1), v.maxLength(500))), null),
+  morphs: worded(v.optional(v.picklist(MORPHS), 'target'), {
+    title: 'Morphs',
+    words: {
+      target: 'As the target says',
+      source: 'The character’s own',
+      both: 'The other figure’s beside them',
+    },
+  }),
   detail: worded(v.optional(v.picklist(['full', 'quick']), 'full'), {
     title: 'How closely',
     words: { full: 'As closely as it goes', quick: 'Quickly, to have a look' },
@@ -28,7 +39,7 @@ export const wrapStep = defineStep({
   says: 'Another figure’s skin takes on this one’s shape: limb by limb, then ever more closely. It takes the place of the skin that was there; eyes, teeth, hair and clothes stay.',
   needs: ['F1', 'F4', 'F5'],
   settings: WrapSettings,
-  reads: (target) => (target.fit?.body ? [figureOf(target)?.title, figureOf(target)?.body] : null),
+  reads: (target) => (target.fit?.body ? [figureOf(target)?.title, figureOf(target)?.body, target.fit.morphs] : null),
   applies: (document, target, settings) => {
     const asked = target.fit?.body ? figureOf(target)?.body : undefined;
     return (
@@ -46,7 +57,8 @@ export const wrapStep = defineStep({
           })
         : await openFigure(target, context),
       stop = () => throwIfAborted(context.signal),
-      body = skinOf(standing(opened)),
+      figure = standing(opened),
+      body = skinOf(figure),
       other = skinOf(document);
     refuseBody(body, name);
     refuseCharacter(other);
@@ -61,7 +73,11 @@ export const wrapStep = defineStep({
       fit = surfaceFit(body.mesh, wrapped, other.mesh),
       before = countOf(document);
     stop();
-    const laid = layBody(document, body, other, wrapped, at);
+    const here = new Set(other.deformer.ranges.flatMap(({ part }) => part.morphNames)),
+      keeps = settings.morphs === 'both' || (settings.morphs === 'target' && target.fit?.morphs === 'both'),
+      own = keeps ? ownMorphs(figure, body, wrapped.places, (name) => !here.has(name)) : new Map(),
+      laid = layBody(document, body, other, wrapped, at, own);
+    if (own.size) updateDossier(document, { figureMorphs: [...own.keys()] });
     return {
       measures: [
         measure('vertices', before.vertices, countOf(document).vertices),
@@ -72,6 +88,7 @@ export const wrapStep = defineStep({
         measure('without-counterpart', fit.back.without, fit.there.without),
         measure('curves-matched', 0, wrapped.curves),
         measure('faces-turned', 0, fit.turned),
+        ...(own.size ? [measure('figure-morphs', 0, own.size)] : []),
       ] satisfies Measure[],
       findings: told(laid, name),
     };

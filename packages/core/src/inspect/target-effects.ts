@@ -125,6 +125,10 @@ function joints(target: Target, { joints: all, parts }: CharacterSummary): Effec
       target.fit.eyes === 'figure' && inner.length
         ? changes(`${firstFew(inner, 3)}: the figure's take their place, with their looks`)
         : stays(inner.length ? `${firstFew(inner, 3)} stay` : 'it has none');
+    out['fit.morphs'] =
+      target.fit.morphs === 'both'
+        ? changes('what the figure moves by and it doesn’t comes beside its own')
+        : stays('its own alone');
   }
   if (leafEnds) {
     const parents = new Set(all.map(({ parent }) => parent)),

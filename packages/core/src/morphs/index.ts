@@ -5,6 +5,7 @@ export { closedEyes } from './closed-eyes.ts';
 export { carryStep } from './carry-step.ts';
 export { expressionsStep } from './expressions-step.ts';
 export { findExpressions, type FoundExpression } from './find-expressions.ts';
+export { followStep } from './follow-step.ts';
 export { foldStep } from './fold-step.ts';
 export { dropMorphs } from './drop.ts';
 export { dropStep } from './drop-step.ts';

@@ -234,6 +234,8 @@ const Fields = v.object({
       ),
       /** Whose eyes and teeth it has: the character's own, or the figure's with the looks of those. */
       eyes: v.optional(v.picklist(['source', 'figure']), 'source'),
+      /** Whose morphs it has: the character's own, or the figure's beside them as well. */
+      morphs: v.optional(v.picklist(['source', 'both'])),
     }),
   ),
   /** How the result is looked at beside the source. */
