@@ -188,6 +188,53 @@ describe('one figure becomes another', () => {
     for (const title of ['The skin on another figure’s polygons', 'Maps onto the new texture places'])
       expect(await page.$$(`.bench section[aria-label="${title}"]`)).toHaveLength(1);
   });
+  it('takes pins by pointer and by keys, on both figures, and gives them up again', async () => {
+    const pinned = async () => {
+      const { recipe } = (await (
+        await fetch(`${address}/api/v1/characters/${people.get('Harbour pilot')}/conversions/corvane-figure`)
+      ).json()) as {
+        recipe: { steps: { id: string; settings: { pins?: Record<string, { part: string; uv?: number[] }[]>[] } }[] };
+      };
+      return recipe.steps.find(({ id }) => id === 'fit.pins')?.settings.pins ?? [];
+    };
+    await press(page, 'Pin a place', '.bench');
+    await shows(page, '.bench', /Point at a place of the new skin, on the result/);
+    await drawn(page);
+    const canvas = (await (await page.$('.stage canvas'))?.boundingBox()) as {
+        x: number;
+        y: number;
+        width: number;
+        height: number;
+      },
+      middle = (share: number) => [canvas.x + canvas.width * share, canvas.y + canvas.height / 2] as const;
+    await page.mouse.click(...middle(0.75));
+    await shows(page, '.bench', /Now point at where it belongs, on the source/);
+    await page.mouse.click(...middle(0.25));
+    await page.waitForSelector('[aria-label="Take Pin 1 away"]');
+    await page.waitForSelector('[data-saved="saved"]');
+    const [{ of, to }] = await pinned();
+    // The same place of the face, by other texture places.
+    expect([of[0].part, to[0].part]).toEqual(['Head', 'Head']);
+    expect(of[0].uv).toHaveLength(2);
+    expect(of[0].uv).not.toEqual(to[0].uv);
+    await click(page, '[aria-label="Take Pin 1 away"]');
+    await press(page, 'Pin a curve', '.bench');
+    await page.focus('.stage canvas');
+    for (let i = 0; i < 4; i++) {
+      await page.keyboard.press('Enter');
+      await page.keyboard.press('ArrowLeft');
+      await page.keyboard.press('ArrowLeft');
+    }
+    await shows(page, '.bench', /2 and 2 so far/);
+    await press(page, 'Pin the curve', '.bench');
+    await page.waitForSelector('[aria-label="Take Curve 1 away"]');
+    await page.keyboard.down('Control');
+    await page.keyboard.press('z');
+    await page.keyboard.up('Control');
+    await page.waitForSelector('[aria-label="Take Curve 1 away"]', { hidden: true });
+    await page.waitForSelector('[data-saved="saved"]');
+    expect(await pinned()).toEqual([]);
+  });
 });
 
 describe('the stage moves', () => {

@@ -167,6 +167,7 @@ describe('pins', () => {
       { document, measures } = await pinned({ pins: [{ of: of.map(onNew), to, around: 30 }], leave: [] }),
       now = head(document).places;
     expect(measureOf(measures, 'off-the-pins')?.source).toBeGreaterThan(2);
+    expect(measureOf(measures, 'faces-turned')?.result).toBe(0);
     expect(measureOf(measures, 'off-the-pins')?.result).toBeLessThan(0.8);
     for (const p of [of[0], of[2]]) expect((now[p * 3 + 1] - places[p * 3 + 1]) * 1000).toBeGreaterThan(2.5);
   });

@@ -32,9 +32,17 @@ export const pinsStep = defineStep({
       findings: [
         ...done.lost.pins.map((number) => lost(`Pin ${number + 1}`, 'isn’t held')),
         ...done.lost.leave.map((number) => lost(`Region ${number + 1}`, 'isn’t left alone')),
+        ...(done.fit.turned > 0 ? [folded(done.fit.turned)] : []),
       ],
     };
   },
+});
+
+const folded = (faces: number): Finding => ({
+  code: 'fit.pins-fold',
+  severity: 'warning',
+  message: `${faces === 1 ? 'A face is' : `${faces} faces are`} turned over by the pins: let more around them go along, or pin them less far from where they lay.`,
+  measured: faces,
 });
 
 const lost = (what: string, then: string): Finding => ({

@@ -82,6 +82,27 @@ describe('points drawn to where they shall lie', () => {
   });
 });
 
+describe('a curve of many points', () => {
+  it('comes along as one: nothing beside it is folded', () => {
+    const mesh = sheet(40),
+      line = Array.from({ length: 17 }, (_, i) => at(mesh, 0.3 + i / 40, 0.5)),
+      out = drawTo(
+        mesh,
+        mesh.places,
+        line.map((point) => ({
+          point,
+          to: [mesh.places[point * 3], mesh.places[point * 3 + 1] + 0.06 + 0.02 * mesh.places[point * 3], 0.02],
+          reach: 0.3,
+        })),
+      );
+    for (let t = 0; t < mesh.corners.length; t += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => mesh.corners[t + k] * 3),
+        area = (out[b] - out[a]) * (out[c + 1] - out[a + 1]) - (out[b + 1] - out[a + 1]) * (out[c] - out[a]);
+      expect(area).toBeGreaterThan(0.15 / 1600);
+    }
+  });
+});
+
 describe('a region left alone', () => {
   it('takes its own shape back, and what is around stays', () => {
     const mesh = sheet(20),
