@@ -82,7 +82,12 @@ async function fitted(source: Document, body: Document) {
   const document = copyDocument(source),
     [target] = SHIPPED_TARGETS,
     given = { ...context, character: async () => ({ document: body, name: 'the other' }) },
-    { measures } = await wrapStep.run(document, { body: 'it', detail: 'full', morphs: 'target' }, target, given);
+    { measures } = await wrapStep.run(
+      document,
+      { body: 'it', detail: 'full', morphs: 'target', weights: 'nearer' },
+      target,
+      given,
+    );
   await fitMorphsStep.run(document, {}, target, given);
   await fitMapsStep.run(document, { size: 'found' }, target, given);
   return { document, measures };
@@ -278,7 +283,7 @@ describe('what can’t be done is said, and nothing is changed', () => {
   const refused = async (source: Document, body: Document) => {
     const before = JSON.stringify(listParts(source).map(({ id, vertices }) => [id, vertices]));
     const said = await wrapStep
-      .run(source, { body: 'it', detail: 'quick', morphs: 'target' }, SHIPPED_TARGETS[0], {
+      .run(source, { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer' }, SHIPPED_TARGETS[0], {
         ...context,
         character: async () => ({ document: body, name: 'Half a figure' }),
       })

@@ -78,10 +78,15 @@ beforeAll(async () => {
   source = own;
   truth = drawn;
   wrapped = copyDocument(own);
-  const { measures } = await wrapStep.run(wrapped, { body: 'it', detail: 'quick', morphs: 'target' }, target, {
-    ...context,
-    character: async () => ({ document: other, name: 'the other' }),
-  });
+  const { measures } = await wrapStep.run(
+    wrapped,
+    { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer' },
+    target,
+    {
+      ...context,
+      character: async () => ({ document: other, name: 'the other' }),
+    },
+  );
   offBefore = Number(measureOf(measures, 'off-the-surface')?.result);
 }, 120_000);
 

@@ -74,6 +74,7 @@ const MEASURES = {
   'off-the-surface-99': ['off the old surface, 99 % within', 'mm'],
   'surface-not-reached': ['old surface off the new one, RMS', 'mm'],
   'without-counterpart': ['points without a counterpart', ''],
+  'bends-off': ['off in poses with weights carried over, and with the figure’s own', 'mm'],
   'figure-morphs': ['morphs of the figure beside them', ''],
   'pins-held': ['pins held', ''],
   'off-the-pins': ['off the pins, RMS', 'mm'],

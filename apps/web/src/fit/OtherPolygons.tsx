@@ -43,6 +43,7 @@ export function OtherPolygons() {
           value={settings.body}
           onChange={(revision) => set('body', revision)}
         />
+        <Setting step="fit.wrap" name="weights" />
         <Setting step="fit.wrap" name="morphs" />
         <Setting step="fit.wrap" name="detail" />
       </StepCard>

@@ -1,6 +1,7 @@
 import type { Document, Node, Primitive } from '@gltf-transform/core';
-import { createDeformer, type Part, writeInfluences } from '../character/index.ts';
+import { createDeformer, type Influences, type Part, writeInfluences } from '../character/index.ts';
 import { type Correspondence, isSkin, type Skin, type Wrapped } from '../wrap/index.ts';
+import { type Weighed, weighed } from './bend-as.ts';
 import { jointsFor } from './joints-for.ts';
 import type { OwnMorphs } from './own-morphs.ts';
 import { keepReplaced, OWN_PLACE, type Replaced, type ReplacedPart, replacedIn } from './replaced.ts';
@@ -12,6 +13,7 @@ export interface Laid {
   parts: { name: string; material: string; of: string[] }[];
   /** Joints of the body that the character doesn't have: their weight went to the one above. */
   without: string[];
+  weighed: Weighed;
 }
 
 /** Parts of what was replaced on which a part has less of its points than this are no part of it. */
@@ -21,7 +23,7 @@ const LEAST_SHARE = 0.01;
  * Puts a figure's skin, come to lie on a character's, in the place of that. It has the figure's polygons, texture places, names
  * and weights; looks, normals and the list of morphs are the character's. What was replaced is kept beside it, with each
  * vertex's place on it, until maps and morphs have been carried over.
- * @param own morphs of the figure's that it keeps besides, as they move the body's vertices
+ * @param options morphs of the figure's that it keeps besides, as they move the body's vertices, and whose weights it gets
  */
 export function layBody(
   document: Document,
@@ -29,7 +31,7 @@ export function layBody(
   other: Skin,
   wrapped: Wrapped,
   at: Correspondence,
-  own: OwnMorphs = new Map(),
+  { own = new Map(), weights = 'figure' }: { own?: OwnMorphs; weights?: Parameters<typeof weighed>[5] } = {},
 ): Laid {
   const old = createDeformer(document, isSkin);
   keepReplaced(document, old, other.rest);
@@ -42,14 +44,25 @@ export function layBody(
       old.ranges.map(({ part }) => part),
     ),
     meshes = new LaidMeshes(document, skin, taken),
-    laid: Laid = { parts: [], without },
+    laid: Laid = {
+      parts: [],
+      without,
+      weighed: weighed(
+        body,
+        influencesBySlots(body.followed, 0, body.deformer.vertices, slots),
+        wrapped,
+        other,
+        at,
+        weights,
+      ),
+    },
     laidAs = new Map<Primitive, Range>();
   for (const range of body.deformer.ranges) {
     const from = partsUnder(body, range, at, other, replaced),
       alone = ownPlaces(body, range, wrapped),
       prim = primitiveLaid(document, body.deformer.indices, range, laidPart(body, range, wrapped, normals, other, at));
     prim.setAttribute(OWN_PLACE, document.createAccessor().setType('VEC3').setArray(alone));
-    writeInfluences(document, prim, influencesBySlots(body.followed, range.firstVertex, range.vertices, slots));
+    writeInfluences(document, prim, ofRange(laid.weighed.influences, range));
     laidAs.set(prim, range);
     laid.parts.push({ ...meshes.add(range.part, prim, from), of: from.map(({ name }) => name) });
   }
@@ -78,6 +91,12 @@ function nodesLeft(replaced: readonly Part[]): Map<string, Node> {
     ),
   );
 }
+
+const ofRange = ({ perVertex, joints, weights }: Influences, { firstVertex, vertices }: Range): Influences => ({
+  perVertex,
+  joints: joints.slice(firstVertex * perVertex, (firstVertex + vertices) * perVertex),
+  weights: weights.slice(firstVertex * perVertex, (firstVertex + vertices) * perVertex),
+});
 
 type Range = Skin['deformer']['ranges'][number];
 

@@ -26,6 +26,14 @@ const WrapSettings = v.object({
       both: 'The other figure’s beside them',
     },
   }),
+  weights: worded(v.optional(v.picklist(['nearer', 'figure', 'source']), 'nearer'), {
+    title: 'Weights',
+    words: {
+      nearer: 'The figure’s, unless it bends wrong',
+      figure: 'The figure’s own',
+      source: 'The character’s',
+    },
+  }),
   detail: worded(v.optional(v.picklist(['full', 'quick']), 'full'), {
     title: 'How closely',
     words: { full: 'As closely as it goes', quick: 'Quickly, to have a look' },
@@ -76,7 +84,7 @@ export const wrapStep = defineStep({
     const here = new Set(other.deformer.ranges.flatMap(({ part }) => part.morphNames)),
       keeps = settings.morphs === 'both' || (settings.morphs === 'target' && target.fit?.morphs === 'both'),
       own = keeps ? ownMorphs(figure, body, wrapped.places, (name) => !here.has(name)) : new Map(),
-      laid = layBody(document, body, other, wrapped, at, own);
+      laid = layBody(document, body, other, wrapped, at, { own, weights: settings.weights });
     if (own.size) updateDossier(document, { figureMorphs: [...own.keys()] });
     return {
       measures: [
@@ -88,9 +96,10 @@ export const wrapStep = defineStep({
         measure('without-counterpart', fit.back.without, fit.there.without),
         measure('curves-matched', 0, wrapped.curves),
         measure('faces-turned', 0, fit.turned),
+        measure('bends-off', laid.weighed.off.source * 1000, laid.weighed.off.figure * 1000),
         ...(own.size ? [measure('figure-morphs', 0, own.size)] : []),
       ] satisfies Measure[],
-      findings: told(laid, name),
+      findings: [...told(laid, name), ...toldWeights(laid, name, settings.weights)],
     };
   },
 });
@@ -98,6 +107,19 @@ export const wrapStep = defineStep({
 function countOf(document: Document): { vertices: number; triangles: number } {
   const { vertices, indices } = createDeformer(document, isSkin, false);
   return { vertices, triangles: indices.length / 3 };
+}
+
+function toldWeights({ weighed: { by, off } }: Laid, name: string, asked: string): Finding[] {
+  if (asked !== 'nearer' || by === 'figure') return [];
+  const mm = (metres: number) => (metres * 1000).toFixed(1);
+  return [
+    {
+      code: 'fit.weights-carried',
+      severity: 'info',
+      message: `The skin follows the joints as it did before, not as ${name} does: in the poses it would be ${mm(off.figure)} mm off with those weights, and is ${mm(off.source)} mm off with its own.`,
+      measured: Math.round(off.figure * 1e5) / 100,
+    },
+  ];
 }
 
 function told({ parts, without }: Laid, name: string): Finding[] {

@@ -1,0 +1,104 @@
+import {
+  copyDocument,
+  createDeformer,
+  floatsOf,
+  influencesOf,
+  jointRoles,
+  listParts,
+  measureOf,
+  type Part,
+  poseSkeleton,
+  RANGE_OF_MOTION,
+  roleIndex,
+  SHIPPED_TARGETS,
+  wrapStep,
+} from '@dimetra/core';
+import { encodePixels } from '@dimetra/platform';
+import type { Document } from '@gltf-transform/core';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { makePerson } from './index.ts';
+import { context } from './testing/small-cast.ts';
+
+let source: Document, body: Document;
+beforeAll(async () => {
+  [source, body] = await Promise.all([
+    makePerson('harbour-pilot', { size: 'small', encode: encodePixels, figure: 'Tessel' }),
+    makePerson('rescue-swimmer', { size: 'small', encode: encodePixels, figure: 'Corvane' }),
+  ]);
+});
+
+const isSkin = ({ kind }: Part) => kind === 'skin';
+async function wrapped(other: Document, weights: 'nearer' | 'figure' | 'source') {
+  const document = copyDocument(source),
+    [target] = SHIPPED_TARGETS,
+    { measures, findings } = await wrapStep.run(
+      document,
+      { body: 'it', detail: 'quick', morphs: 'source', weights },
+      target,
+      { ...context, character: async () => ({ document: other, name: 'the other' }) },
+    );
+  return { document, off: measureOf(measures, 'bends-off'), codes: findings.map(({ code }) => code) };
+}
+/** A figure whose forearms hang on the upper arms: its elbows don't bend. */
+function stiff(): Document {
+  const own = copyDocument(body);
+  for (const { prim, node } of listParts(own).filter(isSkin)) {
+    const joints = node.getSkin()?.listJoints() ?? [],
+      roles = roleIndex(jointRoles(own, createDeformer(own, isSkin, false).skeleton)),
+      skeleton = createDeformer(own, isSkin, false).skeleton,
+      slotOf = (role: 'leftUpperArm' | 'leftLowerArm' | 'rightUpperArm' | 'rightLowerArm') =>
+        joints.indexOf(skeleton.joints[roles.get(role) as number]),
+      to = new Map([
+        [slotOf('leftLowerArm'), slotOf('leftUpperArm')],
+        [slotOf('rightLowerArm'), slotOf('rightUpperArm')],
+      ]);
+    const accessor = prim.getAttribute('JOINTS_0');
+    accessor?.setArray(Uint16Array.from(floatsOf(accessor), (slot) => to.get(slot) ?? slot));
+  }
+  return own;
+}
+/** How far the elbows' crook is carried when they bend, millimetres: the forearm's vertices of the body part. */
+function bent(document: Document): number {
+  const deformer = createDeformer(document, isSkin, false),
+    { skeleton } = deformer,
+    pose = RANGE_OF_MOTION.find(({ name }) => name === 'elbows bent') as (typeof RANGE_OF_MOTION)[number],
+    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
+    posed = deformer.evaluate(
+      new Float32Array(deformer.vertices * 3),
+      {},
+      poseSkeleton(skeleton, roleIndex(jointRoles(document, skeleton)), pose),
+    );
+  let sum = 0;
+  for (let k = 0; k < rest.length; k++) sum += (posed[k] - rest[k]) ** 2;
+  return Math.sqrt(sum / (rest.length / 3)) * 1000;
+}
+
+describe('whose weights a skin on other polygons gets', () => {
+  it('is the figure’s, where it bends about as the character did', async () => {
+    const { document, off, codes } = await wrapped(body, 'nearer');
+    expect(codes).not.toContain('fit.weights-carried');
+    expect(Number(off?.result)).toBeLessThan(3);
+    expect(Number(off?.source)).toBeLessThan(Number(off?.result));
+    for (const { prim } of listParts(document).filter(isSkin)) {
+      const { weights, perVertex } = influencesOf(prim) as NonNullable<ReturnType<typeof influencesOf>>;
+      for (let v = 0; v * perVertex < weights.length; v++)
+        expect(weights.subarray(v * perVertex, (v + 1) * perVertex).reduce((a, b) => a + b)).toBeCloseTo(1, 4);
+    }
+  });
+  it('is the character’s, where the figure’s bends wrong: its elbows bend as they did', async () => {
+    const figure = stiff(),
+      nearer = await wrapped(figure, 'nearer'),
+      forced = await wrapped(figure, 'figure'),
+      goes = bent(source);
+    expect(nearer.codes).toContain('fit.weights-carried');
+    expect(Number(nearer.off?.result)).toBeGreaterThan(1.25 * Number(nearer.off?.source));
+    expect(Math.abs(bent(nearer.document) / goes - 1)).toBeLessThan(0.02);
+    expect(forced.codes).not.toContain('fit.weights-carried');
+    expect(bent(forced.document) / goes).toBeLessThan(0.97);
+  });
+  it('is the character’s where somebody says so', async () => {
+    const { document, codes } = await wrapped(body, 'source');
+    expect(codes).not.toContain('fit.weights-carried');
+    expect(Math.abs(bent(document) / bent(source) - 1)).toBeLessThan(0.08);
+  });
+});
