@@ -1,5 +1,5 @@
 import { readFile, rename, rm } from 'node:fs/promises';
-import { availableParallelism } from 'node:os';
+import { availableParallelism, totalmem } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import {
   baseName,
@@ -46,7 +46,7 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
     stop = new AbortController(),
     onSignal = () => stop.abort();
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, onSignal);
-  const makers = Array.from({ length: jobs }, () => new CellMaker(jobs, stop.signal)),
+  const makers = Array.from({ length: jobs }, () => new CellMaker(orders.length > 1, stop.signal)),
     cells = new Array<Cell>(orders.length);
   let done = 0;
   await dealt(
@@ -81,9 +81,12 @@ export async function batchCommand({ positionals, values }: Parsed): Promise<num
   return cells.some((cell) => cell.verdict?.state === 'blocks' || cell.drift.length) ? 4 : 0;
 }
 
-/** @throws UsageError */
+/** A process that makes cells of full size holds so much at most. */
+const MEMORY_OF_ONE = 3 * 2 ** 30;
+
+/** As many cores as were said; else all, as far as there is memory for so many processes. @throws UsageError */
 function jobsOf(said: string | undefined): number {
-  if (said === undefined) return Math.max(1, Math.floor(availableParallelism() / 2));
+  if (said === undefined) return Math.max(1, Math.min(availableParallelism(), Math.floor(totalmem() / MEMORY_OF_ONE)));
   const jobs = Number(said);
   if (!(Number.isInteger(jobs) && jobs >= 1 && jobs <= 64)) throw new UsageError('--jobs takes a number from 1 to 64.');
   return jobs;

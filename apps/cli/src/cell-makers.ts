@@ -1,10 +1,8 @@
 import { type ChildProcess, fork } from 'node:child_process';
-import { availableParallelism } from 'node:os';
 import type { CellAnswer, CellMade, CellOrder } from './cell-maker.ts';
 
-/** Where other cells have the other cores, helpers of one only stand in the way of those: its engine's cost a fifth of all. */
-const ONE_CORE = ['--single-threaded'],
-  fills = (jobs: number): boolean => jobs > 1 && jobs * 2 > availableParallelism();
+/** A job is a core: helpers of one would only take turns with the others, and its engine's alone cost a fifth of all. */
+const ONE_CORE = ['--single-threaded'];
 /** A process that holds more than this makes no further cell: what it kept of earlier ones must not be why the next fails. */
 const MOST_HELD = 1.5 * 2 ** 30;
 
@@ -15,7 +13,7 @@ export class CellMaker {
   private said = '';
 
   constructor(
-    private readonly jobs: number,
+    private readonly onOneCore: boolean,
     private readonly signal: AbortSignal,
   ) {}
 
@@ -68,12 +66,11 @@ export class CellMaker {
   }
 
   private begin(): ChildProcess {
-    const isAlone = fills(this.jobs),
-      child = fork(process.argv[1], ['cells'], {
-        execArgv: isAlone ? ONE_CORE : [],
-        stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
-        env: { ...process.env, ...(isAlone && { DIMETRA_CORES: '1' }) },
-      });
+    const child = fork(process.argv[1], ['cells'], {
+      execArgv: this.onOneCore ? ONE_CORE : [],
+      stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
+      env: { ...process.env, ...(this.onOneCore && { DIMETRA_CORES: '1' }) },
+    });
     this.said = '';
     child.stderr?.setEncoding('utf8').on('data', (text: string) => {
       this.said = (this.said + text).slice(-4000);

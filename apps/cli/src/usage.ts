@@ -29,7 +29,7 @@ of the same, stays. No database and no network are needed.
   --figure   a figure with its skin, as learn or the Figures page writes it (.zip), for
              targets that name it; may be given several times
   --main     of an input with several characters, the model that is wanted, by its path
-  --jobs     as many conversions at once; half of the cores where not given
+  --jobs     as many cores, a conversion at once on each; all, as far as memory goes, where not given
   --junit    all rules as tests, in the XML that build servers read
   --baseline what rules measured, written where FILE isn't there; where it is, numbers may
              be as much worse as it says under drift

@@ -1,5 +1,8 @@
 import {
   createDeformer,
+  floatsOf,
+  listParts,
+  RayTree,
   FINGERS,
   findLandmarks,
   type HumanoidRole,
@@ -94,7 +97,7 @@ function standing(id: PersonId, pose: Pose, bare = false) {
       return Array.from(positions.subarray(from, from + 3)) as Point;
     });
   const ofRole = (role: HumanoidRole): Point => joint(skeleton.joints[roles.get(role) as number].getName());
-  return { positions, indices: deformer.indices, joint, ofRole, head: points };
+  return { positions, indices: deformer.indices, ranges: deformer.ranges, joint, ofRole, head: points };
 }
 /** What is found of somebody in a stance: looked for once. */
 const known = new Map<string, Landmarks>();
@@ -493,5 +496,103 @@ describe('what is not one standing person', () => {
     expect(refused).toMatch(sentence);
     expect(confidence).toBeLessThan(0.35);
     expect(landmarks.length === 0 || confidence > 0).toBe(true);
+  });
+});
+
+describe('eyes, mouth and ears', () => {
+  type One = ReturnType<typeof standing>;
+  const inside = (u: number, v: number, rects: readonly (readonly [number, number, number, number])[]) =>
+    rects.some(([x, y, w, h]) => u >= x && u <= x + w && v >= y && v <= y + h);
+  /** Vertices of the head that have their texture places in some rectangles: so the generator lays out ears, and the bag behind the lips. */
+  function laidOutIn(id: PersonId, rects: Parameters<typeof inside>[2]): { at: number[]; not: number[] } {
+    const part = listParts(people.get(id) as Document).find(({ name }) => name === 'Head'),
+      accessor = part?.prim.getAttribute('TEXCOORD_0'),
+      uv = accessor ? floatsOf(accessor) : new Float32Array(0),
+      out = { at: [] as number[], not: [] as number[] };
+    for (let v = 0; v < uv.length / 2; v++)
+      (inside(uv[v * 2] - Math.floor(uv[v * 2]), uv[v * 2 + 1] - Math.floor(uv[v * 2 + 1]), rects)
+        ? out.at
+        : out.not
+      ).push(v);
+    return out;
+  }
+  /** Places from which an eyeball is the first thing that a ray from in front meets: their outermost on either side of an eye. */
+  function cornersSeen({ positions, indices, ranges, ofRole }: One, side: 'left' | 'right'): [Point, Point] {
+    const tree = new RayTree(positions, indices),
+      eye = ofRole(`${side}Eye`),
+      balls = ranges.filter(({ part }) => part.name === 'Eyes' || part.name === 'Corneas'),
+      seen: Point[] = [];
+    for (let x = eye[0] - 0.025; x < eye[0] + 0.025; x += 0.0004)
+      for (let y = eye[1] - 0.012; y < eye[1] + 0.012; y += 0.0008) {
+        if (!tree.ray(x, y, 1, 0, 0, -1, 2)) continue;
+        const t = tree.met.triangle;
+        if (balls.some(({ firstTriangle, triangles }) => t >= firstTriangle && t < firstTriangle + triangles))
+          seen.push([x, y, 1 - tree.met.distance]);
+      }
+    return seen.reduce<[Point, Point]>(
+      ([low, high], p) => [p[0] < low[0] ? p : low, p[0] > high[0] ? p : high],
+      [seen[0], seen[0]],
+    );
+  }
+  const TESSEL = PEOPLE.filter(({ figure }) => figure === 'Tessel');
+
+  it('corners of eyes are where the lids’ opening ends, within 4 mm', () => {
+    const off: number[] = [];
+    for (const { id } of PEOPLE) {
+      const one = standing(id, STANCES[0]),
+        found = foundOf(id, STANCES[0], one);
+      for (const side of ['left', 'right'] as const) {
+        const [low, high] = cornersSeen(one, side),
+          [inner, outer] = side === 'left' ? [low, high] : [high, low];
+        off.push(far(at(found, `${side} eye inner corner`) as Point, inner));
+        off.push(far(at(found, `${side} eye outer corner`) as Point, outer));
+      }
+    }
+    expect(off).toHaveLength(PEOPLE.length * 4);
+    expect(Math.max(...off)).toBeLessThan(0.004);
+    expect(off.sort((a, b) => a - b)[off.length >> 1]).toBeLessThan(0.003);
+  });
+  it('corners of mouths are where the lips’ line ends, within 6 mm', () => {
+    const off: number[] = [];
+    for (const { id } of TESSEL) {
+      const one = standing(id, STANCES[0]),
+        found = foundOf(id, STANCES[0], one),
+        bag = laidOutIn(id, [
+          [0.6, 0.84, 0.19, 0.15],
+          [0.8, 0.84, 0.19, 0.15],
+        ]),
+        key = (v: number) => one.head[v].map((x) => x.toFixed(6)).join(),
+        skin = new Set(bag.not.map(key)),
+        line = bag.at.filter((v) => skin.has(key(v))).map((v) => one.head[v]);
+      expect(line.length).toBeGreaterThan(20);
+      const ends = [
+        line.reduce((best, p) => (p[0] > best[0] ? p : best)),
+        line.reduce((best, p) => (p[0] < best[0] ? p : best)),
+      ];
+      off.push(far(at(found, 'left mouth corner') as Point, ends[0]));
+      off.push(far(at(found, 'right mouth corner') as Point, ends[1]));
+    }
+    expect(Math.max(...off)).toBeLessThan(0.006);
+  });
+  it('ears are where they stand off farthest, within 3 mm, under a beanie too', () => {
+    const off: number[] = [];
+    for (const { id } of TESSEL) {
+      const one = standing(id, STANCES[0]),
+        found = foundOf(id, STANCES[0], one),
+        ears = laidOutIn(id, [
+          [0.01, 0.84, 0.285, 0.15],
+          [0.3, 0.84, 0.285, 0.15],
+        ]).at.map((v) => one.head[v]);
+      expect(ears.length).toBeGreaterThan(200);
+      for (const [side, s] of [
+        ['left', 1],
+        ['right', -1],
+      ] as const) {
+        const truth = ears.reduce((best, p) => (s * p[0] > s * best[0] ? p : best)),
+          ear = at(found, `${side} ear`);
+        off.push(far(ear as Point, truth));
+      }
+    }
+    expect(Math.max(...off)).toBeLessThan(0.003);
   });
 });

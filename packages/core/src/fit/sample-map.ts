@@ -38,11 +38,15 @@ export function sampleMap(
   const x = s * width - 0.5,
     y = t * height - 0.5,
     m = foot <= FINE ? 1 : Math.min(MOST_SAMPLES, Math.ceil(foot));
+  if (m === 1) {
+    nearestFour(out, data, width, height, wrapU, wrapV, x, y, isColor);
+    return;
+  }
   out[0] = out[1] = out[2] = out[3] = 0;
   for (let i = 0; i < m; i++)
     for (let j = 0; j < m; j++) {
-      const fx = m > 1 ? x + ((i + 0.5) / m - 0.5) * foot : x,
-        fy = m > 1 ? y + ((j + 0.5) / m - 0.5) * foot : y,
+      const fx = x + ((i + 0.5) / m - 0.5) * foot,
+        fy = y + ((j + 0.5) / m - 0.5) * foot,
         x0 = Math.floor(fx),
         y0 = Math.floor(fy),
         ax = fx - x0,
@@ -61,6 +65,48 @@ export function sampleMap(
 }
 
 const linear = LINEAR;
+
+/** Between the four nearest texels: what most texels of a map take, in one go. */
+function nearestFour(
+  out: Float64Array,
+  data: Uint8Array,
+  width: number,
+  height: number,
+  wrapU: Wrapping,
+  wrapV: Wrapping,
+  x: number,
+  y: number,
+  isColor: boolean,
+): void {
+  const x0 = Math.floor(x),
+    y0 = Math.floor(y),
+    ax = x - x0,
+    ay = y - y0,
+    isInside = x0 >= 0 && y0 >= 0 && x0 + 1 < width && y0 + 1 < height,
+    left = isInside ? x0 : wrapped(x0, width, wrapU),
+    right = isInside ? x0 + 1 : wrapped(x0 + 1, width, wrapU),
+    top = (isInside ? y0 : wrapped(y0, height, wrapV)) * width,
+    bottom = (isInside ? y0 + 1 : wrapped(y0 + 1, height, wrapV)) * width,
+    a = (top + left) * 4,
+    b = (top + right) * 4,
+    c = (bottom + left) * 4,
+    d = (bottom + right) * 4,
+    wa = (1 - ax) * (1 - ay),
+    wb = ax * (1 - ay),
+    wc = (1 - ax) * ay,
+    wd = ax * ay;
+  if (isColor) {
+    out[0] = wa * linear[data[a]] + wb * linear[data[b]] + wc * linear[data[c]] + wd * linear[data[d]];
+    out[1] = wa * linear[data[a + 1]] + wb * linear[data[b + 1]] + wc * linear[data[c + 1]] + wd * linear[data[d + 1]];
+    out[2] = wa * linear[data[a + 2]] + wb * linear[data[b + 2]] + wc * linear[data[c + 2]] + wd * linear[data[d + 2]];
+  } else {
+    out[0] = (wa * data[a] + wb * data[b] + wc * data[c] + wd * data[d]) / 255;
+    out[1] = (wa * data[a + 1] + wb * data[b + 1] + wc * data[c + 1] + wd * data[d + 1]) / 255;
+    out[2] = (wa * data[a + 2] + wb * data[b + 2] + wc * data[c + 2] + wd * data[d + 2]) / 255;
+  }
+  out[3] = (wa * data[a + 3] + wb * data[b + 3] + wc * data[c + 3] + wd * data[d + 3]) / 255;
+}
+
 function add(out: Float64Array, data: Uint8Array, at: number, share: number, isColor: boolean): void {
   if (isColor) {
     out[0] += share * linear[data[at]];

@@ -1,6 +1,7 @@
 import { far } from '../character/index.ts';
 import { hangingTogether } from '../geometry/index.ts';
-import { between, type Landmark, type Point } from './landmark.ts';
+import { between, type Landmark, type Point, type Side } from './landmark.ts';
+import { Relief } from './relief.ts';
 import type { Standing } from './standing.ts';
 
 /** Shares of the height: where the head begins, half the breadth that is looked at, and a cell of the picture of it. */
@@ -26,6 +27,8 @@ export interface Face {
   /** Centres of the eyes. */
   left: Point;
   right: Point;
+  /** Of the eyeballs, metres. */
+  radius: Record<Side, number>;
   /** Which way the face looks, level. */
   forward: Point;
   nose: Point | null;
@@ -43,12 +46,13 @@ export function findFace(standing: Standing, positions: Float32Array, indices: U
     eyes = eyesOf(ballsOf(positions, indices, from, height), height);
   if (!eyes) return null;
   const [{ centre: left }, { centre: right }] = eyes,
+    radius = { left: eyes[0].radius, right: eyes[1].radius },
     // Across the line of the eyes.
     wide = Math.sqrt((left[0] - right[0]) ** 2 + (left[2] - right[2]) ** 2),
     forward: Point = [-(left[2] - right[2]) / wide, 0, (left[0] - right[0]) / wide],
     front = new Front(positions, indices, between(left, right, 0.5), forward, from, height),
     nose = front.nose();
-  return { left, right, forward, nose, chin: nose && front.chin() };
+  return { left, right, radius, forward, nose, chin: nose && front.chin() };
 }
 
 export function faceLandmarks(face: Face | null): Landmark[] {
@@ -119,66 +123,31 @@ function eyesOf(balls: readonly Ball[], height: number): [Ball, Ball] | null {
   return best;
 }
 
-/** A head as it is seen from in front: of each cell the place that stands out farthest. */
+/** A head as it is seen from in front. */
 class Front {
   private readonly cell: number;
-  private readonly wide: number;
-  private readonly out: Float64Array;
+  private readonly relief: Relief;
 
   constructor(
     positions: Float32Array,
     indices: Uint32Array,
     private readonly eyes: Point,
-    private readonly forward: Point,
-    private readonly from: number,
+    forward: Point,
+    from: number,
     private readonly height: number,
   ) {
     this.cell = CELL * height;
-    this.wide = Math.ceil((2 * HALF * height) / this.cell);
-    this.out = new Float64Array(this.wide * Math.ceil(((1.02 - HEAD_FROM) * height) / this.cell)).fill(-Infinity);
-    const corner = (v: number): Point => [positions[v * 3], positions[v * 3 + 1], positions[v * 3 + 2]];
-    for (let t = 0; t < indices.length; t += 3) {
-      const corners = [corner(indices[t]), corner(indices[t + 1]), corner(indices[t + 2])].map((p) => this.seen(p));
-      if (corners.some((p) => p[1] < from || Math.abs(p[0]) > HALF * height)) continue;
-      const longest = Math.max(
-          ...corners.map((p, i) => {
-            const q = corners[(i + 1) % 3];
-            return Math.sqrt((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2);
-          }),
-        ),
-        n = Math.max(1, Math.ceil(longest / this.cell));
-      for (let i = 0; i <= n; i++)
-        for (let j = 0; j <= n - i; j++) {
-          const shares = [(n - i - j) / n, i / n, j / n],
-            [x, y, z] = [0, 1, 2].map((k) => corners.reduce((sum, p, c) => sum + p[k] * shares[c], 0)),
-            at = this.index(x, y);
-          if (at >= 0 && z > this.out[at]) this.out[at] = z;
-        }
-    }
-  }
-
-  /** Sideways from between the eyes, up, and out to the front. */
-  private seen([x, y, z]: Point): Point {
-    const { forward: f, eyes } = this,
-      dx = x - eyes[0],
-      dz = z - eyes[2];
-    return [dx * f[2] - dz * f[0], y, dx * f[0] + dz * f[2]];
-  }
-
-  private index(x: number, y: number): number {
-    const i = Math.floor((x + HALF * this.height) / this.cell),
-      j = Math.floor((y - this.from) / this.cell);
-    return i < 0 || i >= this.wide || j < 0 ? -1 : i + this.wide * j;
+    this.relief = new Relief(
+      positions,
+      indices,
+      { from: eyes, forward },
+      { x: [-HALF * height, HALF * height], y: [from, from + (1.02 - HEAD_FROM) * height] },
+      this.cell,
+    );
   }
 
   private at(x: number, y: number): number {
-    const at = this.index(x, y);
-    return at < 0 || at >= this.out.length ? -Infinity : this.out[at];
-  }
-
-  private place(x: number, y: number, out: number): Point {
-    const { forward: f, eyes } = this;
-    return [eyes[0] + x * f[2] + out * f[0], y, eyes[2] - x * f[0] + out * f[2]];
+    return this.relief.at(x, y);
   }
 
   /** What stands out farthest, and from what lies beside it, under the eyes. */
@@ -194,7 +163,7 @@ class Front {
         const stands = d + 0.8 * Math.min(d - sides[0], d - sides[1], 0.02 * h);
         if (stands > most) {
           most = stands;
-          best = this.place(x, y, d);
+          best = this.relief.place(x, y, d);
         }
       }
     return best;
@@ -216,7 +185,7 @@ class Front {
         here = profile[i][1] - below[1] + 0.5 * profile[i][1];
       if (here > most) {
         most = here;
-        best = this.place(0, profile[i][0], profile[i][1]);
+        best = this.relief.place(0, profile[i][0], profile[i][1]);
       }
     }
     return best;

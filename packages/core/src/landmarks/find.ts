@@ -5,6 +5,7 @@ import { type Arm, findArm, FIST, handLength } from './arms.ts';
 import { buildOf, EYES, type Places } from './build.ts';
 import { capHoles } from './cap-holes.ts';
 import { feetLandmarks, findFeet, type Foot } from './feet.ts';
+import { faceDetails } from './face-details.ts';
 import { type Face, faceLandmarks, findFace } from './face.ts';
 import { findFingers, rootOf } from './fingers.ts';
 import { findHand, type Hand } from './hands.ts';
@@ -29,6 +30,7 @@ interface Found {
   crotch: Point;
   /** Of the surface, vertices that lie at one place once. */
   positions: Float32Array;
+  indices: Uint32Array;
 }
 
 /** Looks at a body, or says why it is none. */
@@ -56,7 +58,7 @@ function lookAt(positions: Float32Array, indices: Uint32Array): Found | string {
     hands: { left: left.hand, right: right.hand },
     face: findFace(standing, used.positions, used.indices),
     crotch: crotchOf(standing),
-    positions: used.positions,
+    ...used,
   };
 }
 
@@ -81,6 +83,7 @@ export function findLandmarks(positions: Float32Array, indices: Uint32Array, lik
       { name: 'crotch', at: crotch, confidence: 0.6 },
       ...feetLandmarks(feet),
       ...faceLandmarks(face),
+      ...(face ? faceDetails(face, found.positions, found.indices, standing.height) : []),
       { name: 'neck base', at: at('neck').at, confidence: at('neck').confidence },
     ];
   for (const side of SIDES) {
