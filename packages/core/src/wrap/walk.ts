@@ -24,16 +24,29 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
   const next = start.slice(),
     around = new Uint32Array(corners.length);
   for (let t = 0; t < corners.length; t++) around[next[corners[t]]++] = Math.floor(t / 3);
-  const normal = new Float64Array(3),
-    facesAway = (t: number, normals: ArrayLike<number>, o: number): boolean => {
-      faceNormal(normal, places, corners[t * 3] * 3, corners[t * 3 + 1] * 3, corners[t * 3 + 2] * 3);
-      return normal[0] * normals[o] + normal[1] * normals[o + 1] + normal[2] * normals[o + 2] < 0;
-    };
+  const count = corners.length / 3,
+    normal = new Float64Array(3),
+    facing = new Float64Array(corners.length),
+    /** Walk in which a triangle was looked at last: none is looked at twice. */
+    looked = new Uint32Array(count);
+  for (let t = 0; t < corners.length; t += 3) {
+    faceNormal(normal, places, corners[t] * 3, corners[t + 1] * 3, corners[t + 2] * 3);
+    facing.set(normal, t);
+  }
+  let walk = 0;
   const hit: Walked = { triangle: 0, v: 0, w: 0, distanceSquared: Infinity };
   return (from: number, to: ArrayLike<number>, at: number, normals: ArrayLike<number>, o: number): Walked => {
     const x = to[at],
       y = to[at + 1],
-      z = to[at + 2];
+      z = to[at + 2],
+      nx = normals[o],
+      ny = normals[o + 1],
+      nz = normals[o + 2];
+    if (++walk === 2 ** 32) {
+      looked.fill(0);
+      walk = 1;
+    }
+    looked[from] = walk;
     hit.triangle = from;
     hit.distanceSquared = Infinity;
     closestOn(places, corners, from * 3, x, y, z, hit);
@@ -45,7 +58,10 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
         const p = corners[here * 3 + k];
         for (let m = start[p]; m < start[p + 1]; m++) {
           const t = around[m];
-          if (!facesAway(t, normals, o) && closestOn(places, corners, t * 3, x, y, z, hit)) hit.triangle = t;
+          if (looked[t] === walk) continue;
+          looked[t] = walk;
+          if (facing[t * 3] * nx + facing[t * 3 + 1] * ny + facing[t * 3 + 2] * nz < 0) continue;
+          if (closestOn(places, corners, t * 3, x, y, z, hit)) hit.triangle = t;
         }
       }
       if (hit.triangle === here) break;
