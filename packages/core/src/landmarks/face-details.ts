@@ -90,7 +90,7 @@ function mouthCorners(face: Face, positions: Float32Array, indices: Uint32Array,
     if (sum > deepest) [middle, deepest] = [y, sum];
   }
   if (!(deepest > 0)) return [];
-  const end = (towards: 1 | -1): Point => {
+  const end = (towards: 1 | -1): Point | null => {
     let y = middle,
       last: [number, number] = [0, middle],
       without = 0;
@@ -109,13 +109,14 @@ function mouthCorners(face: Face, positions: Float32Array, indices: Uint32Array,
       y = at;
       last = [x, y];
     }
-    return relief.place(last[0], last[1], relief.at(last[0], last[1]));
+    const out = relief.at(last[0], last[1]);
+    return last[0] !== 0 && Number.isFinite(out) ? relief.place(last[0], last[1], out) : null;
   };
   // To the left of who is looked at is +X.
-  return [
-    { name: 'left mouth corner', at: end(1), confidence: 0.6 },
-    { name: 'right mouth corner', at: end(-1), confidence: 0.6 },
-  ];
+  return ([1, -1] as const).flatMap((towards) => {
+    const at = end(towards);
+    return at ? [{ name: `${towards > 0 ? 'left' : 'right'} mouth corner`, at, confidence: 0.6 }] : [];
+  });
 }
 
 /** What stands off a side of the head, behind the eyes and about as high as they and the nose; nothing under a hood. */

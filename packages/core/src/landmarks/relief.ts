@@ -11,6 +11,9 @@ export interface Window {
   y: readonly [number, number];
 }
 
+/** Triangles of more cells a side than this are drawn cell by cell. */
+const FINELY = 48;
+
 /** A surface as it is seen along one direction: of each cell how far out the place is that stands out farthest. */
 export class Relief {
   readonly wide: number;
@@ -42,14 +45,45 @@ export class Relief {
           }),
         ),
         n = Math.max(1, Math.ceil(longest / cell));
-      for (let i = 0; i <= n; i++)
-        for (let j = 0; j <= n - i; j++) {
-          const shares = [(n - i - j) / n, i / n, j / n],
-            [x, y, z] = [0, 1, 2].map((k) => corners.reduce((sum, p, c) => sum + p[k] * shares[c], 0)),
-            at = this.index(x, y);
-          if (at >= 0 && z > this.out[at]) this.out[at] = z;
-        }
+      if (n > FINELY) this.rasterise(corners);
+      else this.sample(corners, n);
     }
+  }
+
+  /** A small triangle, at so many places along its sides that no cell is missed. */
+  private sample(corners: readonly Point[], n: number): void {
+    for (let i = 0; i <= n; i++)
+      for (let j = 0; j <= n - i; j++) {
+        const shares = [(n - i - j) / n, i / n, j / n],
+          [x, y, z] = [0, 1, 2].map((k) => corners.reduce((sum, p, c) => sum + p[k] * shares[c], 0)),
+          at = this.index(x, y);
+        if (at >= 0 && z > this.out[at]) this.out[at] = z;
+      }
+  }
+
+  /** A large one, at the middles of the cells of the window that it covers: however large it is. */
+  private rasterise([a, b, c]: readonly Point[]): void {
+    const area = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+    if (area === 0) return;
+    const cells = (k: 0 | 1, from: number, count: number) => {
+        const all = [a[k], b[k], c[k]];
+        return [
+          Math.max(0, Math.floor((Math.min(...all) - from) / this.cell)),
+          Math.min(count - 1, Math.floor((Math.max(...all) - from) / this.cell)),
+        ];
+      },
+      [left, right] = cells(0, this.window.x[0], this.wide),
+      [low, top] = cells(1, this.window.y[0], this.high);
+    for (let j = low; j <= top; j++)
+      for (let i = left; i <= right; i++) {
+        const [x, y] = this.middle(i, j),
+          v = ((x - a[0]) * (c[1] - a[1]) - (y - a[1]) * (c[0] - a[0])) / area,
+          w = ((b[0] - a[0]) * (y - a[1]) - (b[1] - a[1]) * (x - a[0])) / area;
+        if (v < 0 || w < 0 || v + w > 1) continue;
+        const z = a[2] + v * (b[2] - a[2]) + w * (c[2] - a[2]),
+          at = i + this.wide * j;
+        if (z > this.out[at]) this.out[at] = z;
+      }
   }
 
   /** How far out the surface stands; −Infinity where there is none. */
