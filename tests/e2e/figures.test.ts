@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
-import { sampleFrames, writeBvh } from '@dimetra/core';
+import { type Pin, type Recipe, sampleFrames, writeBvh } from '@dimetra/core';
 import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
 
 const address = inject('address');
@@ -180,7 +180,7 @@ describe('one figure becomes another', () => {
     await field('Size of the maps', '512');
     const done = await run();
     const step = (id: string) => done.steps.find((entry) => entry.id === id);
-    expect(step('fit.wrap')?.findings.map(({ code }) => code)).toEqual(['fit.laid', 'fit.laid', 'fit.laid']);
+    expect(step('fit.wrap')?.findings.filter(({ code }) => code === 'fit.laid')).toHaveLength(3);
     expect(Number(step('fit.morphs')?.measures[0].result)).toBeGreaterThan(50);
     await shows(page, '.line', /Fit.*mm off/);
     await shows(page, '.bench', /“Head” of Corvane takes the place of “Head”/);
@@ -190,12 +190,13 @@ describe('one figure becomes another', () => {
   });
   it('takes pins by pointer and by keys, on both figures, and gives them up again', async () => {
     const pinned = async () => {
-      const { recipe } = (await (
-        await fetch(`${address}/api/v1/characters/${people.get('Harbour pilot')}/conversions/corvane-figure`)
-      ).json()) as {
-        recipe: { steps: { id: string; settings: { pins?: Record<string, { part: string; uv?: number[] }[]>[] } }[] };
-      };
-      return recipe.steps.find(({ id }) => id === 'fit.pins')?.settings.pins ?? [];
+      const asked = await fetch(`${address}/api/v1/conversions`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ characterId: people.get('Harbour pilot'), targetId: 'corvane-figure' }),
+        }),
+        { recipe } = (await asked.json()) as { recipe: Recipe };
+      return (recipe.steps.find(({ id }) => id === 'fit.pins')?.settings.pins ?? []) as Pin[];
     };
     await press(page, 'Pin a place', '.bench');
     await shows(page, '.bench', /Point at a place of the new skin, on the result/);
