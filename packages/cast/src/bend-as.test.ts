@@ -38,7 +38,14 @@ async function wrapped(other: Document, weights: 'nearer' | 'figure' | 'source')
       target,
       { ...context, character: async () => ({ document: other, name: 'the other' }) },
     );
-  return { document, off: measureOf(measures, 'bends-off'), codes: findings.map(({ code }) => code) };
+  return {
+    document,
+    off: {
+      carried: Number(measureOf(measures, 'bends-off-carried')?.result),
+      own: Number(measureOf(measures, 'bends-off-own')?.result),
+    },
+    codes: findings.map(({ code }) => code),
+  };
 }
 /** A figure whose forearms hang on the upper arms: its elbows don't bend. */
 function stiff(): Document {
@@ -84,8 +91,8 @@ describe('whose weights a skin on other polygons gets', () => {
   it('is the figure’s, where it bends about as the character did', async () => {
     const { document, off, codes } = await wrapped(body, 'nearer');
     expect(codes).not.toContain('fit.weights-carried');
-    expect(Number(off?.result)).toBeLessThan(3);
-    expect(Number(off?.source)).toBeLessThan(Number(off?.result));
+    expect(off.own).toBeLessThan(3);
+    expect(off.carried).toBeLessThan(off.own);
     for (const { prim } of listParts(document).filter(isSkin)) {
       const { weights, perVertex } = influencesOf(prim) as NonNullable<ReturnType<typeof influencesOf>>;
       for (let v = 0; v * perVertex < weights.length; v++)
@@ -98,7 +105,7 @@ describe('whose weights a skin on other polygons gets', () => {
       forced = await wrapped(figure, 'figure'),
       goes = bent(source);
     expect(nearer.codes).toContain('fit.weights-carried');
-    expect(Number(nearer.off?.result)).toBeGreaterThan(1.25 * Number(nearer.off?.source));
+    expect(nearer.off.own).toBeGreaterThan(1.25 * nearer.off.carried);
     expect(Math.abs(bent(nearer.document) / goes - 1)).toBeLessThan(0.08);
     expect(forced.codes).not.toContain('fit.weights-carried');
     expect(bent(forced.document)).toBeLessThan(bent(nearer.document) * 0.98);
