@@ -18,15 +18,12 @@ export class CellMaker {
   ) {}
 
   async make(order: CellOrder): Promise<CellMade> {
-    const first = this.made === 0,
+    // A process that has made others may be gone with what it held of them: alone the cell may well do.
+    const again = this.made > 0,
       made = await this.ask(order);
-    // Gone with what it held of earlier ones: alone it may well do.
-    return (
-      made ??
-      (first || this.signal.aborted
-        ? { problem: this.problem() }
-        : ((await this.ask(order)) ?? { problem: this.problem() }))
-    );
+    if (made) return made;
+    const second = again && !this.signal.aborted ? await this.ask(order) : null;
+    return second ?? { problem: this.problem() };
   }
 
   close(): void {

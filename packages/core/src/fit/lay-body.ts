@@ -127,12 +127,13 @@ function ownPlaces({ mesh }: Skin, { firstVertex, vertices }: Range, { aligned }
   return out;
 }
 
-function laidPart(
-  body: Skin,
-  { firstVertex, vertices }: Range,
-  { places }: Wrapped,
+/** A part's vertices as the points of its mesh lie, with their places on the other. */
+export function laidPart(
+  { mesh }: Pick<Skin, 'mesh'>,
+  { firstVertex, vertices }: Pick<Range, 'firstVertex' | 'vertices'>,
+  { places }: Pick<Wrapped, 'places'>,
   normals: Float32Array,
-  other: Skin,
+  other: Pick<Skin, 'mesh'>,
   at: Correspondence,
 ): LaidPart {
   const out: LaidPart = {
@@ -142,7 +143,7 @@ function laidPart(
     shares: new Float32Array(vertices * 2),
   };
   for (let v = 0; v < vertices; v++) {
-    const p = body.mesh.pointOf[firstVertex + v],
+    const p = mesh.pointOf[firstVertex + v],
       triangle = at.triangle[p];
     out.places.set(places.subarray(p * 3, p * 3 + 3), v * 3);
     out.normals.set(normals.subarray(p * 3, p * 3 + 3), v * 3);

@@ -1,11 +1,13 @@
 import type { Document } from '@gltf-transform/core';
-import { createDeformer, floatsOf, INNER_KINDS } from '../character/index.ts';
+import { floatsOf } from '../character/index.ts';
 import {
   beyondReach,
+  type Correspondence,
   correspond,
   type Drawn,
   drawTo,
   FULL,
+  insideOf,
   leftAlone,
   type Mesh,
   meshOf,
@@ -18,9 +20,11 @@ import {
   surfaceFit,
   type SurfaceFit,
   trustOf,
+  type Wrapped,
 } from '../wrap/index.ts';
 import type { LeftRegion, Pin } from './pins.ts';
 import { drawnBy, nearestPoint } from './drawn-by.ts';
+import { laidPart } from './lay-body.ts';
 import { placeableOf } from './placeable-skin.ts';
 import { type Placeable, whereOn } from './place-on.ts';
 import { FROM_SHARES, FROM_TRIANGLE, OWN_PLACE, type Replaced, replacedIn } from './replaced.ts';
@@ -65,16 +69,11 @@ export function pinLaid(
     if (!own) lost.pins.push(number);
   });
   const settled = drawn.length
-      ? settledFrom(mesh, drawn, trust, outside, { stop, after })
-      : Float32Array.from(mesh.places),
-    region = new Uint8Array(mesh.points);
-  leave.forEach(({ at, around }, number) => {
-    const found = whereOn(surfaces.new, at);
-    if (!found) return void lost.leave.push(number);
-    const { far } = overEdges(mesh, [nearestPoint(found, body.deformer.indices, mesh)], around / 1000);
-    far.forEach((way, p) => {
-      if (Number.isFinite(way)) region[p] = 1;
-    });
+    ? settledFrom(mesh, drawn, trust, outside, { stop, after })
+    : Float32Array.from(mesh.places);
+  const region = new Uint8Array(mesh.points);
+  leave.forEach((one, number) => {
+    if (!addRegion(region, one, body, surfaces.new)) lost.leave.push(number);
   });
   const own = ownPlaces(body),
     places = own && region.some(Boolean) ? leftAlone(mesh, own, settled, region) : settled,
@@ -82,13 +81,28 @@ export function pinLaid(
     at = correspond(mesh, places, believed, old),
     wrapped = { places, aligned: mesh.places, trust: believed, open, curves: 0 },
     normals = shadingNormals(body, wrapped, { mesh: old }, at, replaced);
-  write(body, places, normals, at, old);
+  layAgain(body, wrapped, normals, old, at);
   const off = (now: Float32Array) =>
     Math.sqrt(
       drawn.reduce((sum, { point, to }) => sum + to.reduce((s, x, k) => s + (x - now[point * 3 + k]) ** 2, 0), 0) /
         Math.max(1, drawn.length),
     );
   return { lost, before: off(mesh.places), after: off(places), fit: surfaceFit(mesh, wrapped, old) };
+}
+
+/** Marks the points of a region; false where its middle isn't there. */
+function addRegion(
+  region: Uint8Array,
+  { at, around }: LeftRegion,
+  { mesh, deformer }: Skin,
+  surface: Placeable,
+): boolean {
+  const found = whereOn(surface, at);
+  if (!found) return false;
+  overEdges(mesh, [nearestPoint(found, deformer.indices, mesh)], around / 1000).far.forEach((way, p) => {
+    if (Number.isFinite(way)) region[p] = 1;
+  });
+  return true;
 }
 
 /** Pinned places drawn to where they belong, and what is around them settled on the surface again; all else stays where it is. */
@@ -106,13 +120,6 @@ function settledFrom(
     out = register({ ...mesh, places: moved }, trust, outside, held, { settings: ONWARD, ...options });
   for (const p of still) out.set(placeOf(p), p * 3);
   return out;
-}
-
-function insideOf(document: Document): Skin['inside'] {
-  const inner = createDeformer(document, ({ kind }) => INNER_KINDS.includes(kind), false);
-  return inner.vertices
-    ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
-    : [];
 }
 
 const placeableReplaced = ({ positions, indices, parts }: Replaced): Placeable => ({
@@ -136,28 +143,21 @@ function ownPlaces({ deformer, mesh }: Skin): Float32Array | null {
   return out;
 }
 
-function write(
-  { deformer, mesh }: Skin,
-  places: Float32Array,
+/** Lays the parts of a skin that is laid already to other places. */
+function layAgain(
+  body: Skin,
+  wrapped: Pick<Wrapped, 'places'>,
   normals: Float32Array,
-  at: ReturnType<typeof correspond>,
   old: Mesh,
+  at: Correspondence,
 ): void {
-  for (const { part, firstVertex, vertices } of deformer.ranges) {
-    const own = { places: new Float32Array(vertices * 3), normals: new Float32Array(vertices * 3) },
-      from = new Float32Array(vertices).fill(-1),
-      shares = new Float32Array(vertices * 2);
-    for (let v = 0; v < vertices; v++) {
-      const p = mesh.pointOf[firstVertex + v];
-      own.places.set(places.subarray(p * 3, p * 3 + 3), v * 3);
-      own.normals.set(normals.subarray(p * 3, p * 3 + 3), v * 3);
-      if (at.triangle[p] < 0) continue;
-      from[v] = old.triangleOf[at.triangle[p]];
-      shares.set(at.share.subarray(p * 2, p * 2 + 2), v * 2);
-    }
-    part.prim.getAttribute('POSITION')?.setArray(own.places);
-    part.prim.getAttribute('NORMAL')?.setArray(own.normals);
-    part.prim.getAttribute(FROM_TRIANGLE)?.setArray(from);
-    part.prim.getAttribute(FROM_SHARES)?.setArray(shares);
+  for (const range of body.deformer.ranges) {
+    const { places, normals: own, from, shares } = laidPart(body, range, wrapped, normals, { mesh: old }, at),
+      put = (semantic: string, values: Float32Array<ArrayBuffer>) =>
+        range.part.prim.getAttribute(semantic)?.setArray(values);
+    put('POSITION', places);
+    put('NORMAL', own);
+    put(FROM_TRIANGLE, from);
+    put(FROM_SHARES, shares);
   }
 }

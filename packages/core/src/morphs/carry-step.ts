@@ -5,8 +5,8 @@ import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep, meant } from '../step.ts';
-import { carriedAs, type Carried, carryMorphs, ON_FACE } from './carry.ts';
-import { morphRows } from './morph-rows.ts';
+import { carriedAs, type Carried, carryMorphs } from './carry.ts';
+import { goesAlong } from './goes-along.ts';
 
 const CarrySettings = v.object({
   /** Morphs of the skin that what is worn goes along with. */
@@ -17,18 +17,13 @@ const CarrySettings = v.object({
 type CarrySettings = v.InferOutput<typeof CarrySettings>;
 const asked = ({ names, all }: CarrySettings): boolean => all || names.length > 0;
 
-/** Clothes don't follow a smile. */
-const FOR_FACES: readonly string[] = ['expression', 'viseme'];
-
 function carryOut(
   document: Document,
   { names, all }: CarrySettings,
   report?: (fraction: number, morph: string) => void,
 ): Carried[] {
-  const rows = all ? morphRows(document) : [],
-    kinds = new Map(rows.map((row) => [row.name, row.kind])),
-    goes = ({ kind }: Part, morph: string) =>
-      names.includes(morph) || ON_FACE.includes(kind) || !FOR_FACES.includes(kinds.get(morph) ?? '');
+  const alone = all ? goesAlong(document) : () => true,
+    goes = (part: Part, morph: string) => names.includes(morph) || alone(part, morph);
   return carryMorphs(document, all ? listMorphNames(document) : names, goes, report);
 }
 

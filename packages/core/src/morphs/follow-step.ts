@@ -3,11 +3,8 @@ import { readDossier } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import { throwIfAborted } from '../problem.ts';
 import { defineStep } from '../step.ts';
-import { carryMorphs, ON_FACE } from './carry.ts';
-import { morphRows } from './morph-rows.ts';
-
-/** Clothes don't follow a smile. */
-const FOR_FACES: readonly string[] = ['expression', 'viseme'];
+import { carryMorphs } from './carry.ts';
+import { goesAlong } from './goes-along.ts';
 
 export const followStep = defineStep({
   id: 'fit.follow',
@@ -21,16 +18,10 @@ export const followStep = defineStep({
     settings !== undefined && (readDossier(document).figureMorphs?.length ?? 0) > 0,
   async run(document, _settings, _target, context) {
     const names = readDossier(document).figureMorphs ?? [],
-      kinds = new Map(morphRows(document).map((row) => [row.name, row.kind])),
-      carried = carryMorphs(
-        document,
-        names,
-        ({ kind }, morph) => ON_FACE.includes(kind) || !FOR_FACES.includes(kinds.get(morph) ?? ''),
-        (fraction, morph) => {
-          throwIfAborted(context.signal);
-          context.progress(fraction, `carrying ${morph} along`);
-        },
-      );
+      carried = carryMorphs(document, names, goesAlong(document), (fraction, morph) => {
+        throwIfAborted(context.signal);
+        context.progress(fraction, `carrying ${morph} along`);
+      });
     return {
       measures: [
         measure('morphs-carried', 0, new Set(carried.map(({ name }) => name)).size),

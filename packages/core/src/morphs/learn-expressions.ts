@@ -4,12 +4,12 @@ import { type ExpressionSet, ExpressionSetSchema } from '../targets/index.ts';
 import { parseOrTell, ProblemError } from '../problem.ts';
 import { conceptsOf } from './concepts-of.ts';
 import { type FaceMoves, faceMoves } from './face-features.ts';
+import { FOR_FACES } from './goes-along.ts';
 import { morphRows } from './morph-rows.ts';
 import type { Side } from './sides.ts';
 
 /** A face that moves less than this says nothing of which way, metres. */
 const STILL = 3e-4;
-const FOR_FACES: readonly string[] = ['expression', 'viseme'];
 
 /**
  * A set of expressions as a sample character has it: every morph that moves its face, under its name, with what it means

@@ -6,7 +6,7 @@ export { beyondReach, type Drawn, drawTo } from './draw-to.ts';
 export { leftAlone } from './left-alone.ts';
 export { overEdges, pathThrough } from './over-edges.ts';
 export { FULL, PREVIEW, register } from './register.ts';
-export { followedBy, isSkin, type Skin, skinOf, skinOpenness } from './skin.ts';
+export { followedBy, insideOf, isSkin, type Skin, skinOf, skinOpenness } from './skin.ts';
 export { surfaceFit, type SurfaceFit } from './surface-fit.ts';
 export { walkOver } from './walk.ts';
 export { whyUnwrappable } from './why-unwrappable.ts';

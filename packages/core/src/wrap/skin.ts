@@ -34,7 +34,6 @@ export function skinOf(document: Document): Skin {
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
     { skeleton } = deformer,
     roles = roleIndex(jointRoles(document, skeleton)),
-    inner = createDeformer(document, ({ kind }) => INNER_KINDS.includes(kind), false),
     left = roles.get('leftEye'),
     right = roles.get('rightEye');
   return {
@@ -44,14 +43,20 @@ export function skinOf(document: Document): Skin {
     followed: followedBy(deformer),
     skeleton,
     roles,
-    inside: inner.vertices
-      ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
-      : [],
+    inside: insideOf(document),
     eyes:
       left === undefined || right === undefined
         ? null
         : (jointPosition(skeleton, left).map((x, k) => (x + jointPosition(skeleton, right)[k]) / 2) as Vec3),
   };
+}
+
+/** Eyeballs, teeth and tongue, at rest. */
+export function insideOf(document: Document): Skin['inside'] {
+  const inner = createDeformer(document, ({ kind }) => INNER_KINDS.includes(kind), false);
+  return inner.vertices
+    ? [{ places: inner.evaluate(new Float32Array(inner.vertices * 3)), corners: inner.indices }]
+    : [];
 }
 
 /** How open each point of a skin is. */
