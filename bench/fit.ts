@@ -24,10 +24,20 @@ export async function benchFit(
     quick = copyDocument(source),
     document = copyDocument(source),
     [, looked] = await timed(() =>
-      wrapStep.run(quick, { body: null, detail: 'quick', morphs: 'target', weights: 'nearer' }, target, context),
+      wrapStep.run(
+        quick,
+        { body: null, detail: 'quick', morphs: 'target', weights: 'nearer', sides: 'own' },
+        target,
+        context,
+      ),
     ),
     [wrapped, full] = await timed(() =>
-      wrapStep.run(document, { body: null, detail: 'full', morphs: 'target', weights: 'nearer' }, target, context),
+      wrapStep.run(
+        document,
+        { body: null, detail: 'full', morphs: 'target', weights: 'nearer', sides: 'own' },
+        target,
+        context,
+      ),
     ),
     [morphs, carried] = await timed(() => fitMorphsStep.run(document, {}, target, context)),
     [maps, laid] = await timed(() => fitMapsStep.run(document, { size: '2048' }, target, context)),

@@ -17,7 +17,7 @@ for (const [id, format] of [
   ['tessel', 'Tessel'],
   ['corvane', 'Corvane'],
 ] as const) {
-  const { body, bytes } = await bodyOfSample(bodyOfFigure(format), `${format} figure`, sha256),
+  const { body, bytes } = await bodyOfSample(bodyOfFigure(format, 1, true), `${format} figure`, sha256),
     io = await createGltfIO({ 'meshopt.encoder': MeshoptEncoder }),
     document = await io.readBinary(bytes);
   // Places to a fiftieth of a millimetre, texture places to a sixteenth of a texel of 4096.

@@ -213,9 +213,68 @@ it('what goes wrong there is found, with the station that mends it', async () =>
   await shows(page, '.bench [role=alert]', /The loader for \.glb doesn't open “broken\.glb”/);
   await give({ 'notes.txt': 'no model' }, 'failed');
   await shows(page, '.bench [role=alert]', /There is no model here: notes\.txt/);
+  // From here on it is held in a hand.
+  await page.setViewport({ width: 760, height: 420, hasTouch: true });
   await page.goto(`${address}/proving/${run.id}`);
   await state('ready');
   expect(await faults()).toEqual([]);
+});
+
+it('fingers walk it, look round, bring it nearer and point where it goes; the page says how', async () => {
+  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: 120_000 }),
+    at = () =>
+      page.$eval('[data-proving]', (quay) => [
+        Number(quay.getAttribute('data-x')),
+        Number(quay.getAttribute('data-z')),
+      ]),
+    said = (text: string) =>
+      page.$$eval(
+        '[aria-label="The quay"] span',
+        (found, wanted) => {
+          const span = found.find((one) => one.textContent === wanted) as HTMLElement | undefined;
+          return (span?.offsetWidth ?? 0) > 0;
+        },
+        text,
+      );
+  expect(await said('left half: push to walk, further to run')).toBe(true);
+  expect(await said('drag: look round')).toBe(false);
+  // A stick, pushed back and further: it comes nearer, at a run.
+  const start = await at(),
+    stick = await page.touchscreen.touchStart(90, 260);
+  await stick.move(90, 300);
+  await doing('walk');
+  await page.waitForSelector('[data-stick=walk]');
+  await stick.move(90, 400);
+  await page.waitForSelector('[data-stick=run]');
+  await doing('run');
+  // The other hand looks round meanwhile, and nobody stops for it.
+  const other = await page.touchscreen.touchStart(300, 200);
+  await other.move(330, 205);
+  await other.end();
+  await page.waitForSelector('[data-stick=run]');
+  await stick.end();
+  await doing('idle');
+  expect(await page.$('[data-stick]')).toBeNull();
+  const stopped = await at();
+  expect(Math.hypot(stopped[0] - start[0], stopped[1] - start[1])).toBeGreaterThan(0.3);
+  // Two fingers come together, one on either half: as far away as its last level.
+  for (let i = 0; i < 4; i++) {
+    const left = await page.touchscreen.touchStart(40, 220),
+      right = await page.touchscreen.touchStart(340, 220);
+    await left.move(150, 220);
+    await right.move(230, 220);
+    await left.end();
+    await right.end();
+  }
+  await page.waitForSelector('table[data-level="2"]', { timeout: 120_000 });
+  expect(await page.$('[data-stick]')).toBeNull();
+  // A tap on the half of the stick points too.
+  await page.touchscreen.tap(120, 330);
+  await doing('walk');
+  await doing('idle');
+  const walked = await at();
+  expect(Math.hypot(walked[0] - stopped[0], walked[1] - stopped[1])).toBeGreaterThan(0.3);
+  expect(errors).toEqual([]);
 });
 
 it('a package that isn’t there is told of, by the server and on the page', async () => {

@@ -34,7 +34,7 @@ async function wrapped(other: Document, weights: 'nearer' | 'figure' | 'source')
     [target] = SHIPPED_TARGETS,
     { measures, findings } = await wrapStep.run(
       document,
-      { body: 'it', detail: 'quick', morphs: 'source', weights },
+      { body: 'it', detail: 'quick', morphs: 'source', weights, sides: 'own' },
       target,
       { ...context, character: async () => ({ document: other, name: 'the other' }) },
     );

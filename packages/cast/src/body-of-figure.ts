@@ -7,9 +7,11 @@ import { writeFigure } from './write.ts';
 
 /**
  * The person that a figure format is drawn with: nobody, of average build, bare, in the format's own joints and rest pose,
- * without images. @param coarse 1 for the format's own polygons, larger for fewer
+ * without images.
+ * @param coarse 1 for the format's own polygons, larger for fewer
+ * @param expressions whether its face can move
  */
-export function bodyOfFigure(figure: Person['figure'], coarse = 1): Document {
+export function bodyOfFigure(figure: Person['figure'], coarse = 1, expressions = false): Document {
   const person: Person = {
       ...personById('harbour-pilot'),
       figure,
@@ -25,7 +27,7 @@ export function bodyOfFigure(figure: Person['figure'], coarse = 1): Document {
       [...materialsOf(person)].map(([name, { color: _, normal: __, surface: ___, ...row }]) => [name, row]),
     ),
     document = writeFigure(
-      buildPerson(person, { coarse, expressions: false, progress: () => {} }),
+      buildPerson(person, { coarse, expressions, progress: () => {} }),
       new Map(),
       plain,
       `${figure} figure`,

@@ -84,7 +84,7 @@ async function fitted(source: Document, body: Document) {
     given = { ...context, character: async () => ({ document: body, name: 'the other' }) },
     { measures } = await wrapStep.run(
       document,
-      { body: 'it', detail: 'full', morphs: 'target', weights: 'nearer' },
+      { body: 'it', detail: 'full', morphs: 'target', weights: 'nearer', sides: 'own' },
       target,
       given,
     );
@@ -283,10 +283,15 @@ describe('what can’t be done is said, and nothing is changed', () => {
   const refused = async (source: Document, body: Document) => {
     const before = JSON.stringify(listParts(source).map(({ id, vertices }) => [id, vertices]));
     const said = await wrapStep
-      .run(source, { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer' }, SHIPPED_TARGETS[0], {
-        ...context,
-        character: async () => ({ document: body, name: 'Half a figure' }),
-      })
+      .run(
+        source,
+        { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer', sides: 'own' },
+        SHIPPED_TARGETS[0],
+        {
+          ...context,
+          character: async () => ({ document: body, name: 'Half a figure' }),
+        },
+      )
       .then(
         () => 'nothing',
         (error: ProblemError) => error.message,

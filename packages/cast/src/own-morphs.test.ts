@@ -45,7 +45,7 @@ async function laid(morphs: 'source' | 'both') {
     given = { ...context, character: async () => ({ document: other, name: 'the other' }) },
     { measures } = await wrapStep.run(
       document,
-      { body: 'it', detail: 'quick', morphs: 'target', weights: 'figure' },
+      { body: 'it', detail: 'quick', morphs: 'target', weights: 'figure', sides: 'own' },
       target,
       given,
     );

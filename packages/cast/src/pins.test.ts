@@ -80,7 +80,7 @@ beforeAll(async () => {
   wrapped = copyDocument(own);
   const { measures } = await wrapStep.run(
     wrapped,
-    { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer' },
+    { body: 'it', detail: 'quick', morphs: 'target', weights: 'nearer', sides: 'own' },
     target,
     {
       ...context,

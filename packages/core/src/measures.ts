@@ -82,6 +82,8 @@ const MEASURES = {
   'curves-matched': ['curves that both have', ''],
   'faces-turned': ['faces turned over', ''],
   'maps-laid-out': ['maps laid out anew', ''],
+  'sides-evened': ['moved for both sides to be alike', 'mm'],
+  'vertex-colors-carried': ['vertices with colours', ''],
   triangles: ['triangles', ''],
   vertices: ['vertices', ''],
 } as const satisfies Record<string, readonly [name: string, unit: string]>;

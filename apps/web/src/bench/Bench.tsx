@@ -35,6 +35,7 @@ const BENCHES: Record<Station, ComponentType> = {
 /** Steps whose settings a bench shows in its own way; every other one gets a card by itself. */
 const SHOWN: ReadonlySet<string> = new Set<StepId>([
   'fit.skeleton',
+  'fit.layout',
   'fit.wrap',
   'fit.pins',
   'fit.seat',

@@ -5,6 +5,7 @@ import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
+import { LayoutCard } from './LayoutCard.tsx';
 import { PinsCard } from './PinsCard.tsx';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
@@ -45,6 +46,7 @@ export function OtherPolygons() {
         />
         <Setting step="fit.wrap" name="weights" />
         <Setting step="fit.wrap" name="morphs" />
+        <Setting step="fit.wrap" name="sides" />
         <Setting step="fit.wrap" name="detail" />
       </StepCard>
       {done?.findings.map((finding) => (
@@ -75,6 +77,7 @@ export function OtherPolygons() {
           ))}
         </div>
       )}
+      <LayoutCard />
     </>
   );
 }

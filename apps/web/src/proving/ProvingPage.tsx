@@ -5,7 +5,9 @@ import type { Arrival } from '../api/upload.ts';
 import { useDrop } from '../api/use-drop.ts';
 import { ProvingBench } from './ProvingBench.tsx';
 import styles from './proving.module.css';
+import { StickRing } from './StickRing.tsx';
 import { fetchPackage, useWorld } from './use-world.ts';
+import { WayHints } from './WayHints.tsx';
 
 const DOES = { idle: 'stands', turn: 'turns', walk: 'walks', run: 'runs', climb: 'climbs' } as const;
 
@@ -62,20 +64,8 @@ export function ProvingPage() {
             Vell Sund, {walker.y > 2 ? 'bridge' : 'quay'} · {DOES[walker.doing]}
           </div>
         )}
-        <div className={styles.keys} aria-hidden="true">
-          <span>
-            <kbd>← ↑ ↓ →</kbd> or <kbd>W A S D</kbd> walk
-          </span>
-          <span>
-            <kbd>Shift</kbd> run
-          </span>
-          <span>walk at the ladder: climb</span>
-          <span>drag: look round</span>
-          <span>
-            wheel, <kbd>+</kbd> <kbd>−</kbd> nearer
-          </span>
-          <span>press the ground: go there</span>
-        </div>
+        <StickRing canvas={canvas} />
+        <WayHints />
       </section>
       <ProvingBench
         world={world}

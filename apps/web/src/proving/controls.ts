@@ -1,3 +1,4 @@
+import { Fingers } from './fingers.ts';
 import type { Wish } from './walk.ts';
 
 /** Where the camera is round what it looks at. */
@@ -17,6 +18,10 @@ export interface Controls {
   dispose(): void;
 }
 
+/** Tells where a finger's stick is, or null: none is held. */
+export const STICK_EVENT = 'stick';
+export type Stick = ReturnType<Fingers['stick']>;
+
 const WAYS: Record<string, [x: number, z: number]> = {
   ArrowUp: [0, -1],
   KeyW: [0, -1],
@@ -27,19 +32,15 @@ const WAYS: Record<string, [x: number, z: number]> = {
   ArrowRight: [1, 0],
   KeyD: [1, 0],
 };
-/** Travel of a finger that is all the way, pixels; and how far a press may wander and still point. */
-const STICK = 60,
-  STILL = 5;
 
 /**
  * Keys walk (arrows or W A S D, Shift runs), Q and E turn the camera, + and − bring it nearer; dragging turns it, the wheel
- * brings it nearer, a press points at where to go. A finger on the left half is a stick, one on the right turns, two bring nearer.
+ * brings it nearer, a press points at where to go. What fingers do stands in `fingers.ts`; the canvas tells of their stick.
  * @param point told of a press: place on the canvas, −1 … 1
  */
 export function bindControls(canvas: HTMLCanvasElement, point: (x: number, y: number, run: boolean) => void): Controls {
   const orbit: Orbit = { yaw: 0.35, pitch: 0.13, distance: 4.3 },
-    held = new Set<string>(),
-    fingers = new Map<number, { x: number; y: number; startX: number; startY: number; stick: boolean; far: number }>();
+    held = new Set<string>();
   let shift = false;
   const turn = (dx: number, dy: number) => {
     orbit.yaw -= dx * 0.006;
@@ -64,50 +65,45 @@ export function bindControls(canvas: HTMLCanvasElement, point: (x: number, y: nu
     else if (event.key === '+' || event.key === '=') nearer(0.85);
     else if (event.key === '-') nearer(1.18);
   };
+  const fingers = new Fingers({
+    turn,
+    nearer,
+    point({ x, y }) {
+      const { left, top, width, height } = canvas.getBoundingClientRect();
+      point(((x - left) / width) * 2 - 1, 1 - ((y - top) / height) * 2, shift);
+    },
+  });
+  const tellStick = () => canvas.dispatchEvent(new CustomEvent<Stick>(STICK_EVENT, { detail: fingers.stick() }));
   const onDown = (event: PointerEvent) => {
     canvas.focus({ preventScroll: true });
     const { left, width } = canvas.getBoundingClientRect(),
-      { clientX: x, clientY: y } = event;
-    canvas.setPointerCapture(event.pointerId);
-    fingers.set(event.pointerId, {
-      x,
-      y,
-      startX: x,
-      startY: y,
-      stick: event.pointerType === 'touch' && x - left < width / 2,
-      far: 0,
-    });
+      { clientX: x, clientY: y, pointerId: id } = event;
+    canvas.setPointerCapture(id);
+    const touch = event.pointerType === 'touch';
+    fingers.down({ id, x, y, at: event.timeStamp, touch, stickSide: x - left < width / 2 });
+    tellStick();
   };
   const onMove = (event: PointerEvent) => {
-    const finger = fingers.get(event.pointerId);
-    if (!finger) return;
-    const dx = event.clientX - finger.x,
-      dy = event.clientY - finger.y,
-      turning = [...fingers.values()].filter(({ stick }) => !stick);
-    finger.far += Math.hypot(dx, dy);
-    if (!finger.stick) {
-      if (turning.length > 1) {
-        const [other] = turning.filter((one) => one !== finger),
-          before = Math.hypot(finger.x - other.x, finger.y - other.y),
-          after = Math.hypot(event.clientX - other.x, event.clientY - other.y);
-        if (after > 1) nearer(before / after);
-      } else turn(dx, dy);
-    }
-    finger.x = event.clientX;
-    finger.y = event.clientY;
+    fingers.move(event.pointerId, { x: event.clientX, y: event.clientY });
+    if (event.pointerType === 'touch') tellStick();
   };
   const onUp = (event: PointerEvent) => {
-    const finger = fingers.get(event.pointerId);
-    fingers.delete(event.pointerId);
-    if (!finger || finger.stick || finger.far > STILL || event.type !== 'pointerup') return;
-    const { left, top, width, height } = canvas.getBoundingClientRect();
-    point(((event.clientX - left) / width) * 2 - 1, 1 - ((event.clientY - top) / height) * 2, event.shiftKey);
+    shift = event.shiftKey;
+    fingers.up(event.pointerId, event.type === 'pointerup' ? event.timeStamp : null);
+    tellStick();
+  };
+  /** A finger that rests on its stick asks for no menu. */
+  const onMenu = (event: Event) => {
+    if (fingers.touched()) event.preventDefault();
   };
   const onWheel = (event: WheelEvent) => {
     event.preventDefault();
     nearer(Math.exp(event.deltaY * 0.0012));
   };
-  const release = () => held.clear();
+  const release = () => {
+    held.clear();
+    shift = false;
+  };
   const listeners: [string, EventListener, AddEventListenerOptions?][] = [
     ['keydown', onKey as EventListener],
     ['keyup', onKey as EventListener],
@@ -116,6 +112,7 @@ export function bindControls(canvas: HTMLCanvasElement, point: (x: number, y: nu
     ['pointermove', onMove as EventListener],
     ['pointerup', onUp as EventListener],
     ['pointercancel', onUp as EventListener],
+    ['contextmenu', onMenu],
     ['wheel', onWheel as EventListener, { passive: false }],
   ];
   for (const [name, listener, options] of listeners) canvas.addEventListener(name, listener, options);
@@ -128,15 +125,12 @@ export function bindControls(canvas: HTMLCanvasElement, point: (x: number, y: nu
         right += WAYS[code][0];
         back += WAYS[code][1];
       }
-      let run = shift;
-      for (const finger of fingers.values())
-        if (finger.stick) {
-          right += (finger.x - finger.startX) / STICK;
-          back += (finger.y - finger.startY) / STICK;
-          // Pushed beyond its rim it runs.
-          if (Math.hypot(right, back) > 1.6) run = true;
-        }
-      return { ...turned(right, back, orbit.yaw), run };
+      const stick = fingers.stick();
+      if (stick) {
+        right += stick.right;
+        back += stick.back;
+      }
+      return { ...turned(right, back, orbit.yaw), run: shift || !!stick?.run };
     },
     dispose() {
       for (const [name, listener] of listeners) canvas.removeEventListener(name, listener);

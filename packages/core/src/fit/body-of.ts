@@ -7,9 +7,11 @@ import {
   morphNamesOf,
   type Part,
   takeOutPart,
+  trianglesOf,
 } from '../character/index.ts';
 import { writeGlb } from '../formats/index.ts';
-import type { FigureBody } from '../targets/index.ts';
+import { seamPlaces } from '../maps/index.ts';
+import { type FigureBody, SEAM_STEPS } from '../targets/index.ts';
 import { refuseBody } from './refuse.ts';
 import { isSkin, skinOf } from '../wrap/index.ts';
 
@@ -53,10 +55,20 @@ export async function bodyOfSample(
         vertices: part.vertices,
         triangles: part.triangles,
         layout: layoutOf(part),
+        ...seamsOf(part),
       })),
     },
     bytes,
   };
+}
+
+/** Its seams, by which maps that were painted for it are known. */
+function seamsOf({ prim }: Part): { seams?: number[] } {
+  const position = prim.getAttribute('POSITION'),
+    uv = prim.getAttribute('TEXCOORD_0');
+  if (!position || !uv) return {};
+  const places = seamPlaces(floatsOf(position), floatsOf(uv), trianglesOf(prim));
+  return places.length ? { seams: Array.from(places, (x) => Math.round(x * SEAM_STEPS)) } : {};
 }
 
 /** What a part's morphs move, and no more: not how they turn normals, not what is dialled. */

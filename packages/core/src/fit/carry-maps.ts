@@ -63,6 +63,7 @@ interface Sheet {
  * Every map of what was replaced, laid out as the new surface is. Maps are made one after the other, so that no more of them
  * than one lies open.
  * @param most sides of new maps at most, texels; null: as fine as those that were
+ * @param leave maps that lie as they should
  */
 export async function carryMaps(
   document: Document,
@@ -70,6 +71,7 @@ export async function carryMaps(
   most: number | null,
   context: StepContext,
   stop: () => void,
+  leave: ReadonlySet<Texture> = new Set(),
 ): Promise<MapsCarried> {
   const old = oldSurface(replaced),
     sheets = sheetsOf(document),
@@ -83,7 +85,7 @@ export async function carryMaps(
   let done = 0,
     writing = Promise.resolve();
   for (const sheet of sheets) {
-    const wishes = wishesOf(sheet, replaced, document),
+    const wishes = wishesOf(sheet, replaced, document).filter(({ old }) => !(old && leave.has(old))),
       finer = finerBefore(sheet.stretches, replaced);
     let laid: Laid | null = null;
     for (const wish of wishes) {

@@ -3,6 +3,7 @@ export { ballThrough } from './similar.ts';
 export { bodyOfSample, liesOnBody } from './body-of.ts';
 export { type FigureWithBody, learnWithBody, packFigure, unpackFigure } from './figure-archive.ts';
 export { fitMapsStep } from './maps-step.ts';
+export { layoutStep } from './layout-step.ts';
 export { fitMorphsStep } from './morphs-step.ts';
 export { placeableSkin } from './placeable-skin.ts';
 export { pinsStep } from './pins-step.ts';

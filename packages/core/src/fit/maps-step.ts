@@ -4,6 +4,7 @@ import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep } from '../step.ts';
+import { carryColors } from './carry-colors.ts';
 import { carryMaps } from './carry-maps.ts';
 import { fittedParts } from './carry-morphs.ts';
 import { dropReplaced, replacedIn } from './replaced.ts';
@@ -48,7 +49,14 @@ export const fitMapsStep = defineStep({
     const names = replaced.parts.flatMap(({ material }) => material?.getName() ?? []),
       { laidOut = [] } = readDossier(document);
     updateDossier(document, { laidOut: [...new Set([...laidOut, ...names])] });
+    const colored = carryColors(document, replaced);
     dropReplaced(document);
-    return { measures: [measure('maps-laid-out', 0, maps.length)], findings };
+    return {
+      measures: [
+        measure('maps-laid-out', 0, maps.length),
+        ...(colored ? [measure('vertex-colors-carried', 0, colored)] : []),
+      ],
+      findings,
+    };
   },
 });

@@ -4,7 +4,7 @@ import { readGltf } from '../formats/index.ts';
 import { ProblemError } from '../problem.ts';
 import { standAsFound } from '../rig/index.ts';
 import type { StepContext } from '../step.ts';
-import { figureOf, type Target } from '../targets/index.ts';
+import { type Figure, figureOf, type Target } from '../targets/index.ts';
 
 /** @throws ProblemError fit.no-body where the target's figure has none, or it isn't here */
 export async function openFigure(
@@ -18,11 +18,20 @@ export async function openFigure(
       `${target.title} asks for the skin on its figure’s polygons, and ${figure ? `${figure.title} has joints alone` : 'names no figure'}. Learn the figure with its skin, or switch that off in the target.`,
       target.id,
     );
-  const bytes = (await piece?.(figure.body.file)) ?? null;
+  return openFigureBody(figure, { piece });
+}
+
+/** @throws ProblemError fit.no-body where a figure's skin isn't here */
+export async function openFigureBody(
+  figure: Figure,
+  { piece }: Pick<StepContext, 'piece'>,
+): Promise<{ document: Document; name: string }> {
+  const { file = '' } = figure.body ?? {},
+    bytes = (file && (await piece?.(file))) || null;
   if (!bytes)
     throw new ProblemError(
       'fit.no-body',
-      `The skin of ${figure.title} is not here (${figure.body.file.slice(0, 12)}…). Bring the figure once more as an archive, with its files.`,
+      `The skin of ${figure.title} is not here (${file.slice(0, 12)}…). Bring the figure once more as an archive, with its files.`,
       figure.id,
     );
   const { document: opened } = await readGltf(

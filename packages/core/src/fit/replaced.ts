@@ -38,7 +38,7 @@ export function keepReplaced(document: Document, deformer: Skin['deformer'], res
       put('POSITION', own(rest));
       put('NORMAL', own(normals));
       for (const semantic of part.prim.listSemantics())
-        if (semantic.startsWith('TEXCOORD_')) prim.setAttribute(semantic, part.prim.getAttribute(semantic));
+        if (/^(TEXCOORD|COLOR)_/.test(semantic)) prim.setAttribute(semantic, part.prim.getAttribute(semantic));
       prim.setIndices(
         document
           .createAccessor()

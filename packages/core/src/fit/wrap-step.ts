@@ -7,7 +7,7 @@ import { worded } from '../settings.ts';
 import { defineStep, otherCharacter } from '../step.ts';
 import { figureOf } from '../targets/index.ts';
 import { liesOnBody } from './body-of.ts';
-import { correspond, FULL, isSkin, PREVIEW, skinOf, surfaceFit, wrapSkin } from '../wrap/index.ts';
+import { correspond, FULL, isSkin, PREVIEW, skinOf, surfaceFit, type Wrapped, wrapSkin } from '../wrap/index.ts';
 import { type Laid, layBody } from './lay-body.ts';
 import { openFigure, standing } from './open-figure.ts';
 import { ownMorphs } from './own-morphs.ts';
@@ -33,6 +33,10 @@ const WrapSettings = v.object({
       figure: 'The figure’s own',
       source: 'The character’s',
     },
+  }),
+  sides: worded(v.optional(v.picklist(['own', 'alike']), 'own'), {
+    title: 'Left and right',
+    words: { own: 'Each as it is', alike: 'Both alike, halfway between' },
   }),
   detail: worded(v.optional(v.picklist(['full', 'quick']), 'full'), {
     title: 'How closely',
@@ -74,6 +78,7 @@ export const wrapStep = defineStep({
     const wrapped = wrapSkin(body, other, {
       settings: settings.detail === 'quick' ? PREVIEW : FULL,
       stop,
+      symmetric: settings.sides === 'alike',
       after: (done) => context.progress(0.1 + 0.75 * done, 'taking on the shape'),
     });
     context.progress(0.87, 'each place on the old surface');
@@ -98,9 +103,10 @@ export const wrapStep = defineStep({
         measure('faces-turned', 0, fit.turned),
         measure('bends-off-carried', 0, laid.weighed.off.source * 1000),
         measure('bends-off-own', 0, laid.weighed.off.figure * 1000),
+        ...(wrapped.evened ? [measure('sides-evened', 0, wrapped.evened.moved * 1000)] : []),
         ...(own.size ? [measure('figure-morphs', 0, own.size)] : []),
       ] satisfies Measure[],
-      findings: [...told(laid, name), ...toldWeights(laid, name, settings.weights)],
+      findings: [...told(laid, name), ...toldWeights(laid, name, settings.weights), ...toldSides(wrapped.evened, name)],
     };
   },
 });
@@ -109,6 +115,29 @@ function countOf(document: Document): { vertices: number; triangles: number } {
   const { vertices, indices } = createDeformer(document, isSkin, false);
   return { vertices, triangles: indices.length / 3 };
 }
+
+/** What both sides moved is told where eyelids, lashes and clothes would notice. */
+function toldSides(evened: Wrapped['evened'], name: string): Finding[] {
+  if (!evened) return [];
+  const mm = (metres: number) => (metres * 1000).toFixed(1),
+    found: Finding[] = [];
+  if (evened.farthest > NOTICED)
+    found.push({
+      code: 'fit.sides-evened',
+      severity: 'info',
+      message: `Left and right are alike now: the skin moved by ${mm(evened.moved)} mm in the mean, ${mm(evened.farthest)} mm at most. Eyes, lashes and clothes stayed; look at the eyelids and where cloth lies close.`,
+      measured: Math.round(evened.farthest * 1e4) / 10,
+    });
+  if (evened.alone)
+    found.push({
+      code: 'fit.sides-alone',
+      severity: evened.moved > 0 ? 'info' : 'warning',
+      message: `${evened.alone === 1 ? 'A point' : `${evened.alone.toLocaleString('en-GB')} points`} of ${name} ${evened.alone === 1 ? 'has' : 'have'} no mirror image in it and stayed as they came to lie.`,
+      measured: evened.alone,
+    });
+  return found;
+}
+const NOTICED = 0.001;
 
 function toldWeights({ weighed: { by, off } }: Laid, name: string, asked: string): Finding[] {
   if (asked !== 'nearer' || by === 'figure') return [];

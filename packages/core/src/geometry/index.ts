@@ -14,6 +14,7 @@ export * from './normals.ts';
 export * from './on-triangle.ts';
 export * from './random.ts';
 export * from './ray-tree.ts';
+export { type PointSurface, pairPoints, pointSurface } from './pair-points.ts';
 export * from './sampling.ts';
 export * from './select.ts';
 export * from './sparse-cholesky.ts';

@@ -35,7 +35,16 @@ import { type MorphRow, morphRows } from '../morphs/index.ts';
 import { idleFindings, missingRoles } from '../skeleton/index.ts';
 import type { Finding } from '../problem.ts';
 import { channelWords } from '../textures/index.ts';
-import { coarseMaps, faultMessage, findMapFaults, findMaps, mapDensities, usedTextures } from '../maps/index.ts';
+import { knownLayouts, SHIPPED_FIGURES } from '../targets/index.ts';
+import {
+  coarseMaps,
+  faultMessage,
+  findMapFaults,
+  findMaps,
+  mapDensities,
+  repairOf,
+  usedTextures,
+} from '../maps/index.ts';
 import { type ImageCodec, textureMemory, textureState } from '../pixels/index.ts';
 import { findMisplaced, groupPieces, namePattern } from '../intake/index.ts';
 
@@ -246,14 +255,14 @@ function standingRoles(document: Document, standing: Document, skeleton: Skeleto
 
 /** Maps whose pixels contradict what they are used for; asks for an image codec, so it stands apart. */
 export async function inspectMaps(document: Document, images: ImageCodec): Promise<Finding[]> {
-  return (await findMapFaults(document, images)).map((fault) => ({
+  return (await findMapFaults(document, images, knownLayouts(SHIPPED_FIGURES))).map((fault) => ({
     code: fault.code,
     severity: 'warning' as const,
     message: faultMessage(fault),
     where: fault.material.getName(),
     measured: fault.measured,
-    names: { map: textureFile(fault.texture), channel: fault.channel },
-    repair: 'materials.channels',
+    names: { map: textureFile(fault.texture), channel: fault.channel, ...(fault.figure && { figure: fault.figure }) },
+    repair: repairOf(fault),
   }));
 }
 

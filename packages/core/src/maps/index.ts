@@ -6,3 +6,4 @@ export * from './judge.ts';
 export * from './texel-density.ts';
 export * from './coarse-maps.ts';
 export * from './reading/index.ts';
+export * from './layout/index.ts';

@@ -9,6 +9,7 @@ import {
   wordsOf,
 } from '../character/index.ts';
 import type { ImageCodec, Pixels } from '../pixels/index.ts';
+import { foreignLayout, type KnownLayout, seamsOfMaterial, type SmallPicture, smallPicture } from './layout/index.ts';
 import type { MapFault, MapFaultCode } from './map-fault.ts';
 import { imageName } from './naming.ts';
 import {
@@ -36,13 +37,21 @@ interface Seen {
   holding: Holding;
   curved: Curved;
   green: GreenFound | null;
+  picture: SmallPicture;
 }
 
 /** Smaller images have too few texels to speak of. */
 const LEAST_SIDE = 8;
 
-/** Maps whose pixels contradict what they are used for, material by material; an image that can't be read is told. */
-export async function findMapFaults(document: Document, images: ImageCodec): Promise<MapFault[]> {
+/**
+ * Maps whose pixels contradict what they are used for, material by material; an image that can't be read is told.
+ * @param known layouts that a skin's map may have been painted for instead of its own
+ */
+export async function findMapFaults(
+  document: Document,
+  images: ImageCodec,
+  known: readonly KnownLayout[] = [],
+): Promise<MapFault[]> {
   const kindOf = kindsOf(document),
     seen = new Map<Texture, Seen | string | null>(),
     asked = new Set<string>(),
@@ -78,7 +87,10 @@ export async function findMapFaults(document: Document, images: ImageCodec): Pro
       else if (channel === 'normal' || channel === 'clearcoatNormal') {
         out.push(...normalFaults(at, found));
         normals.push({ at, green: found.green });
-      } else if (channel === 'baseColor') out.push(...colorFaults(at, found));
+      } else if (channel === 'baseColor') {
+        out.push(...colorFaults(at, found));
+        if (LAID_OUT.has(kind)) out.push(...layoutFaults(document, at, found, known));
+      }
     }
   }
   // What becomes a factor is made right first.
@@ -135,6 +147,7 @@ async function look(texture: Texture, images: ImageCodec): Promise<Seen | string
         holding,
         curved: judgeCurve(statistics),
         green: holding.startsWith('normal') && holding !== 'normal-object' ? judgeGreen(pixels) : null,
+        picture: smallPicture(pixels),
       };
 }
 
@@ -217,6 +230,26 @@ function colorFaults(at: At, { holding, curved, green }: Seen): MapFault[] {
       },
     ];
   return [];
+}
+
+/** Kinds of which figures know how they are laid out. */
+const LAID_OUT: ReadonlySet<MaterialKind> = new Set(['skin', 'lips']);
+
+/** A map that fits another figure's seams and not those of the surface that wears it. */
+function layoutFaults(document: Document, at: At, { picture }: Seen, known: readonly KnownLayout[]): MapFault[] {
+  const found = known.length ? foreignLayout(picture, seamsOfMaterial(document, at.material), known) : null;
+  if (!found) return [];
+  const percent = (share: number) => `${Math.round(share * 100)} %`;
+  return [
+    {
+      ...at,
+      code: 'textures.foreign-layout',
+      measured: Math.round(found.own * 100) / 100,
+      sure: true,
+      figure: found.layout.figure,
+      why: `it goes on across the seams of “${found.layout.part}” of ${found.layout.title} (${percent(found.theirs)} of what differs anywhere), and breaks at the seams that it lies on (${percent(found.own)})`,
+    },
+  ];
 }
 
 interface Surface {

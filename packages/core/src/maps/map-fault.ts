@@ -18,6 +18,7 @@ export const MAP_FAULTS = [
   'textures.colour-linear',
   'textures.data-curve',
   'textures.constant',
+  'textures.foreign-layout',
 ] as const;
 export type MapFaultCode = (typeof MAP_FAULTS)[number];
 
@@ -36,7 +37,13 @@ export interface MapFault {
   holding?: Holding;
   layout?: SurfaceLayout;
   curved?: Exclude<Curved, 'no'>;
+  /** Id of the figure that it was painted for. */
+  figure?: string;
 }
+
+/** The step that mends a fault. */
+export const repairOf = ({ code }: Pick<MapFault, 'code'>): string =>
+  code === 'textures.foreign-layout' ? 'fit.layout' : 'materials.channels';
 
 const SAYS: Record<MapFaultCode, { is: string; run?: string; done?: string }> = {
   'textures.unreadable': { is: 'can’t be read' },
@@ -61,6 +68,7 @@ const SAYS: Record<MapFaultCode, { is: string; run?: string; done?: string }> = 
   'textures.colour-linear': { is: 'is in linear light', run: 'encodes it', done: 'was encoded' },
   'textures.data-curve': { is: 'has a curve of colours on it', run: 'takes that off', done: 'was freed of it' },
   'textures.constant': { is: 'is one value all over', run: 'makes a factor of it', done: 'became a factor' },
+  'textures.foreign-layout': { is: 'is laid out for another figure' },
 };
 const CALLED: Partial<Record<MapChannel, string>> = {
   baseColor: 'colour',
@@ -73,6 +81,8 @@ const CALLED: Partial<Record<MapChannel, string>> = {
 export function faultMessage({ code, channel, texture, material, why, sure }: MapFault, mended = false): string {
   const { is, run, done } = SAYS[code],
     what = `The ${CALLED[channel] ?? channel} map “${textureFile(texture)}” of “${material.getName()}”`;
+  if (code === 'textures.foreign-layout')
+    return `${what} ${is}: ${why}. Have it laid out anew at Fit (*Maps of another layout*), or put the right one in its place.`;
   if (mended && done) return `${what} ${is}: ${why}. It ${done}.`;
   if (!run) return `${what} ${sure ? is : `perhaps ${is}`}: ${why}. Look at it, and put the right one in its place.`;
   return sure

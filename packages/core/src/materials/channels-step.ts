@@ -9,7 +9,8 @@ import { fromSpecularGlossiness } from './from-specular-glossiness.ts';
 import { mendMap, replaceMap } from './mend-map.ts';
 import { placeKept } from './place-kept.ts';
 import { addOperation, clearOperations, inverted, operationsOf } from '../pixels/index.ts';
-import { faultMessage, findMapFaults, type MapFaultCode } from '../maps/index.ts';
+import { faultMessage, findMapFaults, type MapFaultCode, repairOf } from '../maps/index.ts';
+import { type Figure, figureOf, knownLayouts, SHIPPED_FIGURES, type Target } from '../targets/index.ts';
 
 const AS = v.optional(v.picklist(['found', 'keep']), 'found');
 /** Height of a bump map's full range where nobody says it, millimetres: pores, stitches, weave. */
@@ -51,14 +52,16 @@ export const channelsStep = defineStep({
       step: 1,
     }),
   }),
-  reads: () => null,
+  reads: (target) => figureBeside(target)?.body ?? null,
   applies: (document) => document.getRoot().listMaterials().length > 0,
-  async run(document, settings, _target, context) {
+  async run(document, settings, target, context) {
     const findings: Finding[] = [],
       work = new DerivedMaps(document, context);
     let turned = 0,
       made = 0;
-    const faults = await findMapFaults(document, context.images);
+    const beside = figureBeside(target),
+      known = knownLayouts(beside ? [...SHIPPED_FIGURES, beside] : SHIPPED_FIGURES),
+      faults = await findMapFaults(document, context.images, known);
     for (const fault of faults) {
       const file = textureFile(fault.texture),
         said = settings.decided[file] ?? settings[SETTING[fault.code] ?? 'decided'];
@@ -72,8 +75,8 @@ export const channelsStep = defineStep({
         message: faultMessage(fault, mended),
         where: fault.material.getName(),
         measured: fault.measured,
-        names: { map: file, channel: fault.channel },
-        ...(mended ? {} : { repair: 'materials.channels' }),
+        names: { map: file, channel: fault.channel, ...(fault.figure && { figure: fault.figure }) },
+        ...(mended ? {} : { repair: repairOf(fault) }),
       });
     }
     const materials = document.getRoot().listMaterials();
@@ -102,3 +105,9 @@ export const channelsStep = defineStep({
     };
   },
 });
+
+/** A figure of the target's own: whose layouts are known besides those that ship. */
+function figureBeside(target: Target): Figure | null {
+  const own = figureOf(target);
+  return own && !SHIPPED_FIGURES.some(({ id }) => id === own.id) ? own : null;
+}

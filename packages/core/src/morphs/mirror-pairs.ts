@@ -1,11 +1,9 @@
 import type { Document } from '@gltf-transform/core';
-import { type Deformer, jointPosition } from '../character/index.ts';
-import { heightOf, TriangleTree } from '../geometry/index.ts';
-import { jointRoles, roleIndex, type RoleIndex } from '../rig/index.ts';
+import { heightOf, pairPoints, TriangleTree } from '../geometry/index.ts';
+import { jointRoles, middleOfFigure, roleIndex } from '../rig/index.ts';
 import { standing, type Standing } from './standing.ts';
 import { setStencil, type Stencils } from './stencil.ts';
 import { symmetricPose } from './symmetric-pose.ts';
-import { pairPoints } from './pair-points.ts';
 import { type WeldedPart, weldedPart } from './welded-part.ts';
 
 /** What lies at the mirrored place of each vertex: a partner alone, or the corners of the surface there. */
@@ -28,7 +26,7 @@ export function mirrorPairs(document: Document): MirrorPairs {
   const figure = standing(document),
     { deformer, rest, sheets } = figure,
     roles = roleIndex(jointRoles(document, deformer.skeleton)),
-    middle = middleOf(deformer, roles),
+    middle = middleOfFigure(deformer.skeleton, roles),
     posed = symmetricPose(deformer.skeleton, roles),
     stands = posed ? deformer.evaluate(new Float32Array(rest.length), {}, posed) : rest,
     out: MirrorPairs = {
@@ -49,20 +47,6 @@ export function mirrorPairs(document: Document): MirrorPairs {
     if (j >= 0) pairParts(out, welded, i, j, FAR * height);
   });
   return out;
-}
-
-/** Where the figure's middle is: halfway between joints that come in pairs close to the trunk, whatever the limbs do. */
-export function middleOf({ skeleton }: Deformer, roles: RoleIndex): number {
-  const halves = ['UpperLeg', 'Eye', 'Shoulder', 'UpperArm'].flatMap((name) => {
-    const left = roles.get(`left${name}` as never),
-      right = roles.get(`right${name}` as never);
-    return left === undefined || right === undefined
-      ? []
-      : [(jointPosition(skeleton, left)[0] + jointPosition(skeleton, right)[0]) / 2];
-  });
-  const found = halves.sort((a, b) => a - b)[Math.floor((halves.length - 1) / 2)] ?? 0;
-  // A tenth of a millimetre is rounding, no lean.
-  return Math.abs(found) < 1e-4 ? 0 : found;
 }
 
 /** Points of a part that are looked at to find what it mirrors. */

@@ -1,8 +1,7 @@
 import type { Document, Primitive, PrimitiveTarget } from '@gltf-transform/core';
 import { createDeformer, type Deformer, listMorphNames, morphNamesOf } from '../character/index.ts';
-import { jointRoles, roleIndex } from '../rig/index.ts';
+import { jointRoles, middleOfFigure, roleIndex } from '../rig/index.ts';
 import { deltaOf, MOVED, putDelta } from './deltas.ts';
-import { middleOf } from './mirror-pairs.ts';
 import { kept, type MorphEntry, rewriteMorphs } from './rewrite.ts';
 import { flippedName, type Side, sideNaming, sideOf, wholeName } from './sides.ts';
 
@@ -15,7 +14,7 @@ const HEAD = 0.087;
 export function leftShares(document: Document): Map<Primitive, Float32Array> {
   const deformer = createDeformer(document, () => true, false),
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
-    middle = middleOf(deformer, roleIndex(jointRoles(document, deformer.skeleton))),
+    middle = middleOfFigure(deformer.skeleton, roleIndex(jointRoles(document, deformer.skeleton))),
     half = (headWidth(deformer, rest) * BAND) / 2,
     out = new Map<Primitive, Float32Array>();
   for (const { part, firstVertex, vertices } of deformer.ranges) {

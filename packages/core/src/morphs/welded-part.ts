@@ -1,6 +1,5 @@
 import { floatsOf, type Part, trianglesOf } from '../character/index.ts';
-import { weldByPlace } from '../geometry/index.ts';
-import { type PointSurface, pointSurface } from './pair-points.ts';
+import { type PointSurface, pointSurface, weldByPlace } from '../geometry/index.ts';
 
 /** A part with its vertices at one place as one. */
 export interface WeldedPart {

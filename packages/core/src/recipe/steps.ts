@@ -1,5 +1,5 @@
 import type * as v from 'valibot';
-import { fitMapsStep, fitMorphsStep, pinsStep, seatStep, wrapStep } from '../fit/index.ts';
+import { fitMapsStep, fitMorphsStep, layoutStep, pinsStep, seatStep, wrapStep } from '../fit/index.ts';
 import { assembleStep, leaveOutStep, splitTilesStep, standStep } from '../intake/index.ts';
 import {
   channelsStep,
@@ -56,6 +56,8 @@ const IN_ORDER = [
   expressionsStep,
   dropStep,
   nameStep,
+  // Before maps are read: what lies in the wrong place reads wrong.
+  layoutStep,
   eyesStep,
   channelsStep,
   // Once morphs are what they shall be and maps are read right; its weights are mended and limited like any others.

@@ -11,6 +11,7 @@ export * from './roles.ts';
 export type { RoleFound } from './role-found.ts';
 export * from './shape-roles.ts';
 export * from './broken-binds.ts';
+export * from './middle.ts';
 export * from './figure-document.ts';
 export * from './directions.ts';
 export * from './match-figure.ts';

@@ -7,6 +7,9 @@ const name = v.pipe(v.string(), v.minLength(1), v.maxLength(200));
 const sha256 = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'a SHA-256 in lower-case hex'));
 const amount = v.pipe(v.number(), v.integer(), v.minValue(0));
 
+/** Steps in which a figure says where on a map something lies. */
+export const SEAM_STEPS = 4096;
+
 /** A figure's own skin: polygons, texture places, weights and rest pose, as a model that is kept beside the figure. */
 const BodySchema = v.object({
   /** SHA-256 of the model, binary glTF. */
@@ -21,6 +24,14 @@ const BodySchema = v.object({
         triangles: amount,
         /** What its texture places are told from others by. */
         layout: v.pipe(v.string(), v.maxLength(64)),
+        /** Where it is cut open to be laid flat: u, v of both sides, four numbers a pair, in {@link SEAM_STEPS} of a map. */
+        seams: v.optional(
+          v.pipe(
+            v.array(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(SEAM_STEPS))),
+            v.maxLength(4 * 512),
+            v.check((all) => all.length % 4 === 0, 'four numbers a pair'),
+          ),
+        ),
       }),
     ),
     v.minLength(1),

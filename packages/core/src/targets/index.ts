@@ -3,6 +3,7 @@ export * from './map-layout.ts';
 export * from './shipped.ts';
 export * from './skeleton-rule.ts';
 export * from './figure.ts';
+export { knownLayouts } from './known-layouts.ts';
 export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';
 export * from './edit-figure.ts';

@@ -179,3 +179,23 @@ export function carriedByLimbs(
   }
   return out;
 }
+
+/** What limbs turn and stretch around a vertex, blended by its weights: nine numbers row by row, those of no change for what follows nothing. */
+export function linearByLimbs(
+  out: Float64Array,
+  { perVertex, joints, weights }: Followed,
+  vertex: number,
+  maps: readonly LimbMap[],
+): void {
+  let total = 0;
+  out.fill(0);
+  for (let k = vertex * perVertex; k < (vertex + 1) * perVertex; k++) {
+    const w = weights[k];
+    if (!w) continue;
+    total += w;
+    const { m } = maps[joints[k]];
+    for (let i = 0; i < 9; i++) out[i] += w * m[i];
+  }
+  if (total > 0) for (let i = 0; i < 9; i++) out[i] /= total;
+  else out[0] = out[4] = out[8] = 1;
+}

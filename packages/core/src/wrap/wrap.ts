@@ -1,5 +1,6 @@
 import { carriedByLimbs, limbMaps } from './align.ts';
 import { curveAnchors } from './curves.ts';
+import { type Evened, evenSides } from './even-sides.ts';
 import type { Mesh } from './mesh.ts';
 import { isHidden, trustOf } from './openness.ts';
 import { FULL, register, type RegisterOptions } from './register.ts';
@@ -15,15 +16,23 @@ export interface Wrapped {
   /** Openness of the other's points. */
   open: Float32Array;
   curves: number;
+  /** What it took for both sides to be of one shape, where somebody asked for it. */
+  evened?: Omit<Evened, 'places'>;
+}
+
+export interface WrapOptions extends RegisterOptions {
+  /** Both sides get one shape. */
+  symmetric?: boolean;
 }
 
 /**
  * A figure's skin takes on another's shape: first limb by limb, then by closest points with falling stiffness; curves that
  * both have hold it where surfaces alone would let it slide.
  */
-export function wrapSkin(body: Skin, other: Skin, options: RegisterOptions = {}): Wrapped {
+export function wrapSkin(body: Skin, other: Skin, options: WrapOptions = {}): Wrapped {
   const { mesh } = body,
-    begin = carriedByLimbs(body.rest, body.followed, limbMaps(body, other)),
+    limbs = limbMaps(body, other),
+    begin = carriedByLimbs(body.rest, body.followed, limbs),
     aligned = new Float32Array(mesh.points * 3);
   for (let p = 0; p < mesh.points; p++)
     aligned.set(begin.subarray(mesh.vertexOf[p] * 3, mesh.vertexOf[p] * 3 + 3), p * 3);
@@ -37,7 +46,9 @@ export function wrapSkin(body: Skin, other: Skin, options: RegisterOptions = {})
       eyes: other.eyes,
     }),
     places = register({ ...mesh, places: aligned }, trust, outsideOf(other.mesh, open), anchors, options);
-  return { places, aligned, trust, open, curves };
+  if (!options.symmetric) return { places, aligned, trust, open, curves };
+  const { places: even, ...evened } = evenSides(body, limbs, aligned, places);
+  return { places: even, aligned, trust, open, curves, evened };
 }
 
 /** A surface without what lies inside: triangles of which no corner can be seen. */

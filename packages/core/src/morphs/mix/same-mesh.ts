@@ -1,5 +1,5 @@
 import { createUnions } from '../../geometry/index.ts';
-import type { PointSurface } from '../pair-points.ts';
+import type { PointSurface } from '../../geometry/index.ts';
 
 /** Triangles of one piece that are tried to begin with. */
 const TRIED = 40;

@@ -1,4 +1,5 @@
-import { apart, TriangleTree } from '../geometry/index.ts';
+import { apart } from './apart.ts';
+import { TriangleTree } from './bvh.ts';
 
 /** A surface welded to points: vertices at one place are one. */
 export interface PointSurface {

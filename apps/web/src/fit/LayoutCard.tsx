@@ -1,0 +1,55 @@
+import { Button } from '@mantine/core';
+import { useDesk } from '../stage/context.ts';
+import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
+import { FindingCard } from '../step/FindingCard.tsx';
+import { Setting } from '../step/Setting.tsx';
+import { StepCard } from '../step/StepCard.tsx';
+import { useSettings } from '../store/use-settings.ts';
+
+/** Maps that were painted for another figure's texture places: what was found, and having them laid out anew. */
+export function LayoutCard() {
+  const { character, run } = useDesk(),
+    [settings, set] = useSettings('fit.layout'),
+    found = character.revision.findings.filter(({ code }) => code === 'textures.foreign-layout'),
+    done = run?.steps.find(({ id }) => id === 'fit.layout'),
+    asked = settings.figure !== 'none' || Boolean(settings.body),
+    card = (
+      <StepCard step="fit.layout">
+        <Setting step="fit.layout" name="figure" />
+        <ChooseCharacter
+          label="Or for the figure of"
+          none="nobody"
+          value={settings.body}
+          onChange={(revision) => set('body', revision)}
+        />
+      </StepCard>
+    );
+  if (!found.length && !asked && !done)
+    return (
+      <details className="folded">
+        <summary>Maps that were painted for another figure</summary>
+        {card}
+      </details>
+    );
+  return (
+    <>
+      {found.map((finding) => (
+        <FindingCard key={finding.where} finding={finding}>
+          {!asked && finding.names?.figure && (
+            <Button
+              size="compact-xs"
+              variant="default"
+              onClick={() => set('figure', finding.names?.figure as NonNullable<typeof settings.figure>)}
+            >
+              Lay its maps out anew
+            </Button>
+          )}
+        </FindingCard>
+      ))}
+      {card}
+      {done?.findings.map((finding) => (
+        <FindingCard key={finding.code + finding.where} finding={finding} />
+      ))}
+    </>
+  );
+}
