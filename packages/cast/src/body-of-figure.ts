@@ -27,7 +27,7 @@ export function bodyOfFigure(figure: Person['figure'], coarse = 1, expressions =
       [...materialsOf(person)].map(([name, { color: _, normal: __, surface: ___, ...row }]) => [name, row]),
     ),
     document = writeFigure(
-      buildPerson(person, { coarse, expressions, progress: () => {} }),
+      buildPerson(person, { coarse, ...(!expressions && { expressions }), progress: () => {} }),
       new Map(),
       plain,
       `${figure} figure`,

