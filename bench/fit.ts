@@ -2,7 +2,11 @@ import {
   copyDocument,
   fitMapsStep,
   fitMorphsStep,
+  keepOwn,
+  listParts,
+  mapsOf,
   measureOf,
+  ownOf,
   SHIPPED_FIGURES,
   SHIPPED_TARGETS,
   type Target,
@@ -23,6 +27,7 @@ export async function benchFit(
     seconds = (ms: number) => `${(ms / 1000).toFixed(1)} s`,
     quick = copyDocument(source),
     document = copyDocument(source),
+    added = moreMaps(document),
     [, looked] = await timed(() =>
       wrapStep.run(
         quick,
@@ -51,6 +56,23 @@ export async function benchFit(
     '≤ 3 mm',
   );
   say(`  its ${count(morphs, 'morphs-carried')} morphs`, seconds(carried), '≤ 4 s');
-  const each = laid / Math.max(1, count(maps, 'maps-laid-out'));
-  say(`  its ${count(maps, 'maps-laid-out')} maps of 2K, for 20 of them`, seconds(each * 20), '≤ 10 s');
+  say(`  its ${count(maps, 'maps-laid-out')} maps of 2K (${added} of them copies)`, seconds(laid), '≤ 10 s');
+}
+
+/** A skin of as many maps as people bring: its own once more, as data, until there are twenty. @returns how many were added */
+function moreMaps(document: Document): number {
+  const skins = listParts(document).flatMap(({ kind, material }) => (kind === 'skin' && material ? [material] : [])),
+    sheets = [...new Set(skins)].map((material) => ({
+      material,
+      maps: mapsOf(material).map(({ texture }) => texture),
+    })),
+    own = sheets.reduce((sum, { maps }) => sum + maps.length, 0);
+  let added = 0;
+  for (let round = 0; own + added < 20 && round < 20; round++)
+    for (const { material, maps } of sheets) {
+      if (own + added >= 20 || !maps.length) continue;
+      keepOwn(material, 'maps', { ...ownOf(material, 'maps'), [`more${round}`]: maps[round % maps.length].getName() });
+      added++;
+    }
+  return added;
 }

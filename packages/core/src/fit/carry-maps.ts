@@ -85,7 +85,10 @@ export async function carryMaps(
   let done = 0,
     writing = Promise.resolve();
   for (const sheet of sheets) {
-    const wishes = wishesOf(sheet, replaced, document).filter(({ old }) => !(old && leave.has(old))),
+    const wishes = bySize(
+        wishesOf(sheet, replaced, document).filter(({ old }) => !(old && leave.has(old))),
+        replaced,
+      ),
       finer = finerBefore(sheet.stretches, replaced);
     let laid: Laid | null = null;
     for (const wish of wishes) {
@@ -195,6 +198,14 @@ function wishesOf({ material, stretches }: Sheet, replaced: Replaced, document: 
       },
     });
   return wishes;
+}
+
+/** Largest first: those of one size share what was found out about its texels. */
+function bySize(wishes: Wish[], { parts }: Replaced): Wish[] {
+  const sides = new Map(
+    wishes.map((wish) => [wish, Math.max(0, ...parts.flatMap((part) => wish.of(part)?.texture.getSize() ?? []))]),
+  );
+  return wishes.sort((a, b) => (sides.get(b) ?? 0) - (sides.get(a) ?? 0));
 }
 
 async function openedMaps(

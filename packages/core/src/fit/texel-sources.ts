@@ -120,8 +120,10 @@ export interface Beside {
 
 /** @param rings as many texels wide is what lies beside an island */
 export function besideIslands({ triangle, size }: Pick<TexelPlaces, 'triangle' | 'size'>, rings: number): Beside {
-  const nearest = new Int32Array(triangle.length).fill(-1);
-  let ring: number[] = [];
+  const nearest = new Int32Array(triangle.length).fill(-1),
+    /** Texels in the order in which they are reached, from those at the rim of islands on. */
+    queue = new Uint32Array(triangle.length);
+  let end = 0;
   for (let i = 0; i < triangle.length; i++) {
     if (triangle[i] < 0) continue;
     nearest[i] = i;
@@ -132,23 +134,22 @@ export function besideIslands({ triangle, size }: Pick<TexelPlaces, 'triangle' |
       (i >= size && triangle[i - size] < 0) ||
       (i + size < triangle.length && triangle[i + size] < 0)
     )
-      ring.push(i);
+      queue[end++] = i;
   }
-  const texel: number[] = [],
-    from: number[] = [];
-  for (let step = 0; step < rings && ring.length; step++) {
-    const next: number[] = [];
-    for (const i of ring) {
-      const x = i % size;
-      for (const j of [x > 0 ? i - 1 : -1, x + 1 < size ? i + 1 : -1, i - size, i + size]) {
-        if (j < 0 || j >= triangle.length || nearest[j] >= 0) continue;
-        nearest[j] = nearest[i];
-        texel.push(j);
-        from.push(nearest[i]);
-        next.push(j);
-      }
+  const first = end;
+  let begin = 0;
+  for (let step = 0; step < rings && begin < end; step++) {
+    const rim = end;
+    for (; begin < rim; begin++) {
+      const i = queue[begin],
+        x = i % size,
+        own = nearest[i];
+      if (x > 0 && nearest[i - 1] < 0) nearest[(queue[end++] = i - 1)] = own;
+      if (x + 1 < size && nearest[i + 1] < 0) nearest[(queue[end++] = i + 1)] = own;
+      if (i >= size && nearest[i - size] < 0) nearest[(queue[end++] = i - size)] = own;
+      if (i + size < triangle.length && nearest[i + size] < 0) nearest[(queue[end++] = i + size)] = own;
     }
-    ring = next;
   }
-  return { texel: Uint32Array.from(texel), from: Uint32Array.from(from) };
+  const texel = queue.slice(first, end);
+  return { texel, from: texel.map((i) => nearest[i]) };
 }

@@ -20,18 +20,40 @@ export function eachTexel(
     y1 = Math.floor(Math.max(ay, by, cy) - 0.5);
   // A triangle over many repeats of the map tiles it: nothing of the surface can be laid down there.
   if (!(x1 - x0 < 2 * size && y1 - y0 < 2 * size)) return;
-  for (let y = y0; y <= y1; y++)
-    for (let x = x0; x <= x1; x++) {
+  // Whether a texel lies in it is asked of those alone that lie between its sides, or next to that.
+  const inv = 1 / area,
+    bx1 = (cy - ay) * inv,
+    cx1 = -(by - ay) * inv,
+    isInside = x0 >= 0 && y0 >= 0 && x1 < size && y1 < size;
+  for (let y = y0; y <= y1; y++) {
+    const py = y + 0.5,
+      b0 = ((x0 + 0.5 - ax) * (cy - ay) - (py - ay) * (cx - ax)) * inv,
+      c0 = ((bx - ax) * (py - ay) - (by - ay) * (x0 + 0.5 - ax)) * inv;
+    let first = 0,
+      last = x1 - x0;
+    // Each share is ≥ 0 on one side of where it is 0; one that is no number bounds nothing.
+    for (let k = 0; k < 3; k++) {
+      const at = k === 0 ? b0 : k === 1 ? c0 : 1 - b0 - c0,
+        slope = k === 0 ? bx1 : k === 1 ? cx1 : -bx1 - cx1,
+        zero = -at / slope;
+      if (slope > 0 && zero - 1 > first) first = Math.floor(zero - 1);
+      else if (slope < 0 && zero + 1 < last) last = Math.ceil(zero + 1);
+    }
+    for (let x = x0 + Math.max(0, first), end = x0 + last; x <= end; x++) {
       const px = x + 0.5,
-        py = y + 0.5,
         lb = ((px - ax) * (cy - ay) - (py - ay) * (cx - ax)) / area,
         lc = ((bx - ax) * (py - ay) - (by - ay) * (px - ax)) / area,
         la = 1 - lb - lc;
       if (la < 0 || lb < 0 || lc < 0) continue;
+      if (isInside) {
+        each(y * size + x, la, lb, lc);
+        continue;
+      }
       const column = ((x % size) + size) % size,
         row = ((y % size) + size) % size;
       each(row * size + column, la, lb, lc);
     }
+  }
 }
 
 /** Place (0…2), normal (3…5), tangent (6…8) and reach (9) of a point on a triangle; normal and tangent unit and square. */

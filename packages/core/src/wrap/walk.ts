@@ -5,11 +5,10 @@ import type { Mesh } from './mesh.ts';
 const LONGEST_WALK = 64;
 /** What is no further off lies on a triangle, metres. */
 const ON = 2e-4;
-/**
- * Above a triangle, further from its edges than this many times its height over it, nothing beside is nearer, unless the surface
- * folds up there by more than 63°: the place on a plane behind an edge is nearer only where tan θ > edge distance / height.
- */
-const INSIDE = 2;
+/** Cosine of the angle from which on a surface is folded so sharply that only looking tells what is nearest. */
+const SHARP = 0.2;
+/** Edges that may lie between where a walk begins and where it ends, for the quick way. */
+const ACROSS = 4;
 /** Numbers of a triangle in {@link flatsOf}. */
 const FLAT = 13;
 
@@ -40,7 +39,8 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
     faceNormal(normal, places, corners[t] * 3, corners[t + 1] * 3, corners[t + 2] * 3);
     facing.set(normal, t);
   }
-  const flats = flatsOf(places, corners);
+  const flats = flatsOf(places, corners, start, around),
+    beyond = beyondEdges(corners, start, around);
   let walk = 0;
   const hit: Walked = { triangle: 0, v: 0, w: 0, distanceSquared: Infinity };
   return (from: number, to: ArrayLike<number>, at: number, normals: ArrayLike<number>, o: number): Walked => {
@@ -50,19 +50,25 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
       nx = normals[o],
       ny = normals[o + 1],
       nz = normals[o + 2];
-    // Well above a triangle: nothing beside is nearer.
-    const f = from * FLAT,
-      v = flats[f] * x + flats[f + 1] * y + flats[f + 2] * z + flats[f + 3],
-      w = flats[f + 4] * x + flats[f + 5] * y + flats[f + 6] * z + flats[f + 7];
-    if (v > 0 && w > 0 && v + w < 1) {
-      const d = Math.abs(flats[f + 8] * x + flats[f + 9] * y + flats[f + 10] * z + flats[f + 11]);
-      if (d < ON || Math.min(v, w, 1 - v - w) * flats[f + 12] > INSIDE * d) {
-        hit.triangle = from;
-        hit.v = v;
-        hit.w = w;
-        hit.distanceSquared = d * d;
-        return hit;
+    // Over the edges that lie between, to the triangle that it is well above: nothing beside is nearer.
+    for (let at = from, step = 0; step < ACROSS; step++) {
+      const f = at * FLAT,
+        v = flats[f] * x + flats[f + 1] * y + flats[f + 2] * z + flats[f + 3],
+        w = flats[f + 4] * x + flats[f + 5] * y + flats[f + 6] * z + flats[f + 7],
+        u = 1 - v - w;
+      if (v > 0 && w > 0 && u > 0) {
+        const d = Math.abs(flats[f + 8] * x + flats[f + 9] * y + flats[f + 10] * z + flats[f + 11]);
+        if (d < ON || Math.min(u, v, w) * flats[f + 12] > d) {
+          hit.triangle = at;
+          hit.v = v;
+          hit.w = w;
+          hit.distanceSquared = d * d;
+          return hit;
+        }
+        break;
       }
+      at = beyond[at * 3 + (u < v ? (u < w ? 1 : 0) : v < w ? 2 : 0)];
+      if (at < 0 || facing[at * 3] * nx + facing[at * 3 + 1] * ny + facing[at * 3 + 2] * nz < 0) break;
     }
     if (++walk === 2 ** 32) {
       looked.fill(0);
@@ -92,9 +98,11 @@ export function walkOver({ points, corners, places }: Pick<Mesh, 'points' | 'cor
 
 /**
  * Of each triangle how shares of corners 2 and 3 and the height over it come from a place (four numbers each: x, y, z and one
- * more), and its smallest height. None of a triangle without area is a number.
+ * more), and how high a place may be at most, in shares of its nearest corner's share: a plane that rises by θ beyond an edge at
+ * a distance e is nearer to a place d above only where d tan θ > e. None of a triangle without area is a number.
+ * @param around triangles at each point, from `start` on
  */
-function flatsOf(places: Float32Array, corners: Uint32Array): Float64Array {
+function flatsOf(places: Float32Array, corners: Uint32Array, start: Uint32Array, around: Uint32Array): Float64Array {
   const out = new Float64Array((corners.length / 3) * FLAT);
   for (let t = 0, f = 0; t < corners.length; t += 3, f += FLAT) {
     const a = corners[t] * 3,
@@ -127,8 +135,39 @@ function flatsOf(places: Float32Array, corners: Uint32Array): Float64Array {
     const wx = vx - ux,
       wy = vy - uy,
       wz = vz - uz;
+    // Its smallest height.
     out[f + 12] =
       l / Math.sqrt(Math.max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz));
+  }
+  for (let i = 0; i < corners.length; i += 3) {
+    const f = (i / 3) * FLAT;
+    let cos = 1;
+    for (let k = 0; k < 3; k++)
+      for (let m = start[corners[i + k]]; m < start[corners[i + k] + 1]; m++) {
+        const g = around[m] * FLAT,
+          dot = out[f + 8] * out[g + 8] + out[f + 9] * out[g + 9] + out[f + 10] * out[g + 10];
+        if (!(dot >= cos)) cos = dot;
+      }
+    // No number is no answer either.
+    out[f + 12] *= cos > SHARP ? cos / Math.sqrt(Math.max(1e-12, 1 - cos * cos)) : 0;
+  }
+  return out;
+}
+
+/** Of each triangle those beyond its edges 1–2, 2–3 and 3–1; −1 at a border. @param around triangles at each point, from `start` on */
+function beyondEdges(corners: Uint32Array, start: Uint32Array, around: Uint32Array): Int32Array {
+  const out = new Int32Array(corners.length).fill(-1);
+  for (let i = 0; i < corners.length; i++) {
+    const t = Math.floor(i / 3),
+      a = corners[i],
+      b = corners[i % 3 === 2 ? i - 2 : i + 1];
+    for (let m = start[a]; m < start[a + 1]; m++) {
+      const other = around[m] * 3;
+      if (other === t * 3) continue;
+      if (corners[other] !== b && corners[other + 1] !== b && corners[other + 2] !== b) continue;
+      out[i] = around[m];
+      break;
+    }
   }
   return out;
 }
