@@ -482,6 +482,43 @@ describe('a target without a skeleton', () => {
   });
 });
 
+describe('a skin on its way to another figure’s polygons', () => {
+  it('is watched on the stage before anything is run, ended, and taken off again', async () => {
+    await page.goto(`${address}/c/${people.get('Deckhand')}/corvane-figure/fit`);
+    await drawn(page);
+    const picture = () =>
+        page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-6000)),
+      state = (wanted: string) => page.waitForSelector(`[data-watch=${wanted}]`, { timeout: 180_000 });
+    const before = await textOf(page, '[data-watch=off]');
+    expect(before).toContain('Nothing is changed by it');
+    await press(page, 'Watch the wrap', '.bench');
+    await state('running');
+    await press(page, 'Stop watching', '.bench');
+    await state('off');
+    await drawn(page);
+    const alone = await picture();
+    await page.evaluate(() => {
+      const seen = new Set<string>();
+      (window as unknown as { seenOf: Set<string> }).seenOf = seen;
+      new MutationObserver(() => {
+        const done = document.querySelector('[data-watch=running]')?.getAttribute('data-done');
+        if (done) seen.add(done);
+      }).observe(document.querySelector('.bench') as Element, { attributes: true, subtree: true });
+    });
+    await press(page, 'Watch the wrap', '.bench');
+    await state('done');
+    await shows(page, '[data-watch=done]', /would lie \d\.\d\d mm off/);
+    // It came step by step, and stands over the source.
+    expect(await page.evaluate(() => (window as unknown as { seenOf: Set<string> }).seenOf.size)).toBeGreaterThan(3);
+    await drawn(page);
+    expect(await picture()).not.toBe(alone);
+    await press(page, 'Take it off the stage', '.bench');
+    await state('off');
+    await drawn(page);
+    expect(await picture()).toBe(alone);
+  });
+});
+
 describe('what is not there', () => {
   it('a target that is gone is named, with the way to those that are here', async () => {
     await page.goto(`${address}/c/${people.get('Deckhand')}/no-such-target/intake`);

@@ -17,6 +17,7 @@ import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
 import { useFit } from '../fit/use-fit.ts';
 import { usePins } from '../fit/use-pins.ts';
+import { useWrapWatch } from '../fit/use-wrap-watch.ts';
 import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { useMix } from '../mix/use-mix.ts';
 import { Ledger } from '../ledger/Ledger.tsx';
@@ -79,6 +80,7 @@ export function Desk() {
     source: shownFigures.source?.document,
     result: shownFigures.result?.document,
   });
+  const watch = useWrapWatch(shownFigures.sourceUrl, target, open === 'fit');
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
   useEffect(() => {
@@ -161,6 +163,7 @@ export function Desk() {
         mix,
         fit,
         pins,
+        watch,
         open,
         onOpen,
         stage,

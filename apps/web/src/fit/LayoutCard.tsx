@@ -16,7 +16,7 @@ export function LayoutCard() {
     [settings, set] = useSettings('fit.layout'),
     found = character.revision.findings.filter(({ code }) => code === 'textures.foreign-layout'),
     done = run?.steps.find(({ id }) => id === 'fit.layout'),
-    asked = settings.figure !== 'none' || Boolean(settings.body),
+    asked = (settings.figure ?? 'none') !== 'none' || Boolean(settings.body),
     card = (
       <StepCard step="fit.layout">
         <Setting step="fit.layout" name="figure" />

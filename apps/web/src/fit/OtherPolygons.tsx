@@ -7,6 +7,7 @@ import { Setting } from '../step/Setting.tsx';
 import { StepCard } from '../step/StepCard.tsx';
 import { LayoutCard } from './LayoutCard.tsx';
 import { PinsCard } from './PinsCard.tsx';
+import { WrapWatchCard } from './WrapWatchCard.tsx';
 import { useDesk } from '../stage/context.ts';
 import { useAppDispatch } from '../store/store.ts';
 import { useSettings } from '../store/use-settings.ts';
@@ -49,6 +50,7 @@ export function OtherPolygons() {
         <Setting step="fit.wrap" name="sides" />
         <Setting step="fit.wrap" name="detail" />
       </StepCard>
+      {(asked || settings.body) && <WrapWatchCard />}
       {done?.findings.map((finding) => (
         <FindingCard key={finding.code + finding.where} finding={finding} />
       ))}

@@ -23,7 +23,7 @@ const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SEC
 
 /** Source and result under one camera. @param over what a station lays over them */
 export function Stage({ over }: { over?: ReactNode }) {
-  const { character, target, figures, staged, stage, open, regions, mix, fit, pins } = useDesk();
+  const { character, target, figures, staged, stage, open, regions, mix, fit, pins, watch } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
@@ -123,6 +123,7 @@ export function Stage({ over }: { over?: ReactNode }) {
       mixed: mix.mixed?.offsets ?? null,
       marks,
       pins: pins.marks,
+      wrap: watch?.surface ?? null,
       limitMm,
       regions: painted,
     });
@@ -138,6 +139,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     mix.mixed,
     marks,
     pins.marks,
+    watch?.surface,
     limitMm,
     painted,
   ]);

@@ -6,6 +6,7 @@ import type { Regions } from '../figure/regions.ts';
 import type { MixPreview } from '../figure/mix.ts';
 import type { FitPreview } from '../figure/landmarks.ts';
 import type { PinsAtWork } from '../figure/pins.ts';
+import type { WrapWatch } from '../figure/watch-wrap.ts';
 import type { Figures } from './figures.ts';
 
 export interface DeskValue {
@@ -22,6 +23,8 @@ export interface DeskValue {
   mix: MixPreview;
   fit: FitPreview;
   pins: PinsAtWork;
+  /** Null where the skin isn't to get another's polygons. */
+  watch: WrapWatch | null;
   open: Station;
   onOpen: (station: Station) => void;
   stage: RefObject<StageRenderer | null>;

@@ -16,6 +16,7 @@ import { Posing } from './posing.ts';
 import { isWhole, type Shot, shotOf } from './shots.ts';
 import { Level } from './level.ts';
 import { MarksOverlay } from './marks-overlay.ts';
+import { WrapOverlay } from './wrap-overlay.ts';
 import { PinsOverlay } from './pins-overlay.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { Snapshots } from './snapshots.ts';
@@ -50,6 +51,7 @@ export class StageRenderer implements OnStage {
   private readonly keys: Record<Side, THREE.DirectionalLight>;
   private readonly overlays = { source: new SkeletonOverlay('source'), result: new SkeletonOverlay('result') };
   private readonly marks = new MarksOverlay();
+  private readonly wrap = new WrapOverlay();
   private readonly pins = { source: new PinsOverlay(), result: new PinsOverlay() };
   private readonly looks = new Map<string, THREE.Material>();
   state: StageState | null = null;
@@ -89,7 +91,7 @@ export class StageRenderer implements OnStage {
       scene.environmentIntensity = 0.4;
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side].group, floor(), rod());
     }
-    this.scenes.source.add(this.marks.group);
+    this.scenes.source.add(this.marks.group, this.wrap.group);
     for (const side of ['source', 'result'] as const) this.scenes[side].add(this.pins[side].group);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
@@ -151,6 +153,7 @@ export class StageRenderer implements OnStage {
       this.overlays[side].show(figure, state);
     }
     this.marks.show(this.figures.source ? state.marks : null);
+    this.wrap.show(this.figures.source ? state.wrap : null);
     for (const side of ['source', 'result'] as const)
       this.pins[side].show(this.figures[side] ? (state.pins?.[side] ?? null) : null);
     const turn = (state.light * Math.PI) / 180;
@@ -414,6 +417,7 @@ export class StageRenderer implements OnStage {
     for (const figure of Object.values(this.figures)) figure?.dispose();
     for (const overlay of Object.values(this.overlays)) overlay.dispose();
     this.marks.dispose();
+    this.wrap.dispose();
     for (const overlay of Object.values(this.pins)) overlay.dispose();
     for (const material of this.looks.values()) material.dispose();
     this.difference.dispose();

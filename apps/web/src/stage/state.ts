@@ -1,6 +1,7 @@
 import type { HumanoidRole, Quat } from '@dimetra/core';
 import type { Deviation } from '../figure/deviation.ts';
 import type { PinMark, PinSide } from '../figure/pins.ts';
+import type { WrapSurface } from '../figure/watch-wrap.ts';
 import type { Look, View } from '../store/view-slice.ts';
 
 export type Side = PinSide;
@@ -42,6 +43,8 @@ export interface StageState {
   marks: readonly Mark[] | null;
   /** Pins of the wrap, of each side; null where that isn't the question. */
   pins: Record<Side, readonly PinMark[]> | null;
+  /** A figure's polygons on their way to the source's shape. */
+  wrap: WrapSurface | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -79,6 +82,7 @@ export const AS_IT_STANDS: StageState = {
   mixed: null,
   marks: null,
   pins: null,
+  wrap: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

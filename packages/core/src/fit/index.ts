@@ -10,4 +10,5 @@ export { pinsStep } from './pins-step.ts';
 export type { LeftRegion, Pin } from './pins.ts';
 export { type FoundOn, type Placeable, type PlaceOn, whereOn } from './place-on.ts';
 export { seatStep } from './seat-step.ts';
+export { type WrapAsked, wrapOnto } from './wrap-onto.ts';
 export { wrapStep } from './wrap-step.ts';

@@ -7,11 +7,11 @@ import { worded } from '../settings.ts';
 import { defineStep, otherCharacter } from '../step.ts';
 import { figureOf } from '../targets/index.ts';
 import { liesOnBody } from './body-of.ts';
-import { correspond, FULL, isSkin, PREVIEW, skinOf, surfaceFit, type Wrapped, wrapSkin } from '../wrap/index.ts';
+import { isSkin, type Wrapped } from '../wrap/index.ts';
 import { type Laid, layBody } from './lay-body.ts';
-import { openFigure, standing } from './open-figure.ts';
+import { openFigure } from './open-figure.ts';
 import { ownMorphs } from './own-morphs.ts';
-import { refuseBody, refuseCharacter } from './refuse.ts';
+import { wrapOnto } from './wrap-onto.ts';
 
 /** Whose morphs the skin has. */
 const MORPHS = ['target', 'source', 'both'] as const;
@@ -69,22 +69,12 @@ export const wrapStep = defineStep({
           })
         : await openFigure(target, context),
       stop = () => throwIfAborted(context.signal),
-      figure = standing(opened),
-      body = skinOf(figure),
-      other = skinOf(document);
-    refuseBody(body, name);
-    refuseCharacter(other);
+      before = countOf(document);
     context.progress(0.05, 'looking for what lies inside');
-    const wrapped = wrapSkin(body, other, {
-      settings: settings.detail === 'quick' ? PREVIEW : FULL,
+    const { figure, body, other, wrapped, at, fit } = wrapOnto(document, opened, name, settings, {
       stop,
-      symmetric: settings.sides === 'alike',
       after: (done) => context.progress(0.1 + 0.75 * done, 'taking on the shape'),
     });
-    context.progress(0.87, 'each place on the old surface');
-    const at = correspond(body.mesh, wrapped.places, wrapped.trust, other.mesh),
-      fit = surfaceFit(body.mesh, wrapped, other.mesh),
-      before = countOf(document);
     stop();
     const here = new Set(other.deformer.ranges.flatMap(({ part }) => part.morphNames)),
       keeps = settings.morphs === 'both' || (settings.morphs === 'target' && target.fit?.morphs === 'both'),
