@@ -489,8 +489,11 @@ describe('a skin on its way to another figure’s polygons', () => {
     const picture = () =>
         page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-6000)),
       state = (wanted: string) => page.waitForSelector(`[data-watch=${wanted}]`, { timeout: 180_000 });
-    const before = await textOf(page, '[data-watch=off]');
-    expect(before).toContain('Nothing is changed by it');
+    expect(await textOf(page, '[data-watch=off]')).toContain('Nothing is changed by it');
+    const quickly = await page.evaluate(
+      () => [...document.querySelectorAll('label')].find((entry) => entry.textContent === 'How closely')?.htmlFor,
+    );
+    await page.select(`[id="${quickly}"]`, 'quick');
     await press(page, 'Watch the wrap', '.bench');
     await state('running');
     await press(page, 'Stop watching', '.bench');

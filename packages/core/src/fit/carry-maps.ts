@@ -2,7 +2,14 @@ import type { Document, Material, Texture, TextureInfo } from '@gltf-transform/c
 import { placingOf } from '../appearance/index.ts';
 import { floatsOf, keepOwn, type MapChannel, mapsOf, ownOf, textureFile, trianglesOf } from '../character/index.ts';
 import { encoded } from '../formats/index.ts';
-import { addOperation, type ImageCodec, type ImageContent, operationsOf, type Pixels } from '../pixels/index.ts';
+import {
+  addOperation,
+  type ImageCodec,
+  type ImageContent,
+  operationsOf,
+  type Pixels,
+  textureState,
+} from '../pixels/index.ts';
 import type { StepContext } from '../step.ts';
 import { bakeMap, type MapSource } from './bake-map.ts';
 import { fittedParts } from './carry-morphs.ts';
@@ -202,9 +209,11 @@ function wishesOf({ material, stretches }: Sheet, replaced: Replaced, document: 
 
 /** Largest first: those of one size share what was found out about its texels. */
 function bySize(wishes: Wish[], { parts }: Replaced): Wish[] {
-  const sides = new Map(
-    wishes.map((wish) => [wish, Math.max(0, ...parts.flatMap((part) => wish.of(part)?.texture.getSize() ?? []))]),
-  );
+  const sideOf = (texture: Texture | undefined) => {
+      const { width, height } = texture ? textureState(texture) : { width: 0, height: 0 };
+      return Math.max(width, height);
+    },
+    sides = new Map(wishes.map((wish) => [wish, Math.max(0, ...parts.map((part) => sideOf(wish.of(part)?.texture)))]));
   return wishes.sort((a, b) => (sides.get(b) ?? 0) - (sides.get(a) ?? 0));
 }
 
