@@ -82,7 +82,7 @@ export function faultMessage({ code, channel, texture, material, why, sure }: Ma
   const { is, run, done } = SAYS[code],
     what = `The ${CALLED[channel] ?? channel} map “${textureFile(texture)}” of “${material.getName()}”`;
   if (code === 'textures.foreign-layout')
-    return `${what} ${is}: ${why}. Have it laid out anew at Fit (*Maps of another layout*), or put the right one in its place.`;
+    return `${what} ${is}: ${why}. Have it laid out anew at Fit, by “Maps of another layout”, or put the right one in its place.`;
   if (mended && done) return `${what} ${is}: ${why}. It ${done}.`;
   if (!run) return `${what} ${sure ? is : `perhaps ${is}`}: ${why}. Look at it, and put the right one in its place.`;
   return sure
