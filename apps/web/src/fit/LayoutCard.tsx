@@ -10,8 +10,11 @@ import { useSettings } from '../store/use-settings.ts';
 /** Figures that a setting can name; any other is the target's own. */
 const SHIPPED = new Set(SHIPPED_FIGURES.map(({ id }) => id));
 
-/** Maps that were painted for another figure's texture places: what was found, and having them laid out anew. */
-export function LayoutCard() {
+/**
+ * Maps that were painted for another figure's texture places: what was found, and having them laid out anew.
+ * @param place it stands first where there is something to decide, last and folded elsewhere
+ */
+export function LayoutCard({ place }: { place: 'first' | 'last' }) {
   const { character, run } = useDesk(),
     [settings, set] = useSettings('fit.layout'),
     found = character.revision.findings.filter(({ code }) => code === 'textures.foreign-layout'),
@@ -28,7 +31,9 @@ export function LayoutCard() {
         />
       </StepCard>
     );
-  if (!found.length && !asked && !done)
+  const isNeeded = found.length > 0 || asked || done !== undefined;
+  if (isNeeded !== (place === 'first')) return null;
+  if (!isNeeded)
     return (
       <details className="folded">
         <summary>Maps that were painted for another figure</summary>

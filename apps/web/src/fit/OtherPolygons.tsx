@@ -30,6 +30,7 @@ export function OtherPolygons() {
     done = run?.steps.find((step) => step.id === 'fit.wrap');
   return (
     <>
+      <LayoutCard place="first" />
       <h3>Polygons of the skin</h3>
       <p className="says">
         {asked?.body
@@ -79,7 +80,7 @@ export function OtherPolygons() {
           ))}
         </div>
       )}
-      <LayoutCard />
+      <LayoutCard place="last" />
     </>
   );
 }
