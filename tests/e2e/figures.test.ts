@@ -178,6 +178,7 @@ describe('one figure becomes another', () => {
       );
     await field('How closely', 'quick');
     await field('Size of the maps', '512');
+    await field('Eyes, teeth, gums and tongue', 'figure');
     const done = await run();
     const step = (id: string) => done.steps.find((entry) => entry.id === id);
     expect(step('fit.wrap')?.findings.filter(({ code }) => code === 'fit.laid')).toHaveLength(3);
@@ -188,16 +189,58 @@ describe('one figure becomes another', () => {
     for (const title of ['The skin on another figure’s polygons', 'Maps onto the new texture places'])
       expect(await page.$$(`.bench section[aria-label="${title}"]`)).toHaveLength(1);
   });
+  const savedOf = async (step: string): Promise<Record<string, unknown>> => {
+    const asked = await fetch(`${address}/api/v1/conversions`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ characterId: people.get('Harbour pilot'), targetId: 'corvane-figure' }),
+      }),
+      { recipe } = (await asked.json()) as { recipe: Recipe };
+    return recipe.steps.find(({ id }) => id === step)?.settings ?? {};
+  };
+  it('lifts the bite by its handle on the stage; it is saved, and undone', async () => {
+    await shows(page, '.bench', /On the result: drag the dot before an eye/);
+    await press(page, 'Mouth', '.stage');
+    await drawn(page);
+    const canvas = await page.$('.stage canvas'),
+      box = (await canvas?.boundingBox()) as { x: number; y: number; width: number; height: number },
+      x = box.x + box.width * 0.75,
+      grabs = () => page.$eval('.stage canvas', (one) => (one as HTMLElement).style.cursor === 'grab');
+    // The dot before the teeth is somewhere in the middle of the face: the pointer says where.
+    let y = box.y + box.height * 0.25;
+    for (await page.mouse.move(x, y); !(await grabs()) && y < box.y + box.height; y += 6) await page.mouse.move(x, y);
+    expect(await grabs()).toBe(true);
+    const picture = () => page.$eval('.stage canvas', (one) => (one as HTMLCanvasElement).toDataURL().slice(-9000)),
+      before = await picture();
+    await page.mouse.down();
+    await page.mouse.move(x, y - 12, { steps: 3 });
+    await page.mouse.move(x, y - 24, { steps: 3 });
+    // Where it would stand is seen before it is let go.
+    await drawn(page);
+    expect(await picture()).not.toBe(before);
+    await page.mouse.up();
+    /** What is kept of the step, once that is so. */
+    const until = async (isSo: (settings: Record<string, unknown>) => boolean) => {
+        for (let i = 0; i < 100 && !isSo(await savedOf('fit.seat')); i++)
+          await new Promise((resolve) => setTimeout(resolve, 200));
+        return savedOf('fit.seat');
+      },
+      lifted = Number((await until((settings) => settings.biteUp !== undefined)).biteUp);
+    expect(lifted).toBeGreaterThan(0.2);
+    expect(lifted).toBeLessThan(20);
+    await page.keyboard.down('Control');
+    await page.keyboard.press('z');
+    await page.keyboard.up('Control');
+    await page.waitForFunction(() =>
+      ['saving', 'unsaved'].every((state) => !document.querySelector(`[data-saved="${state}"]`)),
+    );
+    for (let i = 0; (await savedOf('fit.seat')).biteUp !== undefined && i < 50; i++)
+      await new Promise((resolve) => setTimeout(resolve, 200));
+    expect(await savedOf('fit.seat')).not.toHaveProperty('biteUp');
+  });
   it('takes pins by pointer and by keys, on both figures, and gives them up again', async () => {
-    const pinned = async () => {
-      const asked = await fetch(`${address}/api/v1/conversions`, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json' },
-          body: JSON.stringify({ characterId: people.get('Harbour pilot'), targetId: 'corvane-figure' }),
-        }),
-        { recipe } = (await asked.json()) as { recipe: Recipe };
-      return (recipe.steps.find(({ id }) => id === 'fit.pins')?.settings.pins ?? []) as Pin[];
-    };
+    const pinned = async () => ((await savedOf('fit.pins')).pins ?? []) as Pin[];
+    await press(page, 'Figure', '.stage');
     await press(page, 'Pin a place', '.bench');
     await shows(page, '.bench', /Point at a place of the new skin, on the result/);
     await drawn(page);

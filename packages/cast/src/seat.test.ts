@@ -15,10 +15,11 @@ import {
   parseTarget,
   type Pixels,
   runRecipe,
+  seatPlaces,
   SHIPPED_TARGETS,
 } from '@dimetra/core';
 import { encodePixels, sha256, sharpCodec } from '@dimetra/platform';
-import type { Document } from '@gltf-transform/core';
+import { Document } from '@gltf-transform/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { makePerson } from './index.ts';
 import { context } from './testing/small-cast.ts';
@@ -182,6 +183,13 @@ describe('eyes and teeth of a figure', () => {
       [plain, nudged] = [result, document].map((one) => ballThrough(side(places(one, 'eye'), true)));
     expect((nudged?.radius ?? 0) / (plain?.radius ?? 1)).toBeCloseTo(1.1, 3);
     expect((nudged?.at[2] ?? 0) - (plain?.at[2] ?? 0)).toBeCloseTo(0.002, 5);
+    // What the stage's handles stand on says the same.
+    const { eyes, bite } = seatPlaces(document);
+    expect(eyes).toHaveLength(2);
+    expect(eyes[0].at).toEqual(nudged?.at);
+    expect(eyes[1].at[0]).toBeLessThan(0);
+    expect(2 * (bite?.half[0] ?? 0)).toBeCloseTo(width(places(document, 'teeth')), 6);
+    expect(seatPlaces(new Document())).toEqual({ eyes: [], bite: null });
   });
 });
 

@@ -17,6 +17,7 @@ import { useSlotChoices } from '../bench/MaterialRegions.tsx';
 import { useRegions } from '../figure/regions.ts';
 import { useFit } from '../fit/use-fit.ts';
 import { usePins } from '../fit/use-pins.ts';
+import { useSeats } from '../fit/use-seats.ts';
 import { useWrapWatch } from '../fit/use-wrap-watch.ts';
 import { MixOnStage } from '../mix/MixOnStage.tsx';
 import { useMix } from '../mix/use-mix.ts';
@@ -80,6 +81,7 @@ export function Desk() {
     source: shownFigures.source?.document,
     result: shownFigures.result?.document,
   });
+  const seats = useSeats(open === 'fit', shownFigures.result?.document, fresh ?? last);
   const watch = useWrapWatch(shownFigures.sourceUrl, target, open === 'fit');
   const regions = useRegions(shownFigures.sourceUrl, looksForRegions, choices, search, reference, face);
 
@@ -163,6 +165,7 @@ export function Desk() {
         mix,
         fit,
         pins,
+        seats,
         watch,
         open,
         onOpen,

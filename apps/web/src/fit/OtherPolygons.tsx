@@ -23,7 +23,7 @@ const SHOWN = [
 
 /** The skin on another figure’s polygons, with its morphs and maps. */
 export function OtherPolygons() {
-  const { target, run } = useDesk(),
+  const { target, run, seats } = useDesk(),
     dispatch = useAppDispatch(),
     [settings, set] = useSettings('fit.wrap'),
     asked = target.fit?.body ? figureOf(target) : undefined,
@@ -59,6 +59,12 @@ export function OtherPolygons() {
         <>
           {done && <PinsCard />}
           <StepCard step="fit.seat" />
+          {seats.shown && (
+            <p className="quiet says">
+              On the result: drag the dot before an eye or before the teeth to move it (turn the picture to the side),
+              the one at its rim to make it larger. The outline shows where it will stand.
+            </p>
+          )}
           <StepCard step="fit.morphs" />
           {run?.steps.some(({ id }) => id === 'fit.follow') && <StepCard step="fit.follow" />}
           <StepCard step="fit.maps" />

@@ -23,7 +23,7 @@ const clipsFor = (renderer: StageRenderer) => [{ name: RANGE, seconds: RANGE_SEC
 
 /** Source and result under one camera. @param over what a station lays over them */
 export function Stage({ over }: { over?: ReactNode }) {
-  const { character, target, figures, staged, stage, open, regions, mix, fit, pins, watch } = useDesk();
+  const { character, target, figures, staged, stage, open, regions, mix, fit, pins, seats, watch } = useDesk();
   const view = useAppSelector((state) => state.view);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [renderer, setRenderer] = useState<StageRenderer | null>(null);
@@ -124,6 +124,7 @@ export function Stage({ over }: { over?: ReactNode }) {
       marks,
       pins: pins.marks,
       wrap: watch?.surface ?? null,
+      seats: seats.shown,
       limitMm,
       regions: painted,
     });
@@ -140,6 +141,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     marks,
     pins.marks,
     watch?.surface,
+    seats.shown,
     limitMm,
     painted,
   ]);
@@ -165,6 +167,7 @@ export function Stage({ over }: { over?: ReactNode }) {
     onPlace: pins.draft ? pins.take : undefined,
     sourceName,
     marks: marks ? fit : undefined,
+    seats: seats.shown && !pins.draft ? seats : undefined,
   });
   const both = Boolean(figures.result);
   const place = both ? shownView : 'source';

@@ -6,6 +6,7 @@ import type { Regions } from '../figure/regions.ts';
 import type { MixPreview } from '../figure/mix.ts';
 import type { FitPreview } from '../figure/landmarks.ts';
 import type { PinsAtWork } from '../figure/pins.ts';
+import type { SeatsAtWork } from '../figure/seats.ts';
 import type { WrapWatch } from '../figure/watch-wrap.ts';
 import type { Figures } from './figures.ts';
 
@@ -23,6 +24,7 @@ export interface DeskValue {
   mix: MixPreview;
   fit: FitPreview;
   pins: PinsAtWork;
+  seats: SeatsAtWork;
   /** Null where the skin isn't to get another's polygons. */
   watch: WrapWatch | null;
   open: Station;

@@ -10,6 +10,7 @@ import {
 } from '@dimetra/core';
 import * as THREE from 'three';
 import type { StageFigure } from '../figure/build.ts';
+import type { SeatHandle } from '../figure/seats.ts';
 import { placeUnder } from './place-under.ts';
 import type { Side, StageState } from './state.ts';
 
@@ -57,36 +58,60 @@ export class Picking {
 
   /** The joint found in the source's shape that lies under a point of the canvas. */
   markAt(x: number, y: number): HumanoidRole | null {
-    const { side, left, width } = this.paneAt(x),
-      marks = this.on.state?.marks;
-    if (!marks || side !== 'source') return null;
+    return this.under('source', this.on.state?.marks, x, y)?.role ?? null;
+  }
+
+  /** Where a mark comes to lie under a point of the canvas, as far from the eye as it is. */
+  markTo(role: HumanoidRole, x: number, y: number): [number, number, number] | null {
+    const mark = this.on.state?.marks?.find((one) => one.role === role);
+    return mark ? this.asFar('source', mark.at, x, y) : null;
+  }
+
+  /** The handle of eyes and bite under a point of the canvas. */
+  seatAt(x: number, y: number): SeatHandle['id'] | null {
+    return this.under('result', this.on.state?.seats?.handles, x, y)?.id ?? null;
+  }
+
+  /** Where such a handle comes to lie under a point of the canvas, as far from the eye as it is. */
+  seatTo(id: SeatHandle['id'], x: number, y: number): [number, number, number] | null {
+    const handle = this.on.state?.seats?.handles.find((one) => one.id === id);
+    return handle ? this.asFar('result', handle.at, x, y) : null;
+  }
+
+  /** Of things on a side that which is seen nearest to a point of the canvas, within a finger's width. */
+  private under<T extends { at: readonly [number, number, number] }>(
+    on: Side,
+    things: readonly T[] | null | undefined,
+    x: number,
+    y: number,
+  ): T | null {
+    const { side, left, width } = this.paneAt(x);
+    if (!things || side !== on) return null;
     const height = this.on.canvas.clientHeight,
       p = new THREE.Vector3();
     let best = 12,
-      found: HumanoidRole | null = null;
+      found: T | null = null;
     this.aim(width / height);
     this.on.level.at(side, this.on.camera, () => {
-      for (const { role, at } of marks) {
-        p.fromArray(at).project(this.on.camera);
+      for (const thing of things) {
+        p.fromArray(thing.at).project(this.on.camera);
         const off = Math.hypot(left + ((p.x + 1) / 2) * width - x, ((1 - p.y) / 2) * height - y);
         if (p.z < 1 && off < best) {
           best = off;
-          found = role;
+          found = thing;
         }
       }
     });
     return found;
   }
 
-  /** Where a mark comes to lie under a point of the canvas, as far from the eye as it is. */
-  markTo(role: HumanoidRole, x: number, y: number): [number, number, number] | null {
-    const mark = this.on.state?.marks?.find((one) => one.role === role),
-      { left, width } = this.paneAt(x, 'source'),
+  /** The place under a point of the canvas that is as far from the eye as another. */
+  private asFar(side: Side, at: readonly [number, number, number], x: number, y: number): [number, number, number] {
+    const { left, width } = this.paneAt(x, side),
       height = this.on.canvas.clientHeight;
-    if (!mark) return null;
     this.aim(width / height);
-    return this.on.level.at('source', this.on.camera, () => {
-      const { z } = new THREE.Vector3().fromArray(mark.at).project(this.on.camera);
+    return this.on.level.at(side, this.on.camera, () => {
+      const { z } = new THREE.Vector3().fromArray(at).project(this.on.camera);
       return new THREE.Vector3(((x - left) / width) * 2 - 1, 1 - (y / height) * 2, z)
         .unproject(this.on.camera)
         .toArray();

@@ -16,6 +16,7 @@ import { Posing } from './posing.ts';
 import { isWhole, type Shot, shotOf } from './shots.ts';
 import { Level } from './level.ts';
 import { MarksOverlay } from './marks-overlay.ts';
+import { SeatsOverlay } from './seats-overlay.ts';
 import { WrapOverlay } from './wrap-overlay.ts';
 import { PinsOverlay } from './pins-overlay.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
@@ -52,6 +53,7 @@ export class StageRenderer implements OnStage {
   private readonly overlays = { source: new SkeletonOverlay('source'), result: new SkeletonOverlay('result') };
   private readonly marks = new MarksOverlay();
   private readonly wrap = new WrapOverlay();
+  private readonly seats = new SeatsOverlay();
   private readonly pins = { source: new PinsOverlay(), result: new PinsOverlay() };
   private readonly looks = new Map<string, THREE.Material>();
   state: StageState | null = null;
@@ -92,6 +94,7 @@ export class StageRenderer implements OnStage {
       scene.add(this.keys[side], this.keys[side].target, this.overlays[side].group, floor(), rod());
     }
     this.scenes.source.add(this.marks.group, this.wrap.group);
+    this.scenes.result.add(this.seats.group);
     for (const side of ['source', 'result'] as const) this.scenes[side].add(this.pins[side].group);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
@@ -154,6 +157,7 @@ export class StageRenderer implements OnStage {
     }
     this.marks.show(this.figures.source ? state.marks : null);
     this.wrap.show(this.figures.source ? state.wrap : null);
+    this.seats.show(this.figures.result ? state.seats : null);
     for (const side of ['source', 'result'] as const)
       this.pins[side].show(this.figures[side] ? (state.pins?.[side] ?? null) : null);
     const turn = (state.light * Math.PI) / 180;
@@ -418,6 +422,7 @@ export class StageRenderer implements OnStage {
     for (const overlay of Object.values(this.overlays)) overlay.dispose();
     this.marks.dispose();
     this.wrap.dispose();
+    this.seats.dispose();
     for (const overlay of Object.values(this.pins)) overlay.dispose();
     for (const material of this.looks.values()) material.dispose();
     this.difference.dispose();

@@ -1,6 +1,7 @@
 import type { HumanoidRole, Quat } from '@dimetra/core';
 import type { Deviation } from '../figure/deviation.ts';
 import type { PinMark, PinSide } from '../figure/pins.ts';
+import type { SeatsShown } from '../figure/seats.ts';
 import type { WrapSurface } from '../figure/watch-wrap.ts';
 import type { Look, View } from '../store/view-slice.ts';
 
@@ -45,6 +46,8 @@ export interface StageState {
   pins: Record<Side, readonly PinMark[]> | null;
   /** A figure's polygons on their way to the source's shape. */
   wrap: WrapSurface | null;
+  /** Where the result's eyes and bite would stand, with the dots that move them. */
+  seats: SeatsShown | null;
   /** What the target allows at rest, millimetres: the step in the heat map. */
   limitMm: number;
   /** Faces of the source that would go to another material, and the region that was clicked: part id → faces. */
@@ -83,6 +86,7 @@ export const AS_IT_STANDS: StageState = {
   marks: null,
   pins: null,
   wrap: null,
+  seats: null,
   limitMm: 1,
   regions: { misplaced: new Map(), chosen: new Map() },
 };

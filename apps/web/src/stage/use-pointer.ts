@@ -2,6 +2,7 @@ import type { HumanoidRole, PlaceOn } from '@dimetra/core';
 import { type PointerEvent, useRef } from 'react';
 import { useAppDispatch } from '../store/store.ts';
 import { facePicked, jointPicked, jointTurned, partPicked } from '../store/view-slice.ts';
+import type { SeatHandle } from '../figure/seats.ts';
 import type { Picking } from './picking.ts';
 import type { StageRenderer } from './renderer.ts';
 import type { Side } from './state.ts';
@@ -24,17 +25,23 @@ interface Ways {
     hold(role: HumanoidRole, at: [number, number, number]): void;
     put(role: HumanoidRole, at: [number, number, number]): void;
   };
+  /** Dots of eyes and bite can be dragged. */
+  seats?: {
+    hold(id: SeatHandle['id'], at: [number, number, number]): void;
+    put(id: SeatHandle['id'], at: [number, number, number]): void;
+  };
 }
 
 /** What a pointer does on the stage: a drag that starts on a joint turns it, a click chooses; all else turns the camera. */
 export function usePointer(
   renderer: StageRenderer | null,
-  { joints, faces, onFace, onPlace, sourceName, marks }: Ways,
+  { joints, faces, onFace, onPlace, sourceName, marks, seats }: Ways,
 ) {
   const dispatch = useAppDispatch(),
     press = useRef<[number, number] | null>(null),
     grip = useRef<ReturnType<Picking['jointAt']>>(null),
-    mark = useRef<HumanoidRole | null>(null);
+    mark = useRef<HumanoidRole | null>(null),
+    seat = useRef<SeatHandle['id'] | null>(null);
   const placeOf = (event: PointerEvent<HTMLCanvasElement>): [number, number] => {
     const box = event.currentTarget.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
@@ -46,8 +53,9 @@ export function usePointer(
       press.current = [event.clientX, event.clientY];
       grip.current = event.button === 0 && !onPlace ? (renderer?.picking.jointAt(...placeOf(event)) ?? null) : null;
       mark.current = marks && event.button === 0 ? (renderer?.picking.markAt(...placeOf(event)) ?? null) : null;
-      if (mark.current) grip.current = null;
-      if (!renderer || !(grip.current || mark.current)) return;
+      seat.current = seats && event.button === 0 ? (renderer?.picking.seatAt(...placeOf(event)) ?? null) : null;
+      if (mark.current || seat.current) grip.current = null;
+      if (!renderer || !(grip.current || mark.current || seat.current)) return;
       renderer.controls.enabled = false;
       event.currentTarget.setPointerCapture(event.pointerId);
     },
@@ -58,8 +66,14 @@ export function usePointer(
         if (at && dragged(event, press.current) >= STILL) marks?.hold(mark.current, at);
         return;
       }
+      if (seat.current && press.current) {
+        const at = renderer.picking.seatTo(seat.current, ...placeOf(event));
+        if (at && dragged(event, press.current) >= STILL) seats?.hold(seat.current, at);
+        return;
+      }
       if (!grip.current || !press.current) {
         event.currentTarget.style.cursor =
+          (seats && renderer.picking.seatAt(...placeOf(event))) ||
           (marks && renderer.picking.markAt(...placeOf(event))) ||
           (joints && renderer.picking.jointAt(...placeOf(event)))
             ? 'grab'
@@ -75,9 +89,15 @@ export function usePointer(
     onPointerUp(event: PointerEvent<HTMLCanvasElement>) {
       const start = press.current,
         held = grip.current,
-        role = mark.current;
-      press.current = grip.current = mark.current = null;
+        role = mark.current,
+        moved = seat.current;
+      press.current = grip.current = mark.current = seat.current = null;
       if (renderer) renderer.controls.enabled = true;
+      if (renderer && start && moved) {
+        const at = dragged(event, start) > STILL && renderer.picking.seatTo(moved, ...placeOf(event));
+        if (at) seats?.put(moved, at);
+        return;
+      }
       if (renderer && start && role) {
         const at = dragged(event, start) > STILL && renderer.picking.markTo(role, ...placeOf(event));
         if (at) marks?.put(role, at);

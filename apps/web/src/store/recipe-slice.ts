@@ -32,6 +32,22 @@ function remember(state: RecipeState): void {
   state.saved = 'waiting';
 }
 
+/** Puts settings of a step; `undefined` goes back to what one is by itself. */
+function change(state: RecipeState, step: string, values: Readonly<Record<string, unknown>>): void {
+  if (!state.recipe) return;
+  remember(state);
+  let entry = state.recipe.steps.find(({ id }) => id === step);
+  if (!entry) {
+    entry = { id: step, enabled: true, settings: {} };
+    state.recipe.steps.push(entry);
+  }
+  const settings = { ...entry.settings };
+  for (const [name, value] of Object.entries(values))
+    if (value === undefined) delete settings[name];
+    else settings[name] = value;
+  entry.settings = settings;
+}
+
 const slice = createSlice({
   name: 'recipe',
   initialState,
@@ -50,18 +66,18 @@ const slice = createSlice({
       };
     },
     /** One decision: a setting of a step; `undefined` puts it back to what the target says. */
-    settingChanged(state, { payload }: PayloadAction<{ step: string; setting: string; value: unknown }>) {
-      if (!state.recipe) return;
-      remember(state);
-      let entry = state.recipe.steps.find((step) => step.id === payload.step);
-      if (!entry) {
-        entry = { id: payload.step, enabled: true, settings: {} };
-        state.recipe.steps.push(entry);
-      }
-      const settings = { ...entry.settings };
-      if (payload.value === undefined) delete settings[payload.setting];
-      else settings[payload.setting] = payload.value;
-      entry.settings = settings;
+    settingChanged(
+      state,
+      { payload: { step, setting, value } }: PayloadAction<{ step: string; setting: string; value: unknown }>,
+    ) {
+      change(state, step, { [setting]: value });
+    },
+    /** Several of one step, as one to undo. */
+    settingsChanged(
+      state,
+      { payload: { step, values } }: PayloadAction<{ step: string; values: Readonly<Record<string, unknown>> }>,
+    ) {
+      change(state, step, values);
     },
     stepSwitched(state, { payload }: PayloadAction<{ step: string; enabled: boolean }>) {
       if (!state.recipe) return;
@@ -115,6 +131,7 @@ const slice = createSlice({
 export const {
   recipeLoaded,
   settingChanged,
+  settingsChanged,
   stepSwitched,
   mixesKept,
   mixForgotten,

@@ -9,6 +9,7 @@ export { placeableSkin } from './placeable-skin.ts';
 export { pinsStep } from './pins-step.ts';
 export type { LeftRegion, Pin } from './pins.ts';
 export { type FoundOn, type Placeable, type PlaceOn, whereOn } from './place-on.ts';
+export { type SeatPlaces, seatPlaces } from './seat-places.ts';
 export { seatStep } from './seat-step.ts';
 export { type WrapAsked, wrapOnto } from './wrap-onto.ts';
 export { wrapStep } from './wrap-step.ts';

@@ -4,7 +4,6 @@ import {
   type Deformer,
   influencesOf,
   INNER_KINDS,
-  type MaterialKind,
   type Part,
   readDossier,
   type Skeleton,
@@ -17,6 +16,7 @@ import { type Followed, followedBy, type Placed } from '../wrap/index.ts';
 import { jointsFor } from './joints-for.ts';
 import { influencesBySlots, LaidMeshes, type LaidPart, primitiveLaid, takeOut, takenNames } from './lay-part.ts';
 import { keepReplaced, type ReplacedPart, replacedIn } from './replaced.ts';
+import { BITE_KINDS, type Inner, pointsOf, restOf } from './inner-points.ts';
 import { asWide, ballThrough, nudged, placed, type Similar } from './similar.ts';
 
 const OF_EYES: readonly string[] = ['eye', 'cornea'];
@@ -131,37 +131,13 @@ function notMissed(document: Document, parts: Seated['parts']): void {
 const kindsIn = (document: Document): ReadonlySet<string> =>
   new Set(createDeformer(document, () => true, false).ranges.map(({ part }) => part.kind));
 
-interface Inner {
-  deformer: Deformer;
-  rest: Float32Array;
-  normals: Float32Array;
-}
-function restOf(document: Document, of: (part: Part) => boolean, withMorphs = false): Inner {
-  const deformer = createDeformer(document, of, withMorphs),
-    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3));
-  return { deformer, rest, normals: deformer.evaluateNormals(new Float32Array(rest.length), rest) };
-}
-
-/** Places of all vertices of a kind, of one side where it is said. */
-function pointsOf({ deformer, rest }: Inner, kind: MaterialKind, side?: 'left' | 'right'): number[] {
-  const out: number[] = [];
-  for (const { part, firstVertex, vertices } of deformer.ranges) {
-    if (part.kind !== kind) continue;
-    for (let o = firstVertex * 3; o < (firstVertex + vertices) * 3; o += 3)
-      if (!side || rest[o] > 0 === (side === 'left')) out.push(rest[o], rest[o + 1], rest[o + 2]);
-  }
-  return out;
-}
-
 function seatsOf(own: Inner, theirs: Inner, nudge: { eyes: Nudge; bite: Nudge }) {
   const eye = (side: 'left' | 'right'): Similar | null => {
       const [a, b] = [theirs, own].map((inner) => ballThrough(pointsOf(inner, 'eye', side)));
       return a && b && nudgedBy({ scale: b.radius / a.radius, from: a.at, to: b.at }, nudge.eyes);
     },
     // The bite by the teeth, or by what there is.
-    kind = (['teeth', 'gums', 'tongue'] as const).find(
-      (one) => pointsOf(theirs, one).length && pointsOf(own, one).length,
-    ),
+    kind = BITE_KINDS.find((one) => pointsOf(theirs, one).length && pointsOf(own, one).length),
     bite = kind ? asWide(pointsOf(theirs, kind), pointsOf(own, kind)) : null;
   return { eyes: [eye('left'), eye('right')], bite: bite && nudgedBy(bite, nudge.bite) };
 }

@@ -56,14 +56,19 @@ export function asWide(from: ArrayLike<number>, to: ArrayLike<number>): Similar 
   return { scale: b.wide / a.wide, from: a.middle, to: b.middle };
 }
 
-function boxOf(points: ArrayLike<number>): { wide: number; middle: Vec3 } {
+/** The box that points fill. */
+export function boxOf(points: ArrayLike<number>): { wide: number; middle: Vec3; half: Vec3 } {
   const low = [Infinity, Infinity, Infinity],
     high = [-Infinity, -Infinity, -Infinity];
   for (let i = 0; i < points.length; i++) {
     low[i % 3] = Math.min(low[i % 3], points[i]);
     high[i % 3] = Math.max(high[i % 3], points[i]);
   }
-  return { wide: high[0] - low[0], middle: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as Vec3 };
+  return {
+    wide: high[0] - low[0],
+    middle: [0, 1, 2].map((k) => (low[k] + high[k]) / 2) as Vec3,
+    half: [0, 1, 2].map((k) => (high[k] - low[k]) / 2) as Vec3,
+  };
 }
 
 /** One that is a little larger or further forward, about where it comes to lie. */
