@@ -12,8 +12,8 @@ export interface Evened {
 }
 
 /**
- * Both sides of a figure's skin get one shape, halfway between what each was: what a point lies off where its limb carried it
- * is compared, in the frame of its limb, with the same of the point that is its mirror image in the figure. So a person whose
+ * Both sides of a figure's skin get one shape, halfway between what each was: where a point lies in the frame of its limb is
+ * compared with where the point that is its mirror image in the figure lies in that of its own. So a person whose
  * arms hang or whose limbs are of different length keeps both.
  * @param aligned where limbs alone carried the figure's points @param places where they came to lie
  */
@@ -23,9 +23,10 @@ export function evenSides(
   aligned: Float32Array,
   places: Float32Array,
 ): Evened {
-  const { points, vertexOf, places: positions, corners: indices, start, neighbour: list } = mesh,
-    surface = { positions, indices, start, list },
-    partner = pairPoints(surface, surface, middleOfFigure(skeleton, roles)),
+  const { points, vertexOf, places: at, corners: indices, start, neighbour: list } = mesh,
+    surface = { positions: at, indices, start, list },
+    middle = middleOfFigure(skeleton, roles),
+    partner = pairPoints(surface, surface, middle),
     linear = new Float64Array(9),
     own = new Float64Array(points * 3),
     out = Float32Array.from(places);
@@ -45,9 +46,10 @@ export function evenSides(
       alone++;
       continue;
     }
-    const x = (own[p * 3] - own[q * 3]) / 2,
-      y = (own[p * 3 + 1] + own[q * 3 + 1]) / 2,
-      z = (own[p * 3 + 2] + own[q * 3 + 2]) / 2;
+    // Halfway between where it lies in the frame of its limb and the mirror image of where its partner does.
+    const x = (own[p * 3] - own[q * 3] + 2 * middle - at[q * 3] - at[p * 3]) / 2,
+      y = (own[p * 3 + 1] + own[q * 3 + 1] + at[q * 3 + 1] - at[p * 3 + 1]) / 2,
+      z = (own[p * 3 + 2] + own[q * 3 + 2] + at[q * 3 + 2] - at[p * 3 + 2]) / 2;
     linearByLimbs(linear, followed, vertexOf[p], maps);
     let far = 0;
     for (let k = 0; k < 3; k++) {
