@@ -98,6 +98,19 @@ describe('seams', () => {
     const one = Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0);
     expect(seamPlaces(one, Float32Array.of(0, 0, 1, 0, 0, 1), Uint32Array.of(0, 1, 2))).toHaveLength(0);
     expect(seamPlaces(new Float32Array(9), new Float32Array(6), Uint32Array.of(0, 1, 2))).toHaveLength(0);
+    // Places that are no numbers, and many triangles on one edge, are passed over.
+    const broken = UPRIGHT.uv.map((x, i) => (i % 7 ? x : Number.NaN));
+    expect(seamPlaces(UPRIGHT.positions, broken, UPRIGHT.indices).every(Number.isFinite)).toBe(true);
+    const fan = Uint32Array.from({ length: 3000 }, (_, i) => i % 3);
+    expect(seamPlaces(one, Float32Array.of(0, 0, 1, 0, 0, 1), fan)).toHaveLength(0);
+  });
+  it('of two hundred thousand triangles are found in a moment, however they hang together', () => {
+    const count = 200_000,
+      indices = Uint32Array.from({ length: count * 3 }, (_, i) => (i % 3 ? Math.floor(i / 3) + (i % 3) : 0)),
+      positions = Float32Array.from({ length: (count + 3) * 3 }, (_, i) => i),
+      began = performance.now();
+    seamPlaces(positions, new Float32Array((count + 3) * 2), indices);
+    expect(performance.now() - began).toBeLessThan(30_000);
   });
 });
 

@@ -21,36 +21,60 @@ export function seamPlaces(
   most = MOST_SEAMS,
 ): Float32Array {
   const { points, pointOf } = weldByPlace(positions),
-    /** Edge → triangle corner where it was met first; −1 once it was met twice. */
-    met = new Map<number, number>(),
-    found: [number, number, number, number][] = [];
-  for (let i = 0; i < indices.length; i++) {
-    const a = pointOf[indices[i]],
-      b = pointOf[indices[following(i)]];
-    if (a === b) continue;
-    const key = Math.min(a, b) * points + Math.max(a, b),
-      before = met.get(key);
-    if (before === undefined) {
-      met.set(key, i);
-      continue;
+    { start, edges } = edgesByPoint(points, pointOf, indices),
+    farther = (corner: number) => Math.max(pointOf[indices[corner]], pointOf[indices[following(corner)]]),
+    found: number[] = [];
+  for (let p = 0; p < points; p++) {
+    // Edges between the same two points come to stand beside each other.
+    const own = edges.subarray(start[p], start[p + 1]).sort((i, j) => farther(i) - farther(j) || i - j);
+    for (let k = 0; k + 1 < own.length; k++) {
+      const [before, i] = [own[k], own[k + 1]];
+      if (farther(before) !== farther(i)) continue;
+      k++;
+      if (!isCut(uv, indices, pointOf, before, i)) continue;
+      const here = beside(uv, indices, before),
+        there = beside(uv, indices, i),
+        isApart = around(here[0] - there[0]) > NEAR || around(here[1] - there[1]) > NEAR;
+      if (isApart && [...here, ...there].every(Number.isFinite)) found.push(...here, ...there);
     }
-    if (before < 0) continue;
-    met.set(key, -1);
-    const isCut = [i, following(i)].some((corner) => {
-      const v = indices[corner],
-        other = [before, following(before)].find((one) => pointOf[indices[one]] === pointOf[v]);
-      return (
-        other !== undefined &&
-        Math.abs(uv[v * 2] - uv[indices[other] * 2]) + Math.abs(uv[v * 2 + 1] - uv[indices[other] * 2 + 1]) > SAME
-      );
-    });
-    if (!isCut) continue;
-    const here = beside(uv, indices, before),
-      there = beside(uv, indices, i);
-    if (around(here[0] - there[0]) > NEAR || around(here[1] - there[1]) > NEAR) found.push([...here, ...there]);
   }
-  const kept = Math.min(most, found.length);
-  return Float32Array.from(Array.from({ length: kept }, (_, k) => found[Math.floor((k * found.length) / kept)]).flat());
+  const pairs = found.length / 4,
+    kept = Math.min(most, pairs),
+    out = new Float32Array(kept * 4);
+  for (let k = 0; k < kept; k++) {
+    const at = Math.floor((k * pairs) / kept) * 4;
+    for (let c = 0; c < 4; c++) out[k * 4 + c] = found[at + c];
+  }
+  return out;
+}
+
+/** Corners where edges begin, by the first of the two points that each lies between: `edges` from `start[p]` to `start[p + 1]`. */
+function edgesByPoint(points: number, pointOf: Uint32Array, indices: Uint32Array) {
+  const start = new Uint32Array(points + 1),
+    ends = (i: number) => [pointOf[indices[i]], pointOf[indices[following(i)]]] as const;
+  for (let i = 0; i < indices.length; i++) {
+    const [a, b] = ends(i);
+    if (a !== b) start[Math.min(a, b) + 1]++;
+  }
+  for (let p = 0; p < points; p++) start[p + 1] += start[p];
+  const next = start.slice(),
+    edges = new Uint32Array(start[points]);
+  for (let i = 0; i < indices.length; i++) {
+    const [a, b] = ends(i);
+    if (a !== b) edges[next[Math.min(a, b)]++] = i;
+  }
+  return { start, edges };
+}
+
+/** Whether two triangles that share an edge, which begins at a corner of each, lie apart on the map there. */
+function isCut(uv: Float32Array, indices: Uint32Array, pointOf: Uint32Array, one: number, other: number): boolean {
+  return [other, following(other)].some((corner) => {
+    const v = indices[corner],
+      same = [one, following(one)].find((mine) => pointOf[indices[mine]] === pointOf[v]);
+    if (same === undefined) return false;
+    const w = indices[same];
+    return Math.abs(uv[v * 2] - uv[w * 2]) + Math.abs(uv[v * 2 + 1] - uv[w * 2 + 1]) > SAME;
+  });
 }
 
 /** The next corner of the same triangle. */
