@@ -39,6 +39,9 @@ describe('handles of eyes and bite', () => {
   it('move along what they move alone, in tenths of a millimetre', () => {
     expect(dragged('eyes forward 0', [0.5, 1.9, 0.1142])).toEqual({ eyesForward: 2.2 });
     expect(dragged('bite moved 0', [0.3, 1.5277, 0.1063])).toEqual({ biteUp: -2.3, biteForward: 1.3 });
+    // Seen from a little above, up is a little back.
+    expect(dragged('bite moved 0', [0, 1.535, 0.103])).toEqual({ biteUp: 5, biteForward: 0 });
+    expect(dragged('bite moved 0', [0, 1.531, 0.1])).toEqual({ biteUp: 0, biteForward: -5 });
     expect(dragged('eyes larger 1', [-0.0432, 1, 0])).toEqual({ eyesLarger: 1.1 });
     expect(dragged('bite larger 0', [0.019, 1, 0])).toEqual({ biteLarger: 0.95 });
   });

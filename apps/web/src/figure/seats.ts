@@ -33,6 +33,8 @@ export interface SeatsAtWork {
 
 export const AS_SEATED: SeatNudge = { eyesLarger: 1, eyesForward: 0, biteLarger: 1, biteForward: 0, biteUp: 0 };
 const SEGMENTS = 28;
+/** What goes this many times further one way than the other goes that way alone: nobody looks exactly from the front. */
+const STRAIGHT = 2;
 /** As far as the step goes. */
 const clampMm = (mm: number) => Math.round(Math.max(-20, Math.min(20, mm)) * 10) / 10,
   clampTimes = (times: number) => Math.round(Math.max(0.5, Math.min(2, times)) * 100) / 100;
@@ -94,11 +96,15 @@ export function draggedSeat(
   if (!handle) return {};
   const { what, of, at } = handle;
   if (what === 'eyes forward') return { eyesForward: clampMm(now.eyesForward + (to[2] - at[2]) * 1000) };
-  if (what === 'bite moved')
+  if (what === 'bite moved') {
+    const up = to[1] - at[1],
+      forward = to[2] - at[2],
+      along = (far: number, other: number) => (Math.abs(other) > STRAIGHT * Math.abs(far) ? 0 : far * 1000);
     return {
-      biteUp: clampMm(now.biteUp + (to[1] - at[1]) * 1000),
-      biteForward: clampMm(now.biteForward + (to[2] - at[2]) * 1000),
+      biteUp: clampMm(now.biteUp + along(up, forward)),
+      biteForward: clampMm(now.biteForward + along(forward, up)),
     };
+  }
   if (what === 'eyes larger') {
     const { at: middle } = eyeNow(places.eyes[of], then, now);
     return { eyesLarger: clampTimes((then.eyesLarger * Math.abs(to[0] - middle[0])) / places.eyes[of].radius) };

@@ -9,6 +9,7 @@ import {
   saveFailed,
   saving,
   settingChanged,
+  settingsChanged,
   settingsOf,
   stepSwitched,
   undone,
@@ -38,6 +39,15 @@ describe('decisions', () => {
     expect(max(state)).toBeUndefined();
     for (const action of [set(7), redone()]) state = recipeReducer(state, action);
     expect(max(state)).toBe(7);
+  });
+  it('several of one step are one to undo', () => {
+    let state = recipeReducer(loaded(), set(3));
+    state = recipeReducer(state, settingsChanged({ step: 'fit.seat', values: { biteUp: 2, biteForward: 1 } }));
+    expect(settingsOf(state.recipe, 'fit.seat')).toEqual({ biteUp: 2, biteForward: 1 });
+    expect(state.saved).toBe('waiting');
+    state = recipeReducer(state, undone());
+    expect(settingsOf(state.recipe, 'fit.seat')).toEqual({});
+    expect(max(state)).toBe(3);
   });
   it('are put back to the target by undefined, and steps can be left out', () => {
     let state = recipeReducer(recipeReducer(loaded(), set(3)), set(undefined));

@@ -1,18 +1,7 @@
 import { configureStore, createListenerMiddleware } from '@reduxjs/toolkit';
 import { useDispatch, useSelector } from 'react-redux';
 import { api } from '../api/api.ts';
-import {
-  recipeReducer,
-  redone,
-  saved,
-  saveFailed,
-  saving,
-  mixesKept,
-  mixForgotten,
-  settingChanged,
-  stepSwitched,
-  undone,
-} from './recipe-slice.ts';
+import { recipeReducer, saved, saveFailed, saving } from './recipe-slice.ts';
 import { viewReducer } from './view-slice.ts';
 
 const autosave = createListenerMiddleware();
@@ -43,8 +32,11 @@ async function saveNow(): Promise<void> {
 
 /** Saves the recipe a moment after the last change; a newer change starts the wait again. */
 autosave.startListening({
-  predicate: (action) =>
-    [settingChanged, stepSwitched, mixesKept, mixForgotten, undone, redone].some((one) => one.match(action)),
+  // Whatever changed it: a list of actions would miss the next one that is added.
+  predicate: (_action, now, before) => {
+    const { recipe, saved: state } = (now as RootState).recipe;
+    return state === 'waiting' && recipe !== (before as RootState).recipe.recipe;
+  },
   async effect(_action, listener) {
     listener.cancelActiveListeners();
     await listener.delay(350);
