@@ -64,7 +64,7 @@ function moreMaps(document: Document): number {
   const skins = listParts(document).flatMap(({ kind, material }) => (kind === 'skin' && material ? [material] : [])),
     sheets = [...new Set(skins)].map((material) => ({
       material,
-      maps: mapsOf(material).map(({ texture }) => texture),
+      maps: [...new Set(mapsOf(material).map(({ texture }) => texture))],
     })),
     own = sheets.reduce((sum, { maps }) => sum + maps.length, 0);
   let added = 0;
