@@ -102,6 +102,8 @@ describe('maps put straight on a foreign layout', () => {
     expect(document.getRoot().listMeshes()).toHaveLength(onCorvane.getRoot().listMeshes().length);
     for (const { prim } of listParts(document))
       expect(prim.listSemantics().filter((name) => name.startsWith('_'))).toEqual([]);
+    expect(document.getRoot().listTextures()).toHaveLength(onCorvane.getRoot().listTextures().length);
+    expect(document.getRoot().listMaterials()).toHaveLength(onCorvane.getRoot().listMaterials().length);
     // A second time there is nothing to be done.
     const again = await run(document, { figure: 'none', body: 'the pilot' });
     expect(again.findings.map(({ code }) => code)).not.toContain('fit.layout-anew');

@@ -1,7 +1,7 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { floatsOf, trianglesOf } from '../character/index.ts';
 import { meshOf } from '../wrap/index.ts';
-import { fittedParts } from './carry-morphs.ts';
+import { atPlaces, fittedParts } from './carry-morphs.ts';
 import { FROM_SHARES, FROM_TRIANGLE, type Replaced } from './replaced.ts';
 
 /** Rounds in which colours reach vertices that lie on nothing: a mouth is no deeper. */
@@ -24,7 +24,7 @@ export function carryColors(document: Document, { indices, parts, positions }: R
       if (!from || !shares) continue;
       const triangles = floatsOf(from);
       if (!triangles.some((t) => t >= 0 && has[indices[t * 3]])) continue;
-      const out = placed(values, size, indices, triangles, floatsOf(shares));
+      const out = atPlaces(values, size, indices, triangles, floatsOf(shares));
       fillBeside(out, size, prim, triangles);
       prim.setAttribute(
         set,
@@ -65,28 +65,6 @@ function colorsOf(set: string, parts: Replaced['parts'], vertices: number) {
     has,
     bytes: own.every((accessor) => !accessor || accessor.getArray() instanceof Uint8Array),
   };
-}
-
-function placed(
-  values: Float32Array,
-  size: number,
-  indices: Uint32Array,
-  triangles: Float32Array,
-  shares: Float32Array,
-): Float32Array<ArrayBuffer> {
-  const out = new Float32Array(triangles.length * size);
-  for (let v = 0; v < triangles.length; v++) {
-    if (triangles[v] < 0) continue;
-    const t = triangles[v] * 3,
-      sb = shares[v * 2],
-      sc = shares[v * 2 + 1];
-    for (let k = 0; k < size; k++)
-      out[v * size + k] =
-        (1 - sb - sc) * values[indices[t] * size + k] +
-        sb * values[indices[t + 1] * size + k] +
-        sc * values[indices[t + 2] * size + k];
-  }
-  return out;
 }
 
 /** Ring by ring, the mean of the neighbours that have a colour; white where there are none. */

@@ -40,7 +40,7 @@ export function carryReplacedMorphs(
     for (const { prim, names: own, triangles, shares } of prims) {
       const target = prim.listTargets()[own.indexOf(name)];
       if (!target) continue;
-      const delta = moved(movement, replaced.indices, triangles, shares);
+      const delta = atPlaces(movement, 3, replaced.indices, triangles, shares);
       for (let v = 0; v < delta.length; v += 3) {
         const far = Math.hypot(delta[v], delta[v + 1], delta[v + 2]);
         if (far > NOTHING) vertices++;
@@ -65,23 +65,28 @@ function placesOf(prim: Primitive): { triangles: Float32Array; shares: Float32Ar
   };
 }
 
-function moved(
-  movement: Float32Array,
+/**
+ * Values of what was replaced at the places that vertices lie on; 0 for those that lie on nothing.
+ * @param values `size` numbers per old vertex @param triangles one per new vertex, −1 for none @param shares of corners 2 and 3
+ */
+export function atPlaces(
+  values: Float32Array,
+  size: number,
   indices: Uint32Array,
   triangles: Float32Array,
   shares: Float32Array,
 ): Float32Array<ArrayBuffer> {
-  const out = new Float32Array(triangles.length * 3);
+  const out = new Float32Array(triangles.length * size);
   for (let v = 0; v < triangles.length; v++) {
     if (triangles[v] < 0) continue;
     const t = triangles[v] * 3,
-      a = indices[t] * 3,
-      b = indices[t + 1] * 3,
-      c = indices[t + 2] * 3,
+      a = indices[t] * size,
+      b = indices[t + 1] * size,
+      c = indices[t + 2] * size,
       sb = shares[v * 2],
       sc = shares[v * 2 + 1],
       sa = 1 - sb - sc;
-    for (let k = 0; k < 3; k++) out[v * 3 + k] = sa * movement[a + k] + sb * movement[b + k] + sc * movement[c + k];
+    for (let k = 0; k < size; k++) out[v * size + k] = sa * values[a + k] + sb * values[b + k] + sc * values[c + k];
   }
   return out;
 }

@@ -4,9 +4,20 @@ import { vertexNormals } from '../geometry/index.ts';
 import { seamPlaces, seamsFit, seamsOfMaterial, smallPicture, type SmallPicture } from '../maps/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
 import type { StepContext } from '../step.ts';
-import { correspond, FULL, isSkin, type Skin, skinOf, trustOf, type Wrapped, wrapSkin } from '../wrap/index.ts';
+import {
+  type Correspondence,
+  correspond,
+  FULL,
+  isSkin,
+  type Skin,
+  skinOf,
+  trustOf,
+  type Wrapped,
+  wrapSkin,
+} from '../wrap/index.ts';
 import { carryMaps, type MapsCarried } from './carry-maps.ts';
-import { FROM_SHARES, FROM_TRIANGLE, type Replaced } from './replaced.ts';
+import { laidPart } from './lay-body.ts';
+import { dropMaterial, FROM_SHARES, FROM_TRIANGLE, type Replaced } from './replaced.ts';
 
 /** A material whose maps were looked at, and the part that they were painted for; null where they weren't, or it can't be told. */
 export interface LayoutTold {
@@ -49,27 +60,35 @@ export async function layOutAnew(
       stop,
       after: (done) => context.progress(0.05 + 0.45 * done, 'the other figure takes on the shape'),
     }),
-    sources = new Map(painted.map(({ material }) => [material, copyMaterial(material)])),
-    replaced = asReplaced(figure, body, wrapped, (range) => {
-      const found = painted.find((one) => one.range === range);
-      return (found && sources.get(found.material)) ?? null;
-    });
-  placeOn(document, body, other, wrapped, new Set(sources.keys()));
-  try {
-    const carried = await carryMaps(
-      document,
-      replaced,
-      null,
-      { ...context, progress: (share, what) => context.progress(0.5 + 0.5 * share, what) },
-      stop,
-      new Set(painted.flatMap(({ leave }) => [...leave])),
-    );
-    return { ...carried, told: out.told };
-  } finally {
-    for (const source of sources.values()) source.dispose();
-    for (const { prim } of listParts(document))
-      for (const semantic of [FROM_TRIANGLE, FROM_SHARES]) prim.setAttribute(semantic, null);
+    at = correspond(other.mesh, other.mesh.places, wrapped.open.map(trustOf), { ...body.mesh, places: wrapped.places }),
+    replaced = asReplaced(figure, body, wrapped);
+  // One after the other: two materials may have been painted for one part.
+  for (const [i, { material, range, leave }] of painted.entries()) {
+    const source = copyMaterial(material),
+      parts = replaced.parts.map((part, r) => ({
+        ...part,
+        material: body.deformer.ranges[r] === range ? source : null,
+      })),
+      share = (done: number) => 0.5 + (0.5 * (i + done)) / painted.length;
+    placeOn(document, material, other, body, at);
+    try {
+      const { maps, unreadable } = await carryMaps(
+        document,
+        { ...replaced, parts },
+        null,
+        { ...context, progress: (done, what) => context.progress(share(done), what) },
+        stop,
+        leave,
+      );
+      out.maps.push(...maps);
+      out.unreadable.push(...unreadable);
+    } finally {
+      dropMaterial(document, source);
+      for (const { prim } of listParts(document))
+        for (const semantic of [FROM_TRIANGLE, FROM_SHARES]) prim.setAttribute(semantic, null);
+    }
   }
+  return out;
 }
 
 /** Of each material of the skin the part of the figure across whose seams its colours go on, where they do so better than across its own. */
@@ -125,12 +144,7 @@ async function pictureOf(texture: Texture, images: ImageCodec, slopes: boolean):
 }
 
 /** A figure's skin as it came to lie, as though it had been replaced: what maps are taken from. */
-function asReplaced(
-  figure: Document,
-  { deformer, mesh }: Skin,
-  { places }: Wrapped,
-  materialOf: (range: Range) => Material | null,
-): Replaced {
+function asReplaced(figure: Document, { deformer, mesh }: Skin, { places }: Wrapped): Replaced {
   const byPoint = vertexNormals(places, mesh.corners),
     spread = (of: Float32Array) => {
       const all = new Float32Array(deformer.vertices * 3);
@@ -142,40 +156,23 @@ function asReplaced(
     positions: spread(places),
     normals: spread(byPoint),
     indices: deformer.indices,
-    parts: deformer.ranges.map((range) => ({
-      name: range.part.name,
-      material: materialOf(range),
-      mesh: figure.createMesh(range.part.name).addPrimitive(range.part.prim),
-      firstVertex: range.firstVertex,
-      vertices: range.vertices,
-      firstTriangle: range.firstTriangle,
-      triangles: range.triangles,
+    parts: deformer.ranges.map(({ part, ...range }) => ({
+      ...range,
+      name: part.name,
+      material: null,
+      mesh: figure.createMesh(part.name).addPrimitive(part.prim),
       morphs: [],
       morph: () => null,
     })),
   };
 }
 
-/** Every vertex that wears one of the materials knows its place on the figure's skin. */
-function placeOn(
-  document: Document,
-  body: Skin,
-  other: Skin,
-  { places, open }: Wrapped,
-  materials: ReadonlySet<Material>,
-): void {
-  const at = correspond(other.mesh, other.mesh.places, open.map(trustOf), { ...body.mesh, places });
-  for (const { part, firstVertex, vertices } of other.deformer.ranges) {
-    if (!part.material || !materials.has(part.material)) continue;
-    const from = new Float32Array(vertices).fill(-1),
-      shares = new Float32Array(vertices * 2);
-    for (let v = 0; v < vertices; v++) {
-      const p = other.mesh.pointOf[firstVertex + v];
-      if (at.triangle[p] < 0) continue;
-      from[v] = body.mesh.triangleOf[at.triangle[p]];
-      shares.set(at.share.subarray(p * 2, p * 2 + 2), v * 2);
-    }
-    part.prim
+/** Every vertex that wears a material knows its place on the figure's skin. */
+function placeOn(document: Document, material: Material, other: Skin, body: Skin, at: Correspondence): void {
+  for (const range of other.deformer.ranges) {
+    if (range.part.material !== material) continue;
+    const { from, shares } = laidPart(other, range, other.mesh, other.mesh.normals, body, at);
+    range.part.prim
       .setAttribute(FROM_TRIANGLE, document.createAccessor().setType('SCALAR').setArray(from))
       .setAttribute(FROM_SHARES, document.createAccessor().setType('VEC2').setArray(shares));
   }

@@ -133,21 +133,28 @@ export function dropReplaced(document: Document): void {
     }
     mesh.dispose();
   }
-  const root = document.getRoot(),
-    named = new Set(root.listMaterials().flatMap((material) => Object.values(ownOf(material, 'maps') ?? {})));
-  for (const material of materials) {
-    if (material.listParents().some((parent) => parent.propertyType !== 'Root')) continue;
-    const textures = mapsOf(material).map(({ texture }) => texture);
-    material.dispose();
-    for (const texture of textures)
-      if (!texture.isDisposed() && !isWorn(texture) && !named.has(texture.getName())) texture.dispose();
-  }
-  for (const mesh of root.listMeshes())
+  for (const material of materials)
+    if (material.listParents().every((parent) => parent.propertyType === 'Root')) dropMaterial(document, material);
+  for (const mesh of document.getRoot().listMeshes())
     for (const prim of mesh.listPrimitives()) {
       prim.setAttribute(FROM_TRIANGLE, null);
       prim.setAttribute(FROM_SHARES, null);
       prim.setAttribute(OWN_PLACE, null);
     }
+}
+
+/** Lets go of a material, and of images that only it wore. */
+export function dropMaterial(document: Document, material: Material): void {
+  const textures = mapsOf(material).map(({ texture }) => texture);
+  material.dispose();
+  const named = new Set(
+    document
+      .getRoot()
+      .listMaterials()
+      .flatMap((one) => Object.values(ownOf(one, 'maps') ?? {})),
+  );
+  for (const texture of textures)
+    if (!texture.isDisposed() && !isWorn(texture) && !named.has(texture.getName())) texture.dispose();
 }
 
 /** Attributes by which a vertex knows its place on what was replaced: number of the triangle, −1 for none, and shares of corners 2 and 3. */
