@@ -7,6 +7,7 @@ import { writeArchive, writeGlb, writeUsdz } from '@dimetra/core';
 import { encodePixels, sharpCodec } from '@dimetra/platform';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-arrivals-'));
@@ -130,7 +131,7 @@ describe('pictures and views', () => {
     await page.waitForFunction(() => !document.querySelector('button[aria-label="Forget View 1"]'));
     // The keyboard is still in the menu, though what it was on is gone.
     await page.keyboard.press('Escape');
-    await page.waitForFunction(() => !document.querySelector('[data-sheet]'), { timeout: 90_000 });
+    await page.waitForFunction(() => !document.querySelector('[data-sheet]'), { timeout: PATIENCE });
   });
   it('makes a contact sheet of eight pictures, none of them empty', async () => {
     const session = await page.createCDPSession();
@@ -165,7 +166,7 @@ describe('faces in a wrong material', () => {
     await page.goto(`${address}/c/${await idOf('Port signaller')}/browser-viewer/intake`);
     await drawn(page);
     await press(page, 'Show on the stage', '[aria-label="Faces in a wrong material"]');
-    await page.waitForSelector('[data-misplaced] tbody tr', { timeout: 90_000 });
+    await page.waitForSelector('[data-misplaced] tbody tr', { timeout: PATIENCE });
     await drawn(page);
     expect((await stagePixels(page)).different).toBeGreaterThan(6);
     const found = await total();
@@ -183,7 +184,7 @@ describe('faces in a wrong material', () => {
           before
         );
       },
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
       found,
     );
     expect(await total()).toBe(found - size);
@@ -196,7 +197,7 @@ describe('faces in a wrong material', () => {
           before
         );
       },
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
       found,
     );
   });
@@ -215,7 +216,7 @@ describe('faces in a wrong material', () => {
     await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.42);
     await page.waitForFunction(
       () => /has .* triangles and wears/.test(document.querySelector('[data-region]')?.textContent ?? ''),
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
     );
     const to = await page.$$eval(
       '[data-region] select option',

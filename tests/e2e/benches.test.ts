@@ -1,6 +1,7 @@
 import type { Browser } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { drawn, openBrowser, openPage, press, shows } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 let browser: Browser, close: () => Promise<void>;
@@ -87,7 +88,7 @@ it('arrows go through the materials as they stand, and what is come to is chosen
     await page.keyboard.press(key);
     await page.waitForFunction(
       (name: string | null) => document.activeElement?.getAttribute('data-material') === name,
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
       names[at],
     );
     expect(await now()).toEqual([names[at], names[at]]);
@@ -136,7 +137,7 @@ it('a table sorts by its heads, and its rows are come to by Tab and gone through
       (part: string | null) =>
         document.activeElement?.getAttribute('data-part') === part &&
         document.activeElement?.getAttribute('aria-selected') === 'true',
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
       byName[at],
     );
   }
@@ -179,13 +180,13 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
   };
   const file = String(await page.$eval(reading, (card) => card.getAttribute('data-reading')));
   await expect
-    .poll(async () => (await recipeNow())('materials.channels').decided, { timeout: 30_000 })
+    .poll(async () => (await recipeNow())('materials.channels').decided, { timeout: PATIENCE })
     .toEqual({ [file]: 'keep' });
   // A treatment of one's own begins as a copy of what is worn, and is worn from then on.
   await press(page, 'Change a copy');
   await page.waitForSelector('[data-treatment=cloth-matt-changed]');
   await expect
-    .poll(async () => (await recipeNow())('materials.treat'), { timeout: 30_000 })
+    .poll(async () => (await recipeNow())('materials.treat'), { timeout: PATIENCE })
     .toMatchObject({
       worn: { Overalls_Cloth: 'cloth-matt-changed' },
       own: [{ id: 'cloth-matt-changed', channels: { roughness: { least: 0.5 } } }],
@@ -193,7 +194,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
   // Kept for all characters, it can be worn by another one's cloth, as a copy in that one's recipe.
   const kept = async () => (await (await fetch(`${address}/api/v1/treatments`)).json()) as { id: string }[];
   await press(page, 'Keep for all characters');
-  await expect.poll(kept, { timeout: 30_000 }).toMatchObject([{ id: 'cloth-matt-changed' }]);
+  await expect.poll(kept, { timeout: PATIENCE }).toMatchObject([{ id: 'cloth-matt-changed' }]);
   await shows(page, '[class*=kept]', /Kept for all characters\./);
   const pilot = ((await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[]).find(
     (row) => row.name === 'Harbour pilot',
@@ -206,7 +207,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
   await page.select(`${card} select`, 'cloth-matt-changed');
   await page.waitForSelector(`${card}[data-treatment=cloth-matt-changed]`);
   await expect
-    .poll(async () => (await recipeNow('Harbour pilot'))('materials.treat'), { timeout: 30_000 })
+    .poll(async () => (await recipeNow('Harbour pilot'))('materials.treat'), { timeout: PATIENCE })
     .toMatchObject({ worn: { Jacket_Cloth: 'cloth-matt-changed' }, own: [{ id: 'cloth-matt-changed' }] });
   // All of a kind as one.
   await press(page, 'All cloth as one');
@@ -216,7 +217,7 @@ it('a map that its pixels contradict is shown with what tells it, and is left or
         const { worn } = (await recipeNow('Harbour pilot'))('materials.treat') as { worn: Record<string, string> };
         return Object.values(worn).filter((id) => id === 'cloth-matt-changed').length;
       },
-      { timeout: 30_000 },
+      { timeout: PATIENCE },
     )
     .toBeGreaterThan(1);
   // What can't be kept is refused with a sentence; what is let go stays in the recipes that wear it.
@@ -275,7 +276,7 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.waitForSelector('table[aria-label="Maps beside the model"] tbody tr');
   expect(await page.$$eval('table[aria-label="Maps beside the model"] tbody tr', (rows) => rows.length)).toBe(3);
   await press(page, 'Save');
-  await expect.poll(saved, { timeout: 30_000 }).toEqual({
+  await expect.poll(saved, { timeout: PATIENCE }).toEqual({
     layouts: ['{material}_color', '{material}_normal', '{material}_mask'],
     packed: 'smallest',
     texelsPerCm: 12,
@@ -292,7 +293,7 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.select(await field('Used commercially'), 'corporation');
   await page.click(await field('May be passed on'));
   await press(page, 'Save');
-  await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
+  await expect.poll(packaged, { timeout: PATIENCE }).toMatchObject({
     format: 'vrm',
     meta: { authors: ['Ines Vell', 'Tor Askild'], commercialUsage: 'corporation', allowRedistribution: true },
   });
@@ -315,7 +316,7 @@ it('a target says which maps it takes beside the model, how fine and how packed 
   await page.waitForSelector(`::-p-xpath(${cell('Cast/_x/')})`);
   await page.click(await field('BVH of joints'));
   await press(page, 'Save');
-  await expect.poll(packaged, { timeout: 30_000 }).toMatchObject({
+  await expect.poll(packaged, { timeout: PATIENCE }).toMatchObject({
     names: { material: 'M_{target}_{name}', part: '{kind}_{n}' },
     folders: { model: 'Cast/..x/{character}' },
     bvh: true,

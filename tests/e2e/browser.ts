@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Browser, Page } from 'puppeteer-core';
 import { openChromium } from '../../scripts/chromium.mjs';
+import { PATIENCE } from './patience.ts';
 
 /** Debian's Chromium, drawing by software, with a profile of its own. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
@@ -21,8 +22,7 @@ export async function openBrowser(): Promise<{ browser: Browser; close(): Promis
 export async function openPage(browser: Pick<Browser, 'newPage'>): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
-  // A machine four times slower is no fault.
-  page.setDefaultTimeout(90_000);
+  page.setDefaultTimeout(PATIENCE);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String((error as Error).message)));
   page.on('console', (message) => {
@@ -38,7 +38,7 @@ export async function press(page: Page, text: string, within = 'body'): Promise<
       [...document.querySelectorAll(`${root} button, ${root} a, ${root} [role=menuitem]`)].some(
         (element) => element.textContent?.trim() === wanted,
       ),
-    { timeout: 90_000 },
+    { timeout: PATIENCE },
     text,
     within,
   );
@@ -57,7 +57,7 @@ export async function press(page: Page, text: string, within = 'body'): Promise<
 /** Clicks what a selector finds, with the mouse. A menu that is just being drawn anew takes its button away under the pointer: then it is found again. */
 export async function click(page: Page, selector: string): Promise<void> {
   for (let left = 4; ; left--) {
-    await page.waitForSelector(selector, { timeout: 90_000 });
+    await page.waitForSelector(selector, { timeout: PATIENCE });
     try {
       return await page.click(selector);
     } catch (error) {
@@ -70,7 +70,7 @@ export const textOf = (page: Page, selector: string): Promise<string> =>
   page.$eval(selector, (element) => element.textContent ?? '');
 
 /** Waits until text stands in an element; says what stands there and what the page tells instead where it doesn't come. */
-export async function shows(page: Page, selector: string, pattern: RegExp, timeout = 120_000): Promise<void> {
+export async function shows(page: Page, selector: string, pattern: RegExp, timeout = PATIENCE): Promise<void> {
   try {
     await page.waitForFunction(
       (where: string, source: string) =>
@@ -100,7 +100,7 @@ export async function drawn(page: Page): Promise<void> {
     () =>
       document.querySelector<HTMLCanvasElement>('.stage canvas')?.dataset.dressed === 'true' &&
       !document.querySelector('.stage [role=status]'),
-    { timeout: 120_000 },
+    { timeout: PATIENCE },
   );
   const frames = () => page.evaluate(() => (window as unknown as { dimetraFrames?: number }).dimetraFrames ?? 0);
   // Drawn by software, a frame can be late: the counter must stand still for three looks in a row.

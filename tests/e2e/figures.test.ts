@@ -5,6 +5,7 @@ import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { type Pin, type Recipe, sampleFrames, writeBvh } from '@dimetra/core';
 import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-figures-'));
@@ -95,7 +96,7 @@ describe('figures', () => {
     await page.waitForSelector('form input');
     await page.type('form input', 'Harbour figure');
     await press(page, 'Learn', 'form');
-    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 90_000 });
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: PATIENCE });
     await shows(page, 'main', /Made here.*111 joints.*vertices in 3 parts/);
     // With its skin it is an archive, which is taken in as it was.
     const link = await page.$eval('a[download="harbour-figure.zip"]', (one) => (one as HTMLAnchorElement).href),
@@ -105,7 +106,7 @@ describe('figures', () => {
     await page.goto(`${address}/figures`);
     await page.waitForSelector('form input');
     await upload('input[type=file]', join(folder, 'harbour-figure.zip'));
-    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: 90_000 });
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/harbour-figure'), { timeout: PATIENCE });
     writeFileSync(join(folder, 'cut.zip'), archive.subarray(0, archive.length / 2));
     await upload('input[type=file]', join(folder, 'cut.zip'));
     await shows(page, 'main [role=alert]', /The archive is damaged/);
@@ -141,7 +142,7 @@ describe('figures', () => {
 describe('one figure becomes another', () => {
   it("shows the loom against the figure's joints, and what the rest pose will turn", async () => {
     await page.goto(`${address}/c/${people.get('Harbour pilot')}/corvane-figure/skeleton`);
-    await page.waitForSelector('[data-target="Thorax"]', { timeout: 90_000 });
+    await page.waitForSelector('[data-target="Thorax"]', { timeout: PATIENCE });
     await shows(page, '.bench', /111 joints become 79/);
     await page.keyboard.press('3');
     await shows(page, '.bench', /The target wants the pose of Corvane.*arm_l.*45\.0°/);
@@ -288,7 +289,7 @@ describe('the stage moves', () => {
     await click(page, 'button[aria-label="Play Walk"]');
     await page.waitForSelector('.play');
     await page.waitForFunction(() => Number((document.querySelector('.play input') as HTMLInputElement).value) > 0.05, {
-      timeout: 90_000,
+      timeout: PATIENCE,
     });
     await click(page, '.play button[aria-label="Stop"]');
     await drawn(page);
@@ -415,14 +416,14 @@ describe('opening one character after the other', () => {
       await page.waitForFunction(
         (then: string | null | undefined) =>
           document.querySelector<HTMLElement>('.stage canvas')?.dataset.stands !== then,
-        { timeout: 120_000 },
+        { timeout: PATIENCE },
         before,
       );
       shown = name;
       // Who has been run before stands there with the result, which may come later.
       await page.waitForFunction(
         (result: string) => document.querySelector<HTMLElement>('.stage canvas')?.dataset.result === result,
-        { timeout: 120_000 },
+        { timeout: PATIENCE },
         results.get(people.get(name) ?? '') ?? '',
       );
       await page.waitForFunction(() => {
@@ -531,7 +532,7 @@ describe('a skin on its way to another figure’s polygons', () => {
     await drawn(page);
     const picture = () =>
         page.$eval('.stage canvas', (canvas) => (canvas as HTMLCanvasElement).toDataURL().slice(-6000)),
-      state = (wanted: string) => page.waitForSelector(`[data-watch=${wanted}]`, { timeout: 180_000 });
+      state = (wanted: string) => page.waitForSelector(`[data-watch=${wanted}]`, { timeout: PATIENCE });
     expect(await textOf(page, '[data-watch=off]')).toContain('Nothing is changed by it');
     const quickly = await page.evaluate(
       () => [...document.querySelectorAll('label')].find((entry) => entry.textContent === 'How closely')?.htmlFor,

@@ -9,6 +9,7 @@ import { SMALL } from '../../packages/cast/src/figure.ts';
 import { buildPerson, personById } from '../../packages/cast/src/index.ts';
 import { writeFigure } from '../../packages/cast/src/write.ts';
 import { drawn, openBrowser, openPage, press, shows } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-fit-'));
@@ -38,7 +39,7 @@ const says = (joint: string, text: string) =>
       [...document.querySelectorAll(rows)]
         .find((row) => row.firstElementChild?.textContent === wanted)
         ?.textContent?.includes(words),
-    { timeout: 60_000 },
+    { timeout: PATIENCE },
     ROW,
     joint,
     text,
@@ -56,7 +57,7 @@ it('a mesh without a skeleton is given one: joints found, put elsewhere by mouse
   const rows = (await (await fetch(`${address}/api/v1/characters`)).json()) as { id: string; name: string }[],
     { id } = rows.find(({ name }) => /figurehead|deckhand cast/i.test(name)) as (typeof rows)[number];
   await page.goto(`${address}/c/${id}/headset-deck/fit`);
-  await page.waitForSelector(ROW, { timeout: 90_000 });
+  await page.waitForSelector(ROW, { timeout: PATIENCE });
   await drawn(page);
   await says('right elbow', 'proportion alone');
   expect(await said('left eye')).toContain('by the eyes');
@@ -142,4 +143,4 @@ it('a mesh without a skeleton is given one: joints found, put elsewhere by mouse
   await shows(page, '.bench', /came with a skeleton/);
   expect(await page.$(ROW)).toBeNull();
   expect(errors).toEqual([]);
-}, 300_000);
+});

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { writeGlb } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { openBrowser, openPage, press, shows } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 let browser: Browser, close: () => Promise<void>, page: Page, errors: string[];
@@ -65,7 +66,7 @@ describe('cast by targets', () => {
     // Whoever is at work can't be chosen again.
     await page.waitForFunction(
       (selector: string) => document.querySelector<HTMLInputElement>(selector)?.disabled,
-      { timeout: 60_000 },
+      { timeout: PATIENCE },
       `${cell('Lamp cook', 'quayside-crowd')} input`,
     );
     for (const name of ['Lamp mate', 'Lamp cook'])
@@ -85,7 +86,7 @@ describe('cast by targets', () => {
           for (const one of found) one.scrollIntoView();
           return found.length === least && found.every(({ naturalWidth }) => naturalWidth === 384);
         },
-        { timeout: 60_000 },
+        { timeout: PATIENCE },
         wanted,
       );
       return page.$$eval('[aria-label="Contact sheet"] img', (found) =>
@@ -177,7 +178,7 @@ describe('cast by targets', () => {
             (found?.triangles.parts?.hair ?? most) < most
           );
         },
-        { timeout: 60_000, polling: 300 },
+        { timeout: PATIENCE, polling: 300 },
       );
     } finally {
       await ask('targets/lamp-tall', 'DELETE').catch(() => {});
@@ -196,7 +197,7 @@ describe('cast by targets', () => {
         ?.click();
     });
     await page.waitForFunction(() => !/at work/.test(document.querySelector('[data-summary]')?.textContent ?? ''), {
-      timeout: 90_000,
+      timeout: PATIENCE,
     });
     expect(errors).toEqual([]);
   });

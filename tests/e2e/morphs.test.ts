@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { floatsOf, listParts, writeGlb } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-morphs-'));
@@ -160,12 +161,12 @@ describe('morphs', () => {
   });
   it('come out of a run as decided, and the report of the run says what was done', async () => {
     await press(page, 'Run');
-    await shows(page, '.ledger', /Morph targets[^P]*5 → 2/, 200_000);
+    await shows(page, '.ledger', /Morph targets[^P]*5 → 2/);
     expect(await textOf(page, 'details.folded')).toMatch(/morph targets 5 → 3 · vertices moved at rest/);
     // The result stands on the stage before it is measured.
     const newest = async () =>
       ((await (await fetch(`${address}/api/v1/runs`)).json()) as { id: string; state: string; error: unknown }[])[0];
-    await expect.poll(async () => (await newest()).state, { timeout: 120_000, interval: 500 }).toMatch(/done|failed/);
+    await expect.poll(async () => (await newest()).state, { timeout: PATIENCE, interval: 500 }).toMatch(/done|failed/);
     expect(await newest()).toMatchObject({ error: null, state: 'done' });
     const run = (await (await fetch(`${address}/api/v1/runs/${(await newest()).id}`)).json()) as {
       result: { morphTargets: string[] };

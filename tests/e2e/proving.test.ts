@@ -7,6 +7,7 @@ import { unzipSync } from 'fflate';
 import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, expect, inject, it } from 'vitest';
 import { openBrowser, openPage, press, shows } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const TARGET = 'deck-by-distance',
   address = inject('address'),
@@ -66,7 +67,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true });
 });
 
-const state = (wanted: string) => page.waitForSelector(`[data-proving=${wanted}]`, { timeout: 120_000 }),
+const state = (wanted: string) => page.waitForSelector(`[data-proving=${wanted}]`, { timeout: PATIENCE }),
   faults = () => page.$$eval('[data-fault]', (found) => found.map((one) => one.getAttribute('data-fault')));
 
 /** Puts files on the quay as somebody would who chooses them. */
@@ -81,7 +82,7 @@ async function give(named: Record<string, Uint8Array | string>, wanted: 'ready' 
   await shows(page, '.bench h2', new RegExp(paths.length > 1 ? `${paths.length} files` : Object.keys(named)[0]));
   await page.waitForFunction(
     (end: string) => document.querySelector('[data-proving]')?.getAttribute('data-proving') === end,
-    { timeout: 120_000 },
+    { timeout: PATIENCE },
     wanted,
   );
 }
@@ -113,7 +114,7 @@ it('a delivered package is tried: opened by another loader, nothing wrong, walke
   await page.mouse.move(200 + yaw, 150, { steps: 3 });
   await page.mouse.up();
   await page.focus('canvas');
-  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: 120_000 });
+  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: PATIENCE });
   await page.keyboard.down('Shift');
   await page.keyboard.down('ArrowUp');
   await doing('run');
@@ -122,7 +123,7 @@ it('a delivered package is tried: opened by another loader, nothing wrong, walke
   await page.keyboard.down('ArrowUp');
   await doing('climb');
   await page.waitForFunction(() => Number(document.querySelector('[data-proving]')?.getAttribute('data-y')) > 0.3, {
-    timeout: 120_000,
+    timeout: PATIENCE,
   });
   await page.keyboard.up('ArrowUp');
   await shows(page, '[aria-label="The quay"]', /climbs/);
@@ -139,7 +140,7 @@ it('a crowd, another light, morphs and motions are had by keys alone; the crowd 
   await page.waitForFunction(
     (least: number) =>
       Number(document.querySelector('[data-cost="Draws, all seen"] b')?.textContent?.replace(/,/g, '')) >= least,
-    { timeout: 120_000 },
+    { timeout: PATIENCE },
     alone + 3 * figure,
   );
   await page.focus('[aria-label="Dial smile"]');
@@ -151,7 +152,7 @@ it('a crowd, another light, morphs and motions are had by keys alone; the crowd 
 });
 
 it('levels of detail are switched by distance, for it and for the crowd, or one of them is held', async () => {
-  const level = (wanted: number) => page.waitForSelector(`table[data-level="${wanted}"]`, { timeout: 120_000 }),
+  const level = (wanted: number) => page.waitForSelector(`table[data-level="${wanted}"]`, { timeout: PATIENCE }),
     rows = () =>
       page.$$eval('[aria-label="Levels of detail"] tbody tr', (found) =>
         found.map((row) => [...row.querySelectorAll('td')].map((cell) => cell.textContent ?? '')),
@@ -168,7 +169,7 @@ it('levels of detail are switched by distance, for it and for the crowd, or one 
   await page.waitForFunction(
     () =>
       document.querySelector('[aria-label="Levels of detail"] tbody tr:last-child td:last-child')?.textContent === '3',
-    { timeout: 120_000 },
+    { timeout: PATIENCE },
   );
   await page.evaluate(() => {
     [...document.querySelectorAll<HTMLElement>('[aria-label="Which level is shown"] label')]
@@ -221,7 +222,7 @@ it('what goes wrong there is found, with the station that mends it', async () =>
 });
 
 it('fingers walk it, look round, bring it nearer and point where it goes; the page says how', async () => {
-  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: 120_000 }),
+  const doing = (wanted: string) => page.waitForSelector(`[data-doing=${wanted}]`, { timeout: PATIENCE }),
     at = () =>
       page.$eval('[data-proving]', (quay) => [
         Number(quay.getAttribute('data-x')),
@@ -267,14 +268,14 @@ it('fingers walk it, look round, bring it nearer and point where it goes; the pa
     await fingers('touchMove', 150, 230);
     await fingers('touchEnd');
   }
-  await page.waitForSelector('table[data-level="2"]', { timeout: 120_000 });
+  await page.waitForSelector('table[data-level="2"]', { timeout: PATIENCE });
   expect(await page.$('[data-stick]')).toBeNull();
   // Apart again, and it is near; a tap on the half of the stick points too.
   await fingers('touchStart', 150, 230);
   await fingers('touchMove', 100, 280);
   await fingers('touchMove', 40, 340);
   await fingers('touchEnd');
-  await page.waitForSelector('table[data-level="0"], table[data-level="1"]', { timeout: 120_000 });
+  await page.waitForSelector('table[data-level="0"], table[data-level="1"]', { timeout: PATIENCE });
   // Sent in one go: a machine that is busy with a picture would make a long press of it.
   await Promise.all([fingers('touchStart', 150), fingers('touchEnd')]);
   await page.waitForFunction(
@@ -282,7 +283,7 @@ it('fingers walk it, look round, bring it nearer and point where it goes; the pa
       const { x: nowX, z: nowZ } = document.querySelector<HTMLElement>('[data-proving]')?.dataset ?? {};
       return Math.hypot(Number(nowX) - x, Number(nowZ) - z) > 0.3;
     },
-    { timeout: 120_000 },
+    { timeout: PATIENCE },
     stopped,
   );
   expect(errors).toEqual([]);

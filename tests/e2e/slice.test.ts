@@ -7,6 +7,7 @@ import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { openArchive, standUp, writeArchive, writeCollada, writeGltfFiles } from '@dimetra/core';
 import { stickFigure } from '../../packages/core/src/testing/stick-figure.ts';
 import { click, drawn, openBrowser, openPage, press, shows, stagePixels, textOf } from './browser.ts';
+import { PATIENCE } from './patience.ts';
 
 const address = inject('address');
 const folder = mkdtempSync(join(tmpdir(), 'dimetra-files-'));
@@ -25,14 +26,14 @@ afterAll(async () => {
 });
 
 const runDone = async () => {
-  await page.waitForFunction(() => document.querySelector('[data-run]') !== null, { timeout: 180_000 });
+  await page.waitForFunction(() => document.querySelector('[data-run]') !== null, { timeout: PATIENCE });
 };
 
 let people = 0;
 
 describe('the slice, as a user goes through it', () => {
   it('shows the demo character and brings in another from an archive', async () => {
-    await page.waitForSelector('[data-character="Harbour pilot"]', { timeout: 90_000 });
+    await page.waitForSelector('[data-character="Harbour pilot"]', { timeout: PATIENCE });
     const files = await writeGltfFiles(stickFigure({ rings: 24, sides: 16 }), 'deck hand');
     writeFileSync(join(folder, 'deck_hand.zip'), writeArchive(files));
     const input = await page.$('input[data-files]');
@@ -83,7 +84,7 @@ describe('the slice, as a user goes through it', () => {
   it('takes a picture of everybody for the cast', async () => {
     await page.waitForFunction(
       (count: number) => document.querySelectorAll('.person .picture img').length === count,
-      { timeout: 220_000 },
+      { timeout: PATIENCE },
       people,
     );
   });
@@ -302,7 +303,7 @@ describe('the slice, as a user goes through it', () => {
   it('downloads a package that another reader takes without an error', async () => {
     await page.waitForSelector('[data-station="deliver"]');
     await click(page, '[data-station="deliver"]');
-    await page.waitForSelector('[data-download]', { timeout: 90_000 });
+    await page.waitForSelector('[data-download]', { timeout: PATIENCE });
     await click(page, '[data-download]');
     let name: string | undefined;
     for (let i = 0; i < 100 && !name; i++) {
@@ -322,7 +323,7 @@ describe('the slice, as a user goes through it', () => {
   it('opens the report with its chart', async () => {
     const desk = page.url();
     await press(page, 'Open report', '.bench');
-    await page.waitForSelector('.apexcharts-bar-area', { timeout: 90_000 });
+    await page.waitForSelector('.apexcharts-bar-area', { timeout: PATIENCE });
     await page.waitForSelector('iframe[title="Report of the delivery"]');
     await page.goto(desk);
     await page.waitForSelector('[data-station="reduce"]');
@@ -347,7 +348,7 @@ describe('the slice, as a user goes through it', () => {
     await page.bringToFront();
     await page.waitForFunction(
       () => document.querySelector<HTMLInputElement>('input[aria-label="Triangles for the whole"]')?.value === '2,500',
-      { timeout: 90_000 },
+      { timeout: PATIENCE },
     );
     await second.close();
   });

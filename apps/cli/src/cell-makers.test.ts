@@ -55,7 +55,6 @@ describe('what is dealt out', () => {
 });
 
 /** Whole conversions in processes of their own, on a machine that has other work. */
-const SLOW = 300_000;
 const targets = ['--target', 'quayside-crowd', '--target', 'headset-deck'],
   contents = (place: string) =>
     (readdirSync(place, { recursive: true }) as string[])
@@ -64,53 +63,45 @@ const targets = ['--target', 'quayside-crowd', '--target', 'headset-deck'],
       .map((name) => [name, readFileSync(join(place, name)).toString('base64')]);
 
 describe('cells of one process', () => {
-  it(
-    'are the same bytes as conversions alone, whatever the process made before',
-    () => {
-      const env = { ...process.env, SOURCE_DATE: '2026-11-30' },
-        convert = (...args: string[]) =>
-          spawnSync(process.execPath, ['dist/node/cli.js', 'convert', at('crew/mate/sailor.glb'), ...args], { env });
-      convert(...targets, '--out', at('both'), '--jobs', '1');
-      convert('--target', 'headset-deck', '--out', at('alone'));
-      expect(contents(at('alone')).length).toBeGreaterThan(2);
-      expect(contents(at('both/sailor/headset-deck'))).toEqual(contents(at('alone')));
-    },
-    SLOW,
-  );
-  it(
-    'outlive their process: what was being made is made again by the next',
-    async () => {
-      const child = spawn(
-        process.execPath,
-        [
-          'dist/node/cli.js',
-          'convert',
-          at('crew/mate/sailor.glb'),
-          ...targets,
-          '--out',
-          at('lost'),
-          '--jobs',
-          '1',
-          '--json',
-        ],
-        { stdio: ['ignore', 'pipe', 'pipe'] },
-      );
-      let out = '',
-        killed = 0;
-      child.stdout.setEncoding('utf8').on('data', (text: string) => {
-        out += text;
-      });
-      child.stderr.setEncoding('utf8').on('data', (text: string) => {
-        if (!text.includes('1 of 2') || killed) return;
-        killed = Number(readFileSync(`/proc/${child.pid}/task/${child.pid}/children`, 'utf8').trim());
-        setTimeout(() => process.kill(killed, 'SIGKILL'), 150);
-      });
-      const code = await new Promise((done) => child.on('close', done));
-      expect(killed).toBeGreaterThan(0);
-      const { cells } = JSON.parse(out) as { cells: { state: string; problem?: string }[] };
-      expect(cells.map(({ state }) => state)).not.toContain('failed');
-      expect([0, 4]).toContain(code);
-    },
-    SLOW,
-  );
+  it('are the same bytes as conversions alone, whatever the process made before', () => {
+    const env = { ...process.env, SOURCE_DATE: '2026-11-30' },
+      convert = (...args: string[]) =>
+        spawnSync(process.execPath, ['dist/node/cli.js', 'convert', at('crew/mate/sailor.glb'), ...args], { env });
+    convert(...targets, '--out', at('both'), '--jobs', '1');
+    convert('--target', 'headset-deck', '--out', at('alone'));
+    expect(contents(at('alone')).length).toBeGreaterThan(2);
+    expect(contents(at('both/sailor/headset-deck'))).toEqual(contents(at('alone')));
+  });
+  it('outlive their process: what was being made is made again by the next', async () => {
+    const child = spawn(
+      process.execPath,
+      [
+        'dist/node/cli.js',
+        'convert',
+        at('crew/mate/sailor.glb'),
+        ...targets,
+        '--out',
+        at('lost'),
+        '--jobs',
+        '1',
+        '--json',
+      ],
+      { stdio: ['ignore', 'pipe', 'pipe'] },
+    );
+    let out = '',
+      killed = 0;
+    child.stdout.setEncoding('utf8').on('data', (text: string) => {
+      out += text;
+    });
+    child.stderr.setEncoding('utf8').on('data', (text: string) => {
+      if (!text.includes('1 of 2') || killed) return;
+      killed = Number(readFileSync(`/proc/${child.pid}/task/${child.pid}/children`, 'utf8').trim());
+      setTimeout(() => process.kill(killed, 'SIGKILL'), 150);
+    });
+    const code = await new Promise((done) => child.on('close', done));
+    expect(killed).toBeGreaterThan(0);
+    const { cells } = JSON.parse(out) as { cells: { state: string; problem?: string }[] };
+    expect(cells.map(({ state }) => state)).not.toContain('failed');
+    expect([0, 4]).toContain(code);
+  });
 });

@@ -458,5 +458,5 @@ describe('the command lines that the documents show', () => {
       if (line.includes('--json')) expect(() => JSON.parse(done.stdout)).not.toThrow();
     }
     expect(existsSync(at('shown/figure.zip'))).toBe(true);
-  }, 180_000);
+  });
 });

@@ -23,7 +23,7 @@ let pilot: Document, bytes: Uint8Array;
 beforeAll(async () => {
   pilot = await makePerson('harbour-pilot', { size: 'small', encode: encodePixels });
   bytes = await writeGlb(pilot);
-}, 300_000);
+});
 
 describe('the harbour pilot', () => {
   it('is a valid glTF of a clothed person, rigged and morphed', async () => {
@@ -148,5 +148,5 @@ describe('the harbour pilot', () => {
     expect(sha256(await writeGlb(await makePerson('harbour-pilot', { size: 'small', encode: encodePixels })))).toBe(
       sha256(bytes),
     );
-  }, 300_000);
+  });
 });

@@ -28,7 +28,7 @@ beforeAll(async () => {
     );
     pictures.set(person.name, new Map([...files.keys()].map((file, i) => [file, drawn[i]])));
   }
-}, 300_000);
+});
 const people = PEOPLE.map((person) => [person.name, person] as const);
 /** Strips and cards are open and lie double; what encloses a volume must be in better order. */
 const solid = (name: string): FigurePart[] =>

@@ -77,7 +77,7 @@ beforeAll(() => {
         person.name,
       ),
     );
-}, 300_000);
+});
 
 /** A person in a stance, and where the generator's joints went. */
 function standing(id: PersonId, pose: Pose, bare = false) {
@@ -337,7 +337,6 @@ describe('a skeleton for a body without one', () => {
       now.evaluate(b);
       expect(a.every((x, i) => Math.abs(x - b[i]) < 1e-5)).toBe(true);
     },
-    120_000,
   );
   it('has a joint where somebody put it, and says what it took by proportion; fists too', async () => {
     const document = statue('harbour-pilot', FISTS),

@@ -70,7 +70,7 @@ beforeAll(async () => {
     ),
   );
   truth = bytesOf(colorOf(onCorvane));
-}, 120_000);
+});
 
 /** The person on Corvane’s polygons with the colours of the head as they are for Tessel’s. */
 function mistaken(): Document {
@@ -107,7 +107,7 @@ describe('maps put straight on a foreign layout', () => {
     // A second time there is nothing to be done.
     const again = await run(document, { figure: 'none', body: 'the pilot' });
     expect(again.findings.map(({ code }) => code)).not.toContain('fit.layout-anew');
-  }, 120_000);
+  });
   it('a map that lies right is left alone, though somebody says otherwise', async () => {
     const document = copyDocument(onCorvane),
       { measures, findings } = await run(document, { figure: 'none', body: 'the pilot' });
@@ -145,7 +145,7 @@ describe('whose layout a map has', () => {
     await expect(
       layoutStep.run(document, { figure: 'target', body: null }, target, { ...context, piece: async () => null }),
     ).rejects.toThrow('The skin of Dockyard is not here');
-  }, 120_000);
+  });
   it('is told of none of the cast’s own maps, whichever figure they are on', async () => {
     for (const document of [onTessel, onCorvane]) expect(found(await inspectMaps(document, sharpCodec))).toEqual([]);
   });

@@ -65,7 +65,7 @@ beforeAll(async () => {
   ]);
   dropMorphs(source, new Set(GONE));
   result = await laid('both');
-}, 120_000);
+});
 
 describe('the figure’s own morphs beside the character’s', () => {
   it('come where it lacks them, adapted to its shape, and leave its own as they were', async () => {

@@ -88,7 +88,7 @@ beforeAll(async () => {
     },
   );
   offBefore = Number(measureOf(measures, 'off-the-surface')?.result);
-}, 120_000);
+});
 
 describe('pins', () => {
   it('draw a place to where it belongs and keep the rest on the old surface, where it was', async () => {

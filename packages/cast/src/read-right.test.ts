@@ -167,7 +167,7 @@ it.each<[string, Made, number]>([
   ['roughness, metalness, occlusion', packed((o, r, m) => [r, m, o, 255]), 3],
   ['metalness, occlusion and smoothness in alpha', packed((o, r, m) => [m, o, 0, 255 - r]), 3],
   ['gloss and green down', turned, 4],
-])('%s comes back to what it was made from', { timeout: 120_000 }, async (_, make, least) => {
+])('%s comes back to what it was made from', async (_, make, least) => {
   const source = of('harbour-pilot').read.document,
     document = cloneDocument(source);
   await make(document);

@@ -99,7 +99,7 @@ beforeAll(async () => {
   source = await makePerson('rescue-swimmer', { size: 'small', encode: encodePixels, figure: 'Tessel' });
   sample = otherFigure(await makePerson('harbour-pilot', { size: 'small', encode: encodePixels, figure: 'Corvane' }));
   ({ run, document: result } = await convertedWith());
-}, 240_000);
+});
 
 describe('eyes and teeth of a figure', () => {
   it('stand where the character’s own stood, as large, with the figure’s polygons, names and joints', () => {

@@ -142,7 +142,7 @@ for (const [what, pixels] of [
   ask(`the curve of ${what}`, 'no', async () => judgeCurve(mapStatistics(pixels)));
 
 describe('reading maps by their pixels', () => {
-  it('makes no wrong decision on maps of known truth, and leaves few open', { timeout: 240_000 }, async () => {
+  it('makes no wrong decision on maps of known truth, and leaves few open', async () => {
     expect(questions.length).toBeGreaterThanOrEqual(100);
     const wrong: string[] = [],
       open: string[] = [];
