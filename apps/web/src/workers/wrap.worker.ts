@@ -1,7 +1,6 @@
-import { readGltf, standAsFound, type WrapAsked, wrapOnto } from '@dimetra/core';
-import type { Document } from '@gltf-transform/core';
+import { type OpenedFigure, standAsFound, type WrapAsked, wrapOnto } from '@dimetra/core';
 import { expose } from 'comlink';
-import { unzipSync } from 'fflate';
+import { openArchived } from './figure-archived.ts';
 import { type PackedFigure, unpacked } from './packed.ts';
 
 /** Whose polygons: a figure's archive, or another character. */
@@ -19,13 +18,10 @@ export interface WrapFound {
   turned: number;
 }
 
-async function opened(figure: WrapFigure): Promise<Document> {
-  if ('packed' in figure) return unpacked(figure.packed);
-  const [bytes] = Object.entries(unzipSync(figure.archive)).flatMap(([path, file]) =>
-    path.endsWith('.glb') ? [file as Uint8Array<ArrayBuffer>] : [],
-  );
-  if (!bytes) throw new Error(`${figure.name} has no skin of its own`);
-  return (await readGltf({ path: 'figure.glb', bytes }, [])).document;
+async function opened(figure: WrapFigure): Promise<OpenedFigure> {
+  return 'packed' in figure
+    ? { document: await unpacked(figure.packed), name: figure.name }
+    : openArchived(figure.archive, figure.name);
 }
 
 /** One skin on its way to another's shape, off the page's own thread. */
@@ -40,7 +36,7 @@ const work = {
     const document = await unpacked(source);
     standAsFound(document, stand);
     let isFirst = true;
-    const { fit } = wrapOnto(document, await opened(figure), figure.name, asked, {
+    const { fit } = wrapOnto(document, await opened(figure), asked, {
       after(done, { corners, places }) {
         told({ done, places, ...(isFirst && { corners }) });
         isFirst = false;

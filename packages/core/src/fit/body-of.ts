@@ -12,6 +12,7 @@ import {
 import { writeGlb } from '../formats/index.ts';
 import { seamPlaces } from '../maps/index.ts';
 import { type FigureBody, SEAM_STEPS } from '../targets/index.ts';
+import { loopsOfSkin } from './figure-loops.ts';
 import { refuseBody } from './refuse.ts';
 import { isSkin, skinOf } from '../wrap/index.ts';
 
@@ -29,7 +30,8 @@ export async function bodyOfSample(
   title: string,
   hash: (bytes: Uint8Array) => string,
 ): Promise<{ body: FigureBody; bytes: Uint8Array }> {
-  refuseBody(skinOf(sample), title);
+  const skin = skinOf(sample);
+  refuseBody(skin, title);
   const document = copyDocument(sample),
     root = document.getRoot();
   for (const part of listParts(document)) {
@@ -49,6 +51,7 @@ export async function bodyOfSample(
     body: {
       file: hash(bytes),
       bytes: bytes.length,
+      loops: loopsOfSkin(skin),
       parts: parts.map((part) => ({
         name: part.name,
         material: part.material?.getName() ?? '',

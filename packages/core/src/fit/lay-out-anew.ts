@@ -17,6 +17,8 @@ import {
 } from '../wrap/index.ts';
 import { carryMaps, type MapsCarried } from './carry-maps.ts';
 import { laidPart } from './lay-body.ts';
+import { withLoops } from './figure-loops.ts';
+import type { OpenedFigure } from './open-figure.ts';
 import { dropMaterial, FROM_SHARES, FROM_TRIANGLE, type Replaced } from './replaced.ts';
 
 /** A material whose maps were looked at, and the part that they were painted for; null where they weren't, or it can't be told. */
@@ -44,11 +46,11 @@ interface Painted {
  */
 export async function layOutAnew(
   document: Document,
-  figure: Document,
+  { document: figure, loops }: OpenedFigure,
   context: StepContext,
   { stop, refuse }: { stop(): void; refuse(figure: Skin, own: Skin): void },
 ): Promise<LaidAnew> {
-  const body = skinOf(figure),
+  const body = withLoops(skinOf(figure), loops),
     other = skinOf(document),
     out: LaidAnew = { maps: [], unreadable: [], told: [] };
   refuse(body, other);

@@ -8,7 +8,7 @@ import { defineStep, meant, otherCharacter, type StepContext } from '../step.ts'
 import { type Figure, figureOf, SHIPPED_FIGURES, type Target } from '../targets/index.ts';
 import { isSkin } from '../wrap/index.ts';
 import { type LaidAnew, layOutAnew } from './lay-out-anew.ts';
-import { openFigure, openFigureBody, standing } from './open-figure.ts';
+import { openFigure, openFigureBody, type OpenedFigure, standing } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
 const WITH_BODY = SHIPPED_FIGURES.filter(({ body }) => body);
@@ -38,7 +38,7 @@ async function carryOut(
   context: StepContext,
 ): Promise<LaidAnew & { name: string }> {
   context.progress(0, 'opening the other figure');
-  const { document: opened, name } = body
+  const opened: OpenedFigure = body
     ? await otherCharacter(context, body, {
         code: 'fit.no-body',
         wanted: 'Maps should be laid out anew',
@@ -47,7 +47,8 @@ async function carryOut(
     : figure === 'target'
       ? await openFigure(target, context)
       : await openFigureBody(WITH_BODY.find(({ id }) => id === figure) as Figure, context);
-  const done = await layOutAnew(document, standing(opened), context, {
+  const { name } = opened;
+  const done = await layOutAnew(document, { ...opened, document: standing(opened.document) }, context, {
     stop: () => throwIfAborted(context.signal),
     refuse: (its, own) => {
       refuseBody(its, name);

@@ -4,13 +4,18 @@ import { readGltf } from '../formats/index.ts';
 import { ProblemError } from '../problem.ts';
 import { standAsFound } from '../rig/index.ts';
 import type { StepContext } from '../step.ts';
-import { type Figure, figureOf, type Target } from '../targets/index.ts';
+import { type Figure, type FigureLoop, figureOf, type Target } from '../targets/index.ts';
+
+/** A figure's skin, or another character. */
+export interface OpenedFigure {
+  document: Document;
+  name: string;
+  /** Loops that the figure says. */
+  loops?: readonly FigureLoop[];
+}
 
 /** @throws ProblemError fit.no-body where the target's figure has none, or it isn't here */
-export async function openFigure(
-  target: Target,
-  { piece }: StepContext,
-): Promise<{ document: Document; name: string }> {
+export async function openFigure(target: Target, { piece }: StepContext): Promise<OpenedFigure> {
   const figure = figureOf(target);
   if (!figure?.body)
     throw new ProblemError(
@@ -22,10 +27,7 @@ export async function openFigure(
 }
 
 /** @throws ProblemError fit.no-body where a figure's skin isn't here */
-export async function openFigureBody(
-  figure: Figure,
-  { piece }: Pick<StepContext, 'piece'>,
-): Promise<{ document: Document; name: string }> {
+export async function openFigureBody(figure: Figure, { piece }: Pick<StepContext, 'piece'>): Promise<OpenedFigure> {
   const { file = '' } = figure.body ?? {},
     bytes = (file && (await piece?.(file))) || null;
   if (!bytes)
@@ -38,7 +40,7 @@ export async function openFigureBody(
     { path: `${figure.id}.glb`, bytes: bytes as Uint8Array<ArrayBuffer> },
     [],
   );
-  return { document: opened, name: figure.title };
+  return { document: opened, name: figure.title, loops: figure.body?.loops };
 }
 
 /** Another figure as it stands at rest in metres. */

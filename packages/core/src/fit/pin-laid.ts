@@ -79,7 +79,7 @@ export function pinLaid(
     places = own && region.some(Boolean) ? leftAlone(mesh, own, settled, region) : settled,
     believed = trust.map((one, p) => (region[p] ? 0 : one)),
     at = correspond(mesh, places, believed, old),
-    wrapped = { places, aligned: mesh.places, trust: believed, open, curves: 0 },
+    wrapped = { places, aligned: mesh.places, trust: believed, open, curves: { both: [], alone: [] } },
     normals = shadingNormals(body, wrapped, { mesh: old }, at, replaced);
   layAgain(body, wrapped, normals, old, at);
   const off = (now: Float32Array) =>

@@ -11,7 +11,8 @@ import {
   type Wrapped,
   wrapSkin,
 } from '../wrap/index.ts';
-import { standing } from './open-figure.ts';
+import { withLoops } from './figure-loops.ts';
+import { type OpenedFigure, standing } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
 export interface WrapAsked {
@@ -36,18 +37,16 @@ export interface WrappedOnto {
 
 /**
  * Another figure's skin takes on a character's shape; nothing of either is changed.
- * @param opened the figure @param name what it is called
  * @throws ProblemError fit.body, fit.character
  */
 export function wrapOnto(
   document: Document,
-  opened: Document,
-  name: string,
+  { document: opened, name, loops }: OpenedFigure,
   { detail, sides }: WrapAsked,
   { stop = () => {}, after = () => {} }: WrapWatched = {},
 ): WrappedOnto {
   const figure = standing(opened),
-    body = skinOf(figure),
+    body = withLoops(skinOf(figure), loops),
     other = skinOf(document);
   refuseBody(body, name);
   refuseCharacter(other);

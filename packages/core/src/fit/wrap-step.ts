@@ -61,17 +61,18 @@ export const wrapStep = defineStep({
   },
   async run(document, settings, target, context) {
     context.progress(0, 'opening the other figure');
-    const { document: opened, name } = settings.body
+    const opened = settings.body
         ? await otherCharacter(context, settings.body, {
             code: 'fit.no-body',
             wanted: 'The skin should get another figure’s polygons',
             who: 'The figure whose polygons the skin should get',
           })
         : await openFigure(target, context),
+      { name } = opened,
       stop = () => throwIfAborted(context.signal),
       before = countOf(document);
     context.progress(0.05, 'looking for what lies inside');
-    const { figure, body, other, wrapped, at, fit } = wrapOnto(document, opened, name, settings, {
+    const { figure, body, other, wrapped, at, fit } = wrapOnto(document, opened, settings, {
       stop,
       after: (done) => context.progress(0.1 + 0.75 * done, 'taking on the shape'),
     });
@@ -89,14 +90,19 @@ export const wrapStep = defineStep({
         measure('off-the-surface-99', 0, fit.there.most99 * 1000),
         measure('surface-not-reached', 0, fit.back.rms * 1000),
         measure('without-counterpart', fit.back.without, fit.there.without),
-        measure('curves-matched', 0, wrapped.curves),
+        measure('curves-matched', 0, wrapped.curves.both.length),
         measure('faces-turned', 0, fit.turned),
         measure('bends-off-carried', 0, laid.weighed.off.source * 1000),
         measure('bends-off-own', 0, laid.weighed.off.figure * 1000),
         ...(wrapped.evened ? [measure('sides-evened', 0, wrapped.evened.moved * 1000)] : []),
         ...(own.size ? [measure('figure-morphs', 0, own.size)] : []),
       ] satisfies Measure[],
-      findings: [...told(laid, name), ...toldWeights(laid, name, settings.weights), ...toldSides(wrapped.evened, name)],
+      findings: [
+        ...told(laid, name),
+        ...toldLoops(wrapped.curves, name),
+        ...toldWeights(laid, name, settings.weights),
+        ...toldSides(wrapped.evened, name),
+      ],
     };
   },
 });
@@ -141,6 +147,25 @@ function toldWeights({ weighed: { by, off } }: Laid, name: string, asked: string
     },
   ];
 }
+
+/** What held the skin besides its surface, and what of the figure found nothing to lie on. */
+function toldLoops({ both, alone }: Wrapped['curves'], name: string): Finding[] {
+  const named = both.filter(Boolean);
+  if (!named.length && !alone.length) return [];
+  const on = named.length
+    ? `${listed(named)} of ${name} lie on the character’s own`
+    : `No loop of ${name} lies on one of the character’s`;
+  return [
+    {
+      code: 'fit.loops',
+      severity: 'info',
+      message: `${on}${alone.length ? `; without counterpart here: ${listed(alone)}` : ''}.`,
+      measured: named.length,
+    },
+  ];
+}
+const listed = (names: readonly string[]): string =>
+  names.length > 8 ? `${names.slice(0, 6).join(', ')} and ${names.length - 6} more` : names.join(', ');
 
 function told({ parts, without }: Laid, name: string): Finding[] {
   const findings: Finding[] = parts.map((part) => ({

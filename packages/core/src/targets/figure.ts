@@ -10,6 +10,22 @@ const amount = v.pipe(v.number(), v.integer(), v.minValue(0));
 /** Steps in which a figure says where on a map something lies. */
 export const SEAM_STEPS = 4096;
 
+/** A closed curve of a figure's skin that others have too: between the lips, about an eye, a nostril, a nail. */
+const LoopSchema = v.object({
+  /** Loops of one name belong on each other. */
+  name: v.pipe(v.string(), v.minLength(1), v.maxLength(60)),
+  /** x, y, z of each place on it in turn, as the skin stands at rest, metres. */
+  at: v.pipe(
+    v.array(v.pipe(v.number(), v.minValue(-20), v.maxValue(20))),
+    v.minLength(9),
+    v.maxLength(3 * 2000),
+    v.check((all) => all.length % 3 === 0, 'three numbers a place'),
+  ),
+  /** Whether a wrap lays it on the loop of that name. */
+  holds: v.boolean(),
+});
+export type FigureLoop = v.InferOutput<typeof LoopSchema>;
+
 /** A figure's own skin: polygons, texture places, weights and rest pose, as a model that is kept beside the figure. */
 const BodySchema = v.object({
   /** SHA-256 of the model, binary glTF. */
@@ -36,6 +52,14 @@ const BodySchema = v.object({
     ),
     v.minLength(1),
     v.maxLength(500),
+  ),
+  /** Found by shape where a figure says none. */
+  loops: v.optional(
+    v.pipe(
+      v.array(LoopSchema),
+      v.maxLength(200),
+      v.check((all) => new Set(all.map((loop) => loop.name)).size === all.length, 'loops of different names'),
+    ),
   ),
 });
 export type FigureBody = v.InferOutput<typeof BodySchema>;

@@ -1,16 +1,9 @@
 import type { Document } from '@gltf-transform/core';
-import {
-  createDeformer,
-  type Deformer,
-  influencesOf,
-  INNER_KINDS,
-  jointPosition,
-  type Part,
-} from '../character/index.ts';
-import type { Vec3 } from '../geometry/index.ts';
+import { createDeformer, type Deformer, influencesOf, INNER_KINDS, type Part } from '../character/index.ts';
 import { jointRoles, roleIndex } from '../rig/index.ts';
 import type { Followed, Placed } from './align.ts';
 import { type Mesh, meshOf } from './mesh.ts';
+import type { NamedLoop } from './named-loops.ts';
 import { type Before, opennessOf } from './openness.ts';
 
 /** A figure's skin as one surface at rest. */
@@ -22,8 +15,10 @@ export interface Skin extends Placed {
   followed: Followed;
   /** Eyeballs, teeth and tongue: what stands before sockets and in the mouth. */
   inside: Before[];
-  /** The middle between the eyes. */
-  eyes: Vec3 | null;
+  /** Plates of nails; null where there are none of their own. */
+  nails: Mesh | null;
+  /** Loops that somebody gave this skin; found by its shape where nobody did. */
+  loops?: readonly NamedLoop[];
 }
 
 /** Kinds of parts whose surface is a body's own. */
@@ -34,8 +29,7 @@ export function skinOf(document: Document): Skin {
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
     { skeleton } = deformer,
     roles = roleIndex(jointRoles(document, skeleton)),
-    left = roles.get('leftEye'),
-    right = roles.get('rightEye');
+    nails = createDeformer(document, ({ kind }) => kind === 'nail', false);
   return {
     deformer,
     rest,
@@ -44,10 +38,7 @@ export function skinOf(document: Document): Skin {
     skeleton,
     roles,
     inside: insideOf(document),
-    eyes:
-      left === undefined || right === undefined
-        ? null
-        : (jointPosition(skeleton, left).map((x, k) => (x + jointPosition(skeleton, right)[k]) / 2) as Vec3),
+    nails: nails.vertices ? meshOf(nails.evaluate(new Float32Array(nails.vertices * 3)), nails.indices) : null,
   };
 }
 

@@ -24,7 +24,13 @@ describe('how closely one surface lies on another', () => {
     const above = sheet(14, () => 0.002),
       fit = surfaceFit(
         above,
-        { places: above.places, aligned: above.places, trust: seen(above.points), open: seen(flat.points), curves: 0 },
+        {
+          places: above.places,
+          aligned: above.places,
+          trust: seen(above.points),
+          open: seen(flat.points),
+          curves: { both: [], alone: [] },
+        },
         flat,
       );
     for (const way of [fit.there, fit.back]) {
@@ -39,7 +45,13 @@ describe('how closely one surface lies on another', () => {
     const step = sheet(20, (x) => (x > 0.76 ? 0.05 : 0.001)),
       fit = surfaceFit(
         step,
-        { places: step.places, aligned: step.places, trust: seen(step.points), open: seen(flat.points, 0), curves: 0 },
+        {
+          places: step.places,
+          aligned: step.places,
+          trust: seen(step.points),
+          open: seen(flat.points, 0),
+          curves: { both: [], alone: [] },
+        },
         flat,
       );
     expect(fit.there.without).toBe(5 * 21);

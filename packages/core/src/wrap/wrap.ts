@@ -1,7 +1,8 @@
 import { carriedByLimbs, limbMaps } from './align.ts';
-import { curveAnchors } from './curves.ts';
+import { curveAnchors, type Curves } from './curves.ts';
 import { type Evened, evenSides } from './even-sides.ts';
 import type { Mesh } from './mesh.ts';
+import { namedLoops } from './named-loops.ts';
 import { isHidden, trustOf } from './openness.ts';
 import { FULL, register, type RegisterOptions } from './register.ts';
 import { type Skin, skinOpenness } from './skin.ts';
@@ -15,7 +16,7 @@ export interface Wrapped {
   trust: Float32Array;
   /** Openness of the other's points. */
   open: Float32Array;
-  curves: number;
+  curves: Curves;
   /** What it took for both sides to be of one shape, where somebody asked for it. */
   evened?: Omit<Evened, 'places'>;
 }
@@ -40,16 +41,14 @@ export function wrapSkin(body: Skin, other: Skin, options: WrapOptions = {}): Wr
     ownOpen = skinOpenness(body, options.stop, rays),
     open = skinOpenness(other, options.stop, rays),
     trust = ownOpen.map(trustOf),
-    { anchors, curves } = curveAnchors({ mesh, open: ownOpen, eyes: body.eyes }, aligned, {
-      mesh: other.mesh,
-      open,
-      eyes: other.eyes,
-    }),
+    { anchors, curves } = curveAnchors(looped(body, ownOpen), aligned, looped(other, open)),
     places = register({ ...mesh, places: aligned }, trust, outsideOf(other.mesh, open), anchors, options);
   if (!options.symmetric) return { places, aligned, trust, open, curves };
   const { places: even, ...evened } = evenSides(body, limbs, aligned, places);
   return { places: even, aligned, trust, open, curves, evened };
 }
+
+const looped = (skin: Skin, open: Float32Array) => ({ mesh: skin.mesh, loops: skin.loops ?? namedLoops(skin, open) });
 
 /** A surface without what lies inside: triangles of which no corner can be seen. */
 export function outsideOf(mesh: Mesh, open: Float32Array): Pick<Mesh, 'places' | 'corners' | 'border'> {
