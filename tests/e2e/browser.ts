@@ -8,7 +8,9 @@ import { PATIENCE } from './patience.ts';
 /** Debian's Chromium, drawing by software, with a profile of its own. */
 export async function openBrowser(): Promise<{ browser: Browser; close(): Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), 'dimetra-chromium-'));
-  const browser = await openChromium({ userDataDir: profile }, ['--webgl-antialiasing-mode=none']);
+  const browser = await openChromium({ userDataDir: profile, protocolTimeout: 1.5 * PATIENCE }, [
+    '--webgl-antialiasing-mode=none',
+  ]);
   return {
     browser,
     async close() {

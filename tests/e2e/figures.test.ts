@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { unzipSync } from 'fflate';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest';
 import { type Pin, type Recipe, sampleFrames, writeBvh } from '@dimetra/core';
@@ -88,6 +89,62 @@ describe('figures', () => {
     expect(kept?.joints.find((joint) => joint.name === 'l_talocrural')?.parent).toBe('knee_left');
     expect(kept?.joints.find((joint) => joint.name === 'vl5')?.role).toBe('chest');
     expect(kept?.joints.length).toBe(18);
+    await press(page, 'Remove', 'main');
+    await page.waitForFunction(() => location.pathname.endsWith('/figures'));
+  });
+  it('have loops of their skin, bent by keys, drawn, named and let go of, which the archive takes along', async () => {
+    await page.goto(`${address}/figures/tessel`);
+    await press(page, 'Copy to edit', 'main');
+    await page.waitForFunction(() => location.pathname.endsWith('/figures/tessel-copy'));
+    await press(page, 'Edit', 'main');
+    await page.evaluate(() => {
+      [...document.querySelectorAll('label')].find((one) => one.textContent === 'Loops of its skin')?.click();
+    });
+    await page.waitForSelector('[data-loop-stage=ready]');
+    const changes = (count: number) => shows(page, '[aria-label="Edit figure"]', new RegExp(`${count} changes`));
+    await page.focus('[data-edit-loop="Lips"] input');
+    // The close-up is there when it has been drawn again.
+    await page.waitForFunction(() =>
+      document.querySelector('[data-loop-stage]')?.getAttribute('aria-label')?.includes('at Lips'),
+    );
+    await page.focus('[data-loop-stage]');
+    await page.keyboard.press(']');
+    await page.keyboard.press('ArrowUp');
+    await changes(1);
+    // Three clicks in the middle of what is seen, and round again.
+    await press(page, 'Draw one', '[aria-label="Edit figure"]');
+    const box = await (await page.waitForSelector('[data-loop-stage]'))?.boundingBox();
+    for (const [x, y] of [
+      [0.45, 0.5],
+      [0.55, 0.5],
+      [0.5, 0.65],
+    ])
+      await page.mouse.click((box?.x ?? 0) + x * (box?.width ?? 0), (box?.y ?? 0) + y * (box?.height ?? 0));
+    await press(page, 'Close the loop', '[aria-label="Edit figure"]');
+    await page.waitForSelector('[data-edit-loop="Loop 1"]');
+    await click(page, 'input[aria-label="Ear left holds in a wrap"]');
+    await click(page, 'button[aria-label="Leave out Little nail left"]');
+    const field = await page.waitForSelector('input[aria-label="Name of Loop 1"]');
+    await field?.click({ count: 3 });
+    await field?.type('Scar');
+    await page.keyboard.press('Tab');
+    await changes(5);
+    await press(page, 'Save', '[aria-label="Edit figure"]');
+    await page.waitForFunction(() => !document.querySelector('[aria-label="Edit figure"]'));
+    type Said = { id: string; body?: { loops?: { name: string; holds: boolean; at: number[] }[] } };
+    const figures = (await (await fetch(`${address}/api/v1/figures`)).json()) as Said[],
+      loopsOf = (id: string) => figures.find((row) => row.id === id)?.body?.loops ?? [],
+      [shipped, own] = [loopsOf('tessel'), loopsOf('tessel-copy')],
+      of = (loops: typeof own, name: string) => loops.find((loop) => loop.name === name);
+    expect(own.map(({ name }) => name)).toContain('Scar');
+    expect(of(own, 'Ear left')?.holds).toBe(false);
+    expect(of(own, 'Little nail left')).toBeUndefined();
+    expect(of(own, 'Lips')?.at).not.toEqual(of(shipped, 'Lips')?.at);
+    expect(of(own, 'Eyelids left')).toEqual(of(shipped, 'Eyelids left'));
+    const files = unzipSync(
+      new Uint8Array(await (await fetch(`${address}/api/v1/figures/tessel-copy/archive`)).arrayBuffer()),
+    );
+    expect(JSON.parse(new TextDecoder().decode(files['figure.json'])).body.loops).toEqual(own);
     await press(page, 'Remove', 'main');
     await page.waitForFunction(() => location.pathname.endsWith('/figures'));
   });

@@ -41,6 +41,37 @@ describe.each([
     for (let v = 0; v < shipped.at.length; v += 3)
       off = Math.max(off, tree.closest(shipped.at[v], shipped.at[v + 1], shipped.at[v + 2]));
     expect(off).toBeLessThan(1e-4);
+    // With all morphs that the format's faces have, each moving something.
+    const heads = listParts(document).filter((part) => isSkin(part) && part.morphNames.length > 0),
+      names = new Set(heads.flatMap((part) => part.morphNames));
+    for (const wanted of ['jaw_open', 'smile', 'blink'])
+      expect(
+        [...names].some((name) =>
+          name
+            .toLowerCase()
+            .replace(/[^a-z]/g, '')
+            .includes(wanted.replace('_', '')),
+        ),
+      ).toBe(true);
+    expect(names.size).toBeGreaterThan(40);
+    for (const { prim } of heads)
+      for (const morph of prim.listTargets()) {
+        const moved = morph.getAttribute('POSITION');
+        expect(
+          moved?.getMaxNormalized([]).some((x, k) => x > 1e-4 || (moved.getMinNormalized([])[k] ?? 0) < -1e-4),
+        ).toBe(true);
+      }
+    // Loops that hold a wrap: where nothing stands on the skin they lie on it.
+    const loops = body.loops ?? [];
+    expect(loops.map(({ name }) => name)).toEqual(
+      expect.arrayContaining(['Lips', 'Eyelids left', 'Eyelids right', 'Ear left', 'Seam at neck', 'Thumb nail right']),
+    );
+    expect(loops.filter(({ name }) => /nail/.test(name))).toHaveLength(10);
+    const { at, indices } = shipped,
+      skin = new TriangleTree(at, indices);
+    for (const loop of loops)
+      for (let k = 0; k < loop.at.length; k += 3)
+        expect(skin.closest(loop.at[k], loop.at[k + 1], loop.at[k + 2])).toBeLessThan(1e-4);
   });
   it('is none of anything else: no other name leads to a file', async () => {
     for (const name of ['', 'x', '../bodies', `${body.file}.glb`, body.file.toUpperCase(), '0'.repeat(64)])

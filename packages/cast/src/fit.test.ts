@@ -174,7 +174,7 @@ describe.each([
     // Bodies and hands are drawn with few polygons here: between them lie centimetres, and so does what is true.
     expect(found.face).toBeLessThan(1.25);
     expect(found.Head).toBeLessThan(1.3);
-    expect(found.Hands).toBeLessThan(8);
+    expect(found.Hands).toBeLessThan(6);
     expect(found.Body).toBeLessThan(18);
     expect(found.jaw_open).toBeLessThan(2.4);
     expect(found.blink).toBeLessThan(1.9);
@@ -185,8 +185,10 @@ describe.each([
         expect(apart(surface(document, name, undefined, pose), surface(truth, name, undefined, pose))).toBeLessThan(
           1.3 * found[name] + 4,
         );
-    // Lips, sockets and ears, and the end of the neck.
-    expect(measureOf(measures, 'curves-matched')?.result).toBe(6);
+    // Lips, eyelids and ears, nine or ten nails, and the end of the neck, which would be twice as far off by the surface alone.
+    expect(measureOf(measures, 'curves-matched')?.result).toBeGreaterThanOrEqual(15);
+    const low = head.filter((_, k) => k % 3 === 1).reduce((a, b) => Math.min(a, b));
+    expect(apart(surface(document, 'Head'), head, (v) => head[v * 3 + 1] < low + 0.02)).toBeLessThan(5);
     // Painted by the generator on these polygons, beside what was carried over, and what would be there without.
     const [mine, real, before] = await Promise.all([document, truth, source].map((one) => colorOf(one, 'Head'))),
       [carried, left] = [mine, before].map((map) => differences(map, real));

@@ -1,15 +1,19 @@
-import { Button, TextInput } from '@mantine/core';
+import { Button, SegmentedControl, TextInput } from '@mantine/core';
 import type { FigureRow } from '@dimetra/contract';
 import type { Figure } from '@dimetra/core';
-import { useMemo, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { sentenceOf, useAddFigureMutation, useRemoveFigureMutation, useSaveFigureMutation } from '../api/api.ts';
 import { numbers } from '../shared/columns.ts';
 import { DataTable } from '../shared/DataTable.tsx';
 import { FigureDrawing } from './FigureDrawing.tsx';
 import { skinOf } from '../figure/skin-of.ts';
-import { FigureEditor } from './FigureEditor.tsx';
+import { FigureEditor, JointFields } from './FigureEditor.tsx';
 import styles from './figures.module.css';
+import { Loops } from './loops/Loops.tsx';
+import { useDraft } from './use-draft.ts';
+
+type Shown = 'joints' | 'loops';
 
 /** One figure: drawn, with its joints, or being edited. */
 export function FigureDetail({
@@ -26,11 +30,12 @@ export function FigureDetail({
   const [save, saving] = useSaveFigureMutation();
   const [add] = useAddFigureMutation();
   const [picked, setPicked] = useState<string | null>(null);
-  const [draft, setDraft] = useState<Figure | null>(null);
+  const draft = useDraft(),
+    [shown, setShown] = useState<Shown>('joints');
   const { shipped, ...plain } = figure;
   const edit = async () => {
     if (!shipped) {
-      setDraft(plain);
+      draft.begin(plain);
       return;
     }
     let id = `${figure.id.slice(0, 56)}-copy`;
@@ -42,6 +47,28 @@ export function FigureDetail({
       navigate(`/figures/${id}`);
     }
   };
+  /** The right half: as it is, or in the editor. */
+  const frame = (content: ReactNode) =>
+    draft.figure ? (
+      <FigureEditor
+        figure={draft.figure}
+        draft={draft}
+        saving={saving.isLoading}
+        onSave={async () => {
+          if (!draft.figure) return;
+          const answer = await save(draft.figure);
+          if (answer.error) onProblem(sentenceOf(answer.error));
+          else {
+            onProblem(null);
+            draft.leave();
+          }
+        }}
+      >
+        {content}
+      </FigureEditor>
+    ) : (
+      <div className={styles.list}>{content}</div>
+    );
   return (
     <div>
       <div className={styles.head}>
@@ -64,7 +91,7 @@ export function FigureDetail({
           <span className="num">{skinOf(figure)}</span>. {figure.note}
         </span>
         <span className={styles.acts}>
-          {!draft && (
+          {!draft.figure && (
             <Button variant="default" size="compact-md" onClick={edit}>
               {shipped ? 'Copy to edit' : 'Edit'}
             </Button>
@@ -107,29 +134,33 @@ export function FigureDetail({
           </Button>
         </span>
       </div>
-      <div className={styles.beside}>
-        <FigureDrawing figures={[draft ?? figure]} picked={picked} onPick={setPicked} />
-        {draft ? (
-          <FigureEditor
-            figure={draft}
-            saving={saving.isLoading}
-            picked={picked}
-            onPick={setPicked}
-            onChange={setDraft}
-            onLeave={() => setDraft(null)}
-            onSave={async () => {
-              const answer = await save(draft);
-              if (answer.error) onProblem(sentenceOf(answer.error));
-              else {
-                onProblem(null);
-                setDraft(null);
-              }
-            }}
-          />
-        ) : (
-          <Joints figure={figure} picked={picked} onPick={setPicked} />
-        )}
-      </div>
+      {figure.body && (
+        <SegmentedControl
+          size="xs"
+          mb={8}
+          aria-label="What is shown"
+          value={shown}
+          onChange={(value) => setShown(value as Shown)}
+          data={[
+            { value: 'joints', label: 'Joints' },
+            { value: 'loops', label: 'Loops of its skin' },
+          ]}
+        />
+      )}
+      {figure.body && shown === 'loops' ? (
+        <Loops figure={draft.figure ?? figure} draft={draft} frame={frame} />
+      ) : (
+        <div className={styles.beside}>
+          <FigureDrawing figures={[draft.figure ?? figure]} picked={picked} onPick={setPicked} />
+          {frame(
+            draft.figure ? (
+              <JointFields figure={draft.figure} picked={picked} onPick={setPicked} onChange={draft.change} />
+            ) : (
+              <Joints figure={figure} picked={picked} onPick={setPicked} />
+            ),
+          )}
+        </div>
+      )}
     </div>
   );
 }
@@ -148,7 +179,7 @@ function Joints({ figure, picked, onPick }: JointsProps) {
   const depth = useMemo(() => depths(figure), [figure]),
     order = new Map(figure.joints.map((joint, i) => [joint.name, i]));
   return (
-    <div className={styles.list}>
+    <>
       <TextInput
         size="xs"
         placeholder="Filter"
@@ -183,7 +214,7 @@ function Joints({ figure, picked, onPick }: JointsProps) {
           }),
         ]}
       />
-    </div>
+    </>
   );
 }
 

@@ -9,49 +9,41 @@ import {
   type Figure,
 } from '@dimetra/core';
 import { IconTrash } from '@tabler/icons-react';
-import { useState } from 'react';
+import type { ReactNode } from 'react';
 import styles from './figures.module.css';
+import type { Draft } from './use-draft.ts';
 
 const ROLES = [...HUMANOID_ROLES, ...OTHER_ROLES].map((role) => ({ value: role as string, label: roleLabel(role) }));
 
 interface EditorProps {
   figure: Figure;
+  draft: Draft;
   saving: boolean;
-  picked: string | null;
-  onPick(joint: string): void;
-  onChange(figure: Figure): void;
   onSave(): void;
-  onLeave(): void;
+  children: ReactNode;
 }
 
-/** A figure's title, note and joints, changed in place; nothing is kept until it is saved. */
-export function FigureEditor({ figure, saving, picked, onPick, onChange, onSave, onLeave }: EditorProps) {
-  const [past, setPast] = useState<Figure[]>([]);
-  const change = (next: Figure) => {
-    if (next === figure) return;
-    setPast([...past, figure]);
-    onChange(next);
-  };
-  const undo = () => {
-    const before = past.at(-1);
-    if (before) {
-      setPast(past.slice(0, -1));
-      onChange(before);
-    }
-  };
+/** A figure's title and note, and what else of it is edited; nothing is kept until it is saved. */
+export function FigureEditor({
+  figure,
+  draft: { changes, change, undo, leave },
+  saving,
+  onSave,
+  children,
+}: EditorProps) {
   return (
     <section aria-label="Edit figure" className={`${styles.list} ${styles.editor}`}>
       <div className={styles.bar}>
-        <Button size="compact-sm" loading={saving} disabled={!past.length} onClick={onSave}>
+        <Button size="compact-sm" loading={saving} disabled={!changes} onClick={onSave}>
           Save
         </Button>
-        <Button size="compact-sm" variant="default" disabled={!past.length} onClick={undo}>
+        <Button size="compact-sm" variant="default" disabled={!changes} onClick={undo}>
           Undo
         </Button>
-        <Button size="compact-sm" variant="default" onClick={onLeave}>
-          {past.length ? 'Leave without saving' : 'Done'}
+        <Button size="compact-sm" variant="default" onClick={leave}>
+          {changes ? 'Leave without saving' : 'Done'}
         </Button>
-        <span className="quiet num last">{past.length ? `${past.length} changes` : ''}</span>
+        <span className="quiet num last">{changes ? `${changes} changes` : ''}</span>
       </div>
       <TextInput
         size="xs"
@@ -74,60 +66,74 @@ export function FigureEditor({ figure, saving, picked, onPick, onChange, onSave,
           if (event.target.value !== figure.note) change({ ...figure, note: event.target.value });
         }}
       />
-      <table className="list">
-        <thead>
-          <tr>
-            <th>Joint</th>
-            <th>Role</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {figure.joints.map((joint) => (
-            <tr
-              key={joint.name}
-              aria-selected={picked === joint.name}
-              onFocus={() => onPick(joint.name)}
-              data-edit={joint.name}
-            >
-              <td>
-                <TextInput
-                  size="xs"
-                  aria-label={`Name of ${joint.name}`}
-                  defaultValue={joint.name}
-                  maxLength={200}
-                  onBlur={(event) => {
-                    const next = renameFigureJoint(figure, joint.name, event.target.value);
-                    if (next === figure) event.target.value = joint.name;
-                    else change(next);
-                  }}
-                />
-              </td>
-              <td>
-                <NativeSelect
-                  size="xs"
-                  aria-label={`Role of ${joint.name}`}
-                  value={joint.role}
-                  data={ROLES}
-                  onChange={(event) => change(correctFigureRoles(figure, { [joint.name]: event.target.value }))}
-                />
-              </td>
-              <td className="n">
-                <ActionIcon
-                  variant="subtle"
-                  color="gray"
-                  aria-label={`Leave out ${joint.name}`}
-                  title="Leave this joint out; what hangs on it hangs on the joint above"
-                  disabled={figure.joints.length === 1}
-                  onClick={() => change(removeFigureJoint(figure, joint.name))}
-                >
-                  <IconTrash size={15} />
-                </ActionIcon>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      {children}
     </section>
+  );
+}
+
+interface JointFieldsProps {
+  figure: Figure;
+  picked: string | null;
+  onPick(joint: string): void;
+  onChange(figure: Figure): void;
+}
+
+/** Joints of a figure, changed in place. */
+export function JointFields({ figure, picked, onPick, onChange: change }: JointFieldsProps) {
+  return (
+    <table className="list">
+      <thead>
+        <tr>
+          <th>Joint</th>
+          <th>Role</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {figure.joints.map((joint) => (
+          <tr
+            key={joint.name}
+            aria-selected={picked === joint.name}
+            onFocus={() => onPick(joint.name)}
+            data-edit={joint.name}
+          >
+            <td>
+              <TextInput
+                size="xs"
+                aria-label={`Name of ${joint.name}`}
+                defaultValue={joint.name}
+                maxLength={200}
+                onBlur={(event) => {
+                  const next = renameFigureJoint(figure, joint.name, event.target.value);
+                  if (next === figure) event.target.value = joint.name;
+                  else change(next);
+                }}
+              />
+            </td>
+            <td>
+              <NativeSelect
+                size="xs"
+                aria-label={`Role of ${joint.name}`}
+                value={joint.role}
+                data={ROLES}
+                onChange={(event) => change(correctFigureRoles(figure, { [joint.name]: event.target.value }))}
+              />
+            </td>
+            <td className="n">
+              <ActionIcon
+                variant="subtle"
+                color="gray"
+                aria-label={`Leave out ${joint.name}`}
+                title="Leave this joint out; what hangs on it hangs on the joint above"
+                disabled={figure.joints.length === 1}
+                onClick={() => change(removeFigureJoint(figure, joint.name))}
+              >
+                <IconTrash size={15} />
+              </ActionIcon>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

@@ -7,6 +7,7 @@ export { knownLayouts } from './known-layouts.ts';
 export { hanimFigure } from './hanim.ts';
 export { SHIPPED_FIGURES, figureOf, shippedFigure } from './shipped-figures.ts';
 export * from './edit-figure.ts';
+export * from './edit-loops.ts';
 export { NEUTRAL_PLACES } from './neutral-body.ts';
 export * from './concepts.ts';
 export * from './expression-sets.ts';

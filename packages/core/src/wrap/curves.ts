@@ -104,17 +104,17 @@ function alongAsItRuns(loop: Loop, aligned: Float32Array, there: Float64Array): 
     b = alongLoop(there, axis),
     { length } = measureLoop(here),
     scale = measureLoop(there).length / (length || 1),
-    nearest = new Map<number, { off: number; anchor: Anchor }>();
+    goals = new Map<number, Anchor>();
   for (let i = 0; i < a.length; i++) {
     const place = placeAlong(there, b, a[i]),
       point = loop.share[i] < 0.5 ? loop.from[i] : loop.to[i];
     if (!place) continue;
     const by = place.map((_, k) => aligned[point * 3 + k] - here[i * 3 + k]),
       off = Math.hypot(...by);
-    if (off > BESIDE * length || off >= (nearest.get(point)?.off ?? Infinity)) continue;
-    nearest.set(point, { off, anchor: { point, to: place.map((x, k) => x + by[k] * scale) as Vec3 } });
+    if (off > BESIDE * length) continue;
+    goals.set(point, { point, to: place.map((x, k) => x + by[k] * scale) as Vec3 });
   }
-  return [...nearest.values()].map(({ anchor }) => anchor);
+  return [...goals.values()];
 }
 
 function widestAxis(places: Float64Array): number {
