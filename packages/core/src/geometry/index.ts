@@ -4,6 +4,8 @@ export * from './bounds.ts';
 export * from './bvh.ts';
 export * from './dissection.ts';
 export * from './depth-buffer.ts';
+export { default as GIVING } from './kernels/giving.ts';
+export { kernel, KernelMemory } from './kernels/load.ts';
 export * from './forest.ts';
 export * from './hanging-together.ts';
 export * from './hash.ts';

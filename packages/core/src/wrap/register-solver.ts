@@ -1,4 +1,8 @@
+import { Gradients, isReached } from './gradients.ts';
 import type { Mesh } from './mesh.ts';
+
+/** Times that what single precision left over is gone for again. */
+const PASSES = 12;
 
 /** Data of a solve: where points should come to lie, and how much that counts; nothing counts where weights are 0. */
 export interface Pulls {
@@ -12,15 +16,15 @@ export interface Pulls {
  *   E = α Σ ( |tᵢ + Aᵢe − tⱼ|² + |tⱼ − Aⱼe − tᵢ|² + μℓ²|Aᵢ − Aⱼ|² ) + Σ wᵢ|tᵢ − pᵢ|²
  * over edges e = rest of j − rest of i, so that an affine map of all of it costs nothing (Amberg, Romdhani & Vetter 2007, with
  * the smoothness of embedded deformation: Sumner, Schmid & Pauly 2007). x, y and z have the same matrix: three systems of
- * four unknowns a point, solved beside each other by conjugate gradients with a 4×4 block a point before them.
+ * four unknowns a point, solved beside each other by conjugate gradients with a 4×4 block a point before them. Corrections
+ * are found in single precision, and what they leave over in doubles, until little enough is left (iterative refinement:
+ * Wilkinson 1963).
  */
 export class GivingSurface {
-  /** Four blocks of unknowns a point and coordinate: place, then its row of A. Laid out t_x A_x0 A_x1 A_x2 t_y … */
+  /** Four unknowns a point and coordinate: place, then its row of A. Laid out t_x A_x0 A_x1 A_x2 t_y … */
   private readonly x: Float64Array;
+  /** What is left to go, and the product of all of it. */
   private readonly r: Float64Array;
-  private readonly z: Float64Array;
-  private readonly d: Float64Array;
-  private readonly q: Float64Array;
   private readonly block: Float64Array;
   private readonly from: Uint32Array;
   private readonly to: Uint32Array;
@@ -28,6 +32,7 @@ export class GivingSurface {
   /** Stiffness of each edge, in parts of all. */
   private readonly stiff: Float64Array;
   private readonly meanSquared: number;
+  private readonly gradients: Gradients;
   /** Steps of all solves. */
   steps = 0;
 
@@ -46,9 +51,6 @@ export class GivingSurface {
       edges = neighbour.length / 2;
     this.x = new Float64Array(n * 12);
     this.r = new Float64Array(n * 12);
-    this.z = new Float64Array(n * 12);
-    this.d = new Float64Array(n * 12);
-    this.q = new Float64Array(n * 12);
     this.block = new Float64Array(n * 16);
     this.from = new Uint32Array(edges);
     this.to = new Uint32Array(edges);
@@ -73,6 +75,7 @@ export class GivingSurface {
         m++;
       }
     this.meanSquared = sum / Math.max(1, edges);
+    this.gradients = new Gradients(n, { from: this.from, to: this.to, e: this.e, stiff: this.stiff });
     for (let i = 0; i < n; i++)
       for (let c = 0; c < 3; c++) {
         this.x[i * 12 + c * 4] = rest[i * 3 + c];
@@ -88,49 +91,32 @@ export class GivingSurface {
 
   /** All of it goes to where the least energy is, beginning from where it lies. @param most steps at most */
   solve(pulls: Pulls, alpha: number, most: number, close = 1e-3): void {
-    const { x, r, z, d, q } = this,
-      n = x.length / 12;
+    const { gradients } = this;
     this.factor(pulls.weight, alpha);
-    this.apply(x, q, pulls.weight, alpha);
-    for (let k = 0; k < r.length; k++) r[k] = -q[k];
-    for (let i = 0; i < n; i++) {
-      const w = pulls.weight[i];
-      if (!w) continue;
-      for (let c = 0; c < 3; c++) r[i * 12 + c * 4] += w * pulls.to[i * 3 + c];
+    gradients.use(this.block, pulls.weight, alpha, this.mu * this.meanSquared);
+    let goal: number[] | null = null,
+      left = most;
+    for (let pass = 0; pass < PASSES && left > 0; pass++) {
+      this.residual(pulls, alpha);
+      const rz = gradients.begin(this.r);
+      goal ??= rz.map((v) => v * close * close);
+      if (isReached(rz, goal)) break;
+      const took = gradients.descend(rz, goal, left);
+      if (!took) break;
+      gradients.addTo(this.x);
+      left -= took;
+      this.steps += took;
     }
-    this.precondition(r, z);
-    d.set(z);
-    const rz = dots(r, z, new Float64Array(3)),
-      goal = rz.map((v) => v * close * close),
-      dq = new Float64Array(3),
-      next = new Float64Array(3);
-    for (let step = 0; step < most; step++) {
-      if (rz.every((v, c) => v <= goal[c] || v < 1e-26)) break;
-      this.apply(d, q, pulls.weight, alpha);
-      dots(d, q, dq);
-      const sx = dq[0] > 0 ? rz[0] / dq[0] : 0,
-        sy = dq[1] > 0 ? rz[1] / dq[1] : 0,
-        sz = dq[2] > 0 ? rz[2] / dq[2] : 0;
-      this.step(sx, sy, sz, next);
-      const bx = rz[0] > 0 ? next[0] / rz[0] : 0,
-        by = rz[1] > 0 ? next[1] / rz[1] : 0,
-        bz = rz[2] > 0 ? next[2] / rz[2] : 0;
-      for (let o = 0; o < d.length; o += 12) {
-        d[o] = z[o] + bx * d[o];
-        d[o + 1] = z[o + 1] + bx * d[o + 1];
-        d[o + 2] = z[o + 2] + bx * d[o + 2];
-        d[o + 3] = z[o + 3] + bx * d[o + 3];
-        d[o + 4] = z[o + 4] + by * d[o + 4];
-        d[o + 5] = z[o + 5] + by * d[o + 5];
-        d[o + 6] = z[o + 6] + by * d[o + 6];
-        d[o + 7] = z[o + 7] + by * d[o + 7];
-        d[o + 8] = z[o + 8] + bz * d[o + 8];
-        d[o + 9] = z[o + 9] + bz * d[o + 9];
-        d[o + 10] = z[o + 10] + bz * d[o + 10];
-        d[o + 11] = z[o + 11] + bz * d[o + 11];
-      }
-      rz.set(next);
-      this.steps++;
+  }
+
+  /** What pulls and neighbours leave over, into `r`. */
+  private residual(pulls: Pulls, alpha: number): void {
+    const { x, r } = this;
+    this.apply(x, r, pulls.weight, alpha);
+    for (let i = 0, n = pulls.weight.length; i < n; i++) {
+      const w = pulls.weight[i];
+      for (let o = i * 12, end = o + 12; o < end; o++) r[o] = -r[o];
+      if (w) for (let c = 0; c < 3; c++) r[i * 12 + c * 4] += w * pulls.to[i * 3 + c];
     }
   }
 
@@ -178,40 +164,6 @@ export class GivingSurface {
     }
   }
 
-  /** Goes along the direction, and says the inner products of what is left with itself before it: all in one pass. */
-  private step(sx: number, sy: number, sz: number, out: Float64Array): void {
-    const { x, r, z, d, q, block } = this;
-    out.fill(0);
-    for (let i = 0, n = x.length / 12; i < n; i++) {
-      const m = i * 16;
-      for (let c = 0; c < 3; c++) {
-        const o = i * 12 + c * 4,
-          by = c === 0 ? sx : c === 1 ? sy : sz,
-          t = r[o] - by * q[o],
-          a = r[o + 1] - by * q[o + 1],
-          b = r[o + 2] - by * q[o + 2],
-          e = r[o + 3] - by * q[o + 3],
-          zt = block[m] * t + block[m + 1] * a + block[m + 2] * b + block[m + 3] * e,
-          za = block[m + 4] * t + block[m + 5] * a + block[m + 6] * b + block[m + 7] * e,
-          zb = block[m + 8] * t + block[m + 9] * a + block[m + 10] * b + block[m + 11] * e,
-          ze = block[m + 12] * t + block[m + 13] * a + block[m + 14] * b + block[m + 15] * e;
-        x[o] += by * d[o];
-        x[o + 1] += by * d[o + 1];
-        x[o + 2] += by * d[o + 2];
-        x[o + 3] += by * d[o + 3];
-        r[o] = t;
-        r[o + 1] = a;
-        r[o + 2] = b;
-        r[o + 3] = e;
-        z[o] = zt;
-        z[o + 1] = za;
-        z[o + 2] = zb;
-        z[o + 3] = ze;
-        out[c] += t * zt + a * za + b * zb + e * ze;
-      }
-    }
-  }
-
   /** Inverts each point's own 4×4. */
   private factor(weight: Float64Array, alpha: number): void {
     const { block, from, to, e, stiff } = this,
@@ -233,40 +185,6 @@ export class GivingSurface {
       invert4(block, i * 16);
     }
   }
-
-  private precondition(r: Float64Array, z: Float64Array): void {
-    const { block } = this;
-    for (let i = 0, n = r.length / 12; i < n; i++) {
-      const m = i * 16;
-      for (let o = i * 12, end = o + 12; o < end; o += 4) {
-        const t = r[o],
-          a = r[o + 1],
-          b = r[o + 2],
-          c = r[o + 3];
-        z[o] = block[m] * t + block[m + 1] * a + block[m + 2] * b + block[m + 3] * c;
-        z[o + 1] = block[m + 4] * t + block[m + 5] * a + block[m + 6] * b + block[m + 7] * c;
-        z[o + 2] = block[m + 8] * t + block[m + 9] * a + block[m + 10] * b + block[m + 11] * c;
-        z[o + 3] = block[m + 12] * t + block[m + 13] * a + block[m + 14] * b + block[m + 15] * c;
-      }
-    }
-  }
-}
-
-/** Inner products by coordinate. */
-function dots(a: Float64Array, b: Float64Array, out: Float64Array): Float64Array {
-  let x = 0,
-    y = 0,
-    z = 0;
-  for (let o = 0; o < a.length; o += 12)
-    for (let k = 0; k < 4; k++) {
-      x += a[o + k] * b[o + k];
-      y += a[o + 4 + k] * b[o + 4 + k];
-      z += a[o + 8 + k] * b[o + 8 + k];
-    }
-  out[0] = x;
-  out[1] = y;
-  out[2] = z;
-  return out;
 }
 
 /** Gauss–Jordan in place; of a point without neighbours and pulls, which has no inverse, nothing is left. */
