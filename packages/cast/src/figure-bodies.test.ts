@@ -7,10 +7,11 @@ import {
   readGltf,
   SHIPPED_FIGURES,
   TriangleTree,
+  wrapOnto,
 } from '@dimetra/core';
-import { sha256, shippedBody } from '@dimetra/platform';
+import { encodePixels, sha256, shippedBody } from '@dimetra/platform';
 import { describe, expect, it } from 'vitest';
-import { bodyOfFigure } from './index.ts';
+import { bodyOfFigure, makePerson } from './index.ts';
 
 /** Skins that ship are files; what they are made of may have changed since: `npx tsx scripts/make-bodies.ts` draws them anew. */
 describe.each([
@@ -72,6 +73,22 @@ describe.each([
     for (const loop of loops)
       for (let k = 0; k < loop.at.length; k += 3)
         expect(skin.closest(loop.at[k], loop.at[k + 1], loop.at[k + 2])).toBeLessThan(1e-4);
+  });
+  it('is laid on somebody by the loops that the figure says as by those that are found on it', async () => {
+    const bytes = (await shippedBody(body.file)) as Uint8Array<ArrayBuffer>,
+      { document } = await readGltf({ path: 'a.glb', bytes }, []),
+      pilot = await makePerson('harbour-pilot', { size: 'small', encode: encodePixels, figure: 'Tessel' }),
+      laid = (loops: FigureBody['loops']) =>
+        wrapOnto(pilot, { document, name: format, loops }, { detail: 'quick', sides: 'own' }),
+      [said, found] = [laid(body.loops), laid(undefined)],
+      apart = Float32Array.from({ length: found.body.mesh.points }, (_, p) =>
+        Math.hypot(...[0, 1, 2].map((k) => said.wrapped.places[p * 3 + k] - found.wrapped.places[p * 3 + k])),
+      ).sort();
+    // The nails and the end of the neck, which the found ones have no part in.
+    expect(apart[Math.floor(apart.length * 0.5)]).toBeLessThan(1e-4);
+    expect(apart[Math.floor(apart.length * 0.9)]).toBeLessThan(5e-4);
+    expect(said.fit.turned).toBeLessThan(found.fit.turned + 20);
+    expect(said.wrapped.curves.both).toEqual(expect.arrayContaining(['Lips', 'Eyelids left', 'Ear right']));
   });
   it('is none of anything else: no other name leads to a file', async () => {
     for (const name of ['', 'x', '../bodies', `${body.file}.glb`, body.file.toUpperCase(), '0'.repeat(64)])

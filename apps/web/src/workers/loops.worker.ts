@@ -1,4 +1,4 @@
-import { type FigureLoop, type LoopSurface, loopSurface } from '@dimetra/core';
+import { type FigureLoop, type LoopPath, type LoopSurface, loopSurface } from '@dimetra/core';
 import { expose } from 'comlink';
 import { openArchived } from './figure-archived.ts';
 
@@ -11,7 +11,7 @@ const work = {
     return { places: surface.places, corners: surface.corners };
   },
   find: (): FigureLoop[] => surface?.find() ?? [],
-  way: (through: readonly number[]): number[] | null => surface?.way(through) ?? null,
+  way: (through: LoopPath): LoopPath | null => surface?.way(through) ?? null,
 };
 export type LoopsWorker = typeof work;
 expose(work);

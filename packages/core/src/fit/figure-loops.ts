@@ -1,59 +1,90 @@
-import { TriangleTree } from '../geometry/index.ts';
+import type { Document } from '@gltf-transform/core';
+import { FacingTree } from '../geometry/index.ts';
 import type { FigureLoop } from '../targets/index.ts';
-import { loopOn, namedLoops, pathThrough, placesOfLoop, type Skin, skinOf, skinOpenness } from '../wrap/index.ts';
-import { type OpenedFigure, standing } from './open-figure.ts';
+import {
+  loopOn,
+  namedLoops,
+  pathThrough,
+  placeOnSkin,
+  placesOfLoop,
+  type Skin,
+  skinOf,
+  skinOpenness,
+} from '../wrap/index.ts';
+import type { OpenedFigure } from './open-figure.ts';
 import { refuseBody } from './refuse.ts';
 
-/** Places of loops are kept to a hundredth of a millimetre. */
+/** Places of loops are kept to a hundredth of a millimetre, directions to a hundredth. */
 const FINE = 1e5;
+const COARSE = 100;
+const rounded = (values: ArrayLike<number>, by: number): number[] => Array.from(values, (x) => Math.round(x * by) / by);
 
 /** Loops of a skin as a figure keeps them: by place, so that they outlast another order of its vertices. */
 export const loopsOfSkin = (skin: Skin, stop?: () => void): FigureLoop[] =>
   namedLoops(skin, skinOpenness(skin, stop)).map(({ name, loop, holds }) => ({
     name,
-    at: Array.from(placesOfLoop(loop, skin.mesh.places), (x) => Math.round(x * FINE) / FINE),
+    at: rounded(placesOfLoop(loop, skin.mesh.places), FINE),
+    facing: rounded(placesOfLoop(loop, skin.mesh.normals), COARSE),
     holds,
   }));
 
-/** A figure's skin where its loops are drawn on it. */
+/** Places in turn, xyz each, and where the skin faces there; zeros where nobody says. */
+export type LoopPath = Required<Pick<FigureLoop, 'at' | 'facing'>>;
+
+/** A figure's skin as it lies in its file, where its loops are drawn on it. */
 export interface LoopSurface {
   places: Float32Array;
   corners: Uint32Array;
   /** Loops found by its shape. */
   find(): FigureLoop[];
-  /** The shortest way over its edges through some places (xyz each), at those that are nearest; null where it hangs together nowhere. */
-  way(through: readonly number[]): number[] | null;
+  /** The shortest way over its edges through some places, at those that are nearest; null where they don't hang together. */
+  way(through: LoopPath): LoopPath | null;
 }
 
 /** @throws ProblemError fit.body where the figure has no whole skin */
 export function loopSurface({ document, name }: OpenedFigure): LoopSurface {
-  const skin = skinOf(standing(document)),
+  const skin = skinOf(document),
     { mesh } = skin;
   refuseBody(skin, name);
-  const tree = new TriangleTree(mesh.places, mesh.corners),
-    nearest = (x: number, y: number, z: number): number => {
-      tree.closest(x, y, z);
-      const { triangle, v, w } = tree.hit,
+  const tree = new FacingTree(mesh.places, mesh.corners),
+    nearest = ({ at, facing }: LoopPath, i: number): number => {
+      const { triangle, v, w } = placeOnSkin(tree, at, facing, i),
         shares = [1 - v - w, v, w];
       return mesh.corners[triangle * 3 + shares.indexOf(Math.max(...shares))];
-    };
+    },
+    of = (values: Float32Array, points: readonly number[]) =>
+      points.flatMap((p) => [...values.subarray(p * 3, p * 3 + 3)]);
   return {
     places: mesh.places,
     corners: mesh.corners,
     find: () => loopsOfSkin(skin),
     way(through) {
-      const points = Array.from({ length: through.length / 3 }, (_, i) =>
-        nearest(through[i * 3], through[i * 3 + 1], through[i * 3 + 2]),
+      const points = pathThrough(
+        mesh,
+        Array.from({ length: through.at.length / 3 }, (_, i) => nearest(through, i)),
       );
-      return pathThrough(mesh, points)?.flatMap((p) => [...mesh.places.subarray(p * 3, p * 3 + 3)]) ?? null;
+      return (
+        points && { at: rounded(of(mesh.places, points), FINE), facing: rounded(of(mesh.normals, points), COARSE) }
+      );
     },
   };
 }
 
-/** A skin with the loops that its figure says; where it says none they are found by shape. */
-export function withLoops(skin: Skin, said: readonly FigureLoop[] | undefined): Skin {
+/**
+ * A figure's skin as it stands, with the loops that it says; where it says none they are found by shape. Loops are said where
+ * the skin lies in its own file, which may lie elsewhere than it stands.
+ */
+export function standingSkin(figure: Document, { document, loops: said }: OpenedFigure): Skin {
+  const skin = skinOf(figure);
   if (!said) return skin;
-  const { mesh } = skin,
-    tree = new TriangleTree(mesh.places, mesh.corners);
-  return { ...skin, loops: said.map(({ name, at, holds }) => ({ name, holds, loop: loopOn(mesh, tree, at) })) };
+  const { mesh } = skinOf(document),
+    tree = new FacingTree(mesh.places, mesh.corners),
+    onStanding = (points: Uint32Array) => points.map((p) => skin.mesh.pointOf[mesh.vertexOf[p]]);
+  return {
+    ...skin,
+    loops: said.map(({ name, at, facing, holds }) => {
+      const { from, to, share } = loopOn(mesh, tree, at, facing);
+      return { name, holds, loop: { from: onStanding(from), to: onStanding(to), share } };
+    }),
+  };
 }

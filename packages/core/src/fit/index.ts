@@ -11,7 +11,7 @@ export type { LeftRegion, Pin } from './pins.ts';
 export { type FoundOn, type Placeable, type PlaceOn, whereOn } from './place-on.ts';
 export { type SeatPlaces, seatPlaces } from './seat-places.ts';
 export { seatStep } from './seat-step.ts';
-export { loopSurface, type LoopSurface } from './figure-loops.ts';
+export { loopSurface, type LoopPath, type LoopSurface } from './figure-loops.ts';
 export type { OpenedFigure } from './open-figure.ts';
 export { type WrapAsked, wrapOnto } from './wrap-onto.ts';
 export { wrapStep } from './wrap-step.ts';

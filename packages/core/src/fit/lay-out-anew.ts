@@ -17,8 +17,8 @@ import {
 } from '../wrap/index.ts';
 import { carryMaps, type MapsCarried } from './carry-maps.ts';
 import { laidPart } from './lay-body.ts';
-import { withLoops } from './figure-loops.ts';
-import type { OpenedFigure } from './open-figure.ts';
+import { standingSkin } from './figure-loops.ts';
+import { type OpenedFigure, standing } from './open-figure.ts';
 import { dropMaterial, FROM_SHARES, FROM_TRIANGLE, type Replaced } from './replaced.ts';
 
 /** A material whose maps were looked at, and the part that they were painted for; null where they weren't, or it can't be told. */
@@ -41,16 +41,17 @@ interface Painted {
 
 /**
  * Maps of a character's skin that were painted for another figure's texture places, laid out as its own are.
- * @param figure whose layout they have, standing at rest; nothing of it is kept
+ * @param opened whose layout they have; nothing of it is kept
  * @param options.refuse throws where one of the skins can't be laid on the other
  */
 export async function layOutAnew(
   document: Document,
-  { document: figure, loops }: OpenedFigure,
+  opened: OpenedFigure,
   context: StepContext,
   { stop, refuse }: { stop(): void; refuse(figure: Skin, own: Skin): void },
 ): Promise<LaidAnew> {
-  const body = withLoops(skinOf(figure), loops),
+  const figure = standing(opened.document),
+    body = standingSkin(figure, opened),
     other = skinOf(document),
     out: LaidAnew = { maps: [], unreadable: [], told: [] };
   refuse(body, other);

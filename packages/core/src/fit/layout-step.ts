@@ -8,7 +8,7 @@ import { defineStep, meant, otherCharacter, type StepContext } from '../step.ts'
 import { type Figure, figureOf, SHIPPED_FIGURES, type Target } from '../targets/index.ts';
 import { isSkin } from '../wrap/index.ts';
 import { type LaidAnew, layOutAnew } from './lay-out-anew.ts';
-import { openFigure, openFigureBody, type OpenedFigure, standing } from './open-figure.ts';
+import { openFigure, openFigureBody, type OpenedFigure } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
 const WITH_BODY = SHIPPED_FIGURES.filter(({ body }) => body);
@@ -48,7 +48,7 @@ async function carryOut(
       ? await openFigure(target, context)
       : await openFigureBody(WITH_BODY.find(({ id }) => id === figure) as Figure, context);
   const { name } = opened;
-  const done = await layOutAnew(document, { ...opened, document: standing(opened.document) }, context, {
+  const done = await layOutAnew(document, opened, context, {
     stop: () => throwIfAborted(context.signal),
     refuse: (its, own) => {
       refuseBody(its, name);

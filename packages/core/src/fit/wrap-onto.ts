@@ -11,7 +11,7 @@ import {
   type Wrapped,
   wrapSkin,
 } from '../wrap/index.ts';
-import { withLoops } from './figure-loops.ts';
+import { standingSkin } from './figure-loops.ts';
 import { type OpenedFigure, standing } from './open-figure.ts';
 import { refuseBody, refuseCharacter } from './refuse.ts';
 
@@ -41,14 +41,14 @@ export interface WrappedOnto {
  */
 export function wrapOnto(
   document: Document,
-  { document: opened, name, loops }: OpenedFigure,
+  opened: OpenedFigure,
   { detail, sides }: WrapAsked,
   { stop = () => {}, after = () => {} }: WrapWatched = {},
 ): WrappedOnto {
-  const figure = standing(opened),
-    body = withLoops(skinOf(figure), loops),
+  const figure = standing(opened.document),
+    body = standingSkin(figure, opened),
     other = skinOf(document);
-  refuseBody(body, name);
+  refuseBody(body, opened.name);
   refuseCharacter(other);
   after(0, body.mesh);
   const { corners } = body.mesh,

@@ -46,7 +46,7 @@ describe('loops of a figure', () => {
     const merged = mergeFigureLoops(given, [loop('Lips', 9), loop('Ear right')]);
     expect(names(merged)).toEqual(['Lips', 'Ear right', 'Ear left']);
     expect(loopsOfFigure(merged)[0].at[0]).toBe(9);
-    expect(names(addFigureLoop(addFigureLoop(given, loop('').at).figure, loop('').at).figure).slice(2)).toEqual([
+    expect(names(addFigureLoop(addFigureLoop(given, loop('')).figure, loop('')).figure).slice(2)).toEqual([
       'Loop 1',
       'Loop 2',
     ]);
@@ -56,9 +56,19 @@ describe('loops of a figure', () => {
     expect(handlesOfLoop(square)).toEqual([0, 1, 2, 3]);
     expect(handlesOfLoop({ at: new Array(300).fill(0) }, 4)).toEqual([0, 25, 50, 75]);
     // The corner at (1, 0) gives way to (2, −1).
-    expect(bendLoop(square, 0, 2, [2, -1, 0]).at).toEqual([1, 1, 0, 0, 1, 0, 0, 0, 0, 2, -1, 0]);
+    expect(bendLoop(square, 0, 2, { at: [2, -1, 0] }).at).toEqual([1, 1, 0, 0, 1, 0, 0, 0, 0, 2, -1, 0]);
     // The first of all, between the last and the second.
-    expect(bendLoop(square, 3, 1, [-1, -1, 0]).at).toEqual([1, 0, 0, 1, 1, 0, 0, 1, 0, -1, -1, 0]);
+    expect(bendLoop(square, 3, 1, { at: [-1, -1, 0] }).at).toEqual([1, 0, 0, 1, 1, 0, 0, 1, 0, -1, -1, 0]);
+    // Where the skin faces goes along; where nobody said it stands nothing.
+    expect(bendLoop(square, 0, 2, { at: [2, -1, 0], facing: [0, 0, 1] }).facing).toEqual([
+      ...new Array(9).fill(0),
+      0,
+      0,
+      1,
+    ]);
+    expect(
+      bendLoop({ ...square, facing: [1, 0, 0, 0, 1, 0, 0, 0, 1, 1, 0, 0] }, 0, 2, { at: [2, -1, 0] }).facing,
+    ).toEqual([0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 0, 0]);
   });
   it('are refused where they are none: too few places, half a place, two of one name', () => {
     const three = loop('Lips').at.slice(0, 9);

@@ -7,6 +7,8 @@ export const loopsOfFigure = ({ body }: Pick<Figure, 'body'>): readonly FigureLo
 export const withFigureLoops = (figure: Figure, loops: readonly FigureLoop[]): Figure =>
   figure.body ? { ...figure, body: { ...figure.body, loops: [...loops] } } : figure;
 
+type Path = Pick<FigureLoop, 'at' | 'facing'>;
+
 /** A loop changed. The figure as it was where there is none of that name. */
 function changed(figure: Figure, name: string, by: (loop: FigureLoop) => FigureLoop | null): Figure {
   const loops = loopsOfFigure(figure);
@@ -37,12 +39,18 @@ export function mergeFigureLoops(figure: Figure, found: readonly FigureLoop[]): 
 }
 
 /** A loop of its own, under a name that nobody has. */
-export function addFigureLoop(figure: Figure, at: readonly number[]): { figure: Figure; name: string } {
+export function addFigureLoop(figure: Figure, { at, facing }: Path): { figure: Figure; name: string } {
   const names = new Set(loopsOfFigure(figure).map(({ name }) => name));
   let n = 1;
   while (names.has(`Loop ${n}`)) n++;
   const name = `Loop ${n}`;
-  return { figure: withFigureLoops(figure, [...loopsOfFigure(figure), { name, at: [...at], holds: true }]), name };
+  return {
+    figure: withFigureLoops(figure, [
+      ...loopsOfFigure(figure),
+      { name, at: [...at], ...(facing && { facing: [...facing] }), holds: true },
+    ]),
+    name,
+  };
 }
 
 /** Numbers of the nodes that a loop is bent by: as many as asked at most, evenly along it. */
@@ -55,14 +63,23 @@ export function handlesOfLoop({ at }: Pick<FigureLoop, 'at'>, most = 16): number
 /**
  * What lies between two nodes of a loop goes another way.
  * @param from @param to numbers of the nodes that stay; what lies after the first and before the second is replaced
- * @param way xyz of what lies between them now
+ * @param way what lies between them now
  */
-export function bendLoop(loop: FigureLoop, from: number, to: number, way: readonly number[]): FigureLoop {
+export function bendLoop(loop: FigureLoop, from: number, to: number, way: Path): FigureLoop {
   const nodes = loop.at.length / 3,
-    kept: number[] = [];
-  for (let i = to; ; i = (i + 1) % nodes) {
-    kept.push(...loop.at.slice(i * 3, i * 3 + 3));
-    if (i === from) break;
-  }
-  return { ...loop, at: [...kept, ...way] };
+    kept = (values: readonly number[]) => {
+      const out: number[] = [];
+      for (let i = to; ; i = (i + 1) % nodes) {
+        for (let k = 0; k < 3; k++) out.push(values[i * 3 + k] ?? 0);
+        if (i === from) break;
+      }
+      return out;
+    };
+  return {
+    ...loop,
+    at: [...kept(loop.at), ...way.at],
+    ...((loop.facing ?? way.facing) && {
+      facing: [...kept(loop.facing ?? []), ...(way.facing ?? way.at.map(() => 0))],
+    }),
+  };
 }

@@ -14,13 +14,15 @@ export const SEAM_STEPS = 4096;
 const LoopSchema = v.object({
   /** Loops of one name belong on each other. */
   name: v.pipe(v.string(), v.minLength(1), v.maxLength(60)),
-  /** x, y, z of each place on it in turn, as the skin stands at rest, metres. */
+  /** x, y, z of each place on it in turn, as the skin lies in its file at rest, metres. */
   at: v.pipe(
     v.array(v.pipe(v.number(), v.minValue(-20), v.maxValue(20))),
     v.minLength(9),
     v.maxLength(3 * 2000),
     v.check((all) => all.length % 3 === 0, 'three numbers a place'),
   ),
+  /** Which way the skin faces at each place, x, y, z: lips that touch are told apart by it. */
+  facing: v.optional(v.pipe(v.array(v.pipe(v.number(), v.minValue(-1), v.maxValue(1))), v.maxLength(3 * 2000))),
   /** Whether a wrap lays it on the loop of that name. */
   holds: v.boolean(),
 });

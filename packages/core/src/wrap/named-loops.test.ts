@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Skeleton } from '../character/index.ts';
-import { TriangleTree } from '../geometry/index.ts';
+import { FacingTree } from '../geometry/index.ts';
 import { curveAnchors } from './curves.ts';
 import { measureLoop, placesOfLoop } from './loops.ts';
 import { type Mesh, meshOf } from './mesh.ts';
@@ -184,7 +184,7 @@ describe('loops that hold a wrap', () => {
       places = placesOfLoop(lips.loop, mesh.places),
       again = loopOn(
         mesh,
-        new TriangleTree(mesh.places, mesh.corners),
+        new FacingTree(mesh.places, mesh.corners),
         places.map((x) => Math.round(x * 1e5) / 1e5),
       );
     placesOfLoop(again, mesh.places).forEach((x, k) => {

@@ -1,4 +1,12 @@
-import { addFigureLoop, bendLoop, type Figure, handlesOfLoop, loopsOfFigure, withFigureLoops } from '@dimetra/core';
+import {
+  addFigureLoop,
+  bendLoop,
+  type Figure,
+  handlesOfLoop,
+  type LoopPath,
+  loopsOfFigure,
+  withFigureLoops,
+} from '@dimetra/core';
 import { useState } from 'react';
 import type { LoopSkin } from './use-loop-surface.ts';
 
@@ -17,6 +25,12 @@ export interface LoopEdit {
   closeDrawn(): Promise<void>;
   stopDrawing(): void;
 }
+const NOWHERE = [0, 0, 0];
+/** A way without so many of its first places, and without its last. */
+const trimmed = ({ at, facing }: LoopPath, first: number): LoopPath => ({
+  at: at.slice(first * 3, -3),
+  facing: facing.slice(first * 3, -3),
+});
 const APART = 'These places don’t hang together on the skin. Choose places of one piece of it.';
 
 /** @param figure the draft that is edited; null where nothing is */
@@ -32,15 +46,19 @@ export function useLoopEdit(
     [message, setMessage] = useState<string | null>(null),
     loop = figure ? loopsOfFigure(figure).find(({ name }) => name === picked) : undefined,
     nodes = loop ? handlesOfLoop(loop) : [],
-    placeOf = (node: number): Place => loop?.at.slice(node * 3, node * 3 + 3) as unknown as Place;
+    placeOf = (node: number): Place => loop?.at.slice(node * 3, node * 3 + 3) as unknown as Place,
+    facingOf = (node: number): readonly number[] => loop?.facing?.slice(node * 3, node * 3 + 3) ?? NOWHERE;
   const bend = async (handle: number, to: Place) => {
     if (!figure || !loop || !ask || nodes.length < 3) return;
     const [from, until] = [-1, 1].map((by) => nodes[(handle + by + nodes.length) % nodes.length]),
-      way = await ask.way([...placeOf(from), ...to, ...placeOf(until)]);
+      way = await ask.way({
+        at: [...placeOf(from), ...to, ...placeOf(until)],
+        facing: [...facingOf(from), ...NOWHERE, ...facingOf(until)],
+      });
     setMessage(way ? null : APART);
     if (!way) return;
     // Its ends are the vertices beside the nodes that stay.
-    const bent = bendLoop(loop, from, until, way.slice(3, -3));
+    const bent = bendLoop(loop, from, until, trimmed(way, 1));
     change(
       withFigureLoops(
         figure,
@@ -50,10 +68,11 @@ export function useLoopEdit(
   };
   const closeDrawn = async () => {
     if (!figure || !ask || !drawn || drawn.length < 3) return;
-    const way = await ask.way([...drawn, drawn[0]].flat());
+    const places = [...drawn, drawn[0]],
+      way = await ask.way({ at: places.flat(), facing: places.flatMap(() => NOWHERE) });
     setMessage(way ? null : APART);
     if (!way) return;
-    const added = addFigureLoop(figure, way.slice(0, -3));
+    const added = addFigureLoop(figure, trimmed(way, 0));
     change(added.figure);
     setDrawn(null);
     pick(added.name);
