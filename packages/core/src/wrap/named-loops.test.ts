@@ -4,7 +4,8 @@ import { FacingTree } from '../geometry/index.ts';
 import { curveAnchors } from './curves.ts';
 import { measureLoop, placesOfLoop } from './loops.ts';
 import { type Mesh, meshOf } from './mesh.ts';
-import { loopOn, namedLoops } from './named-loops.ts';
+import { loopOn } from './loop-on.ts';
+import { namedLoops } from './named-loops.ts';
 import type { Skin } from './skin.ts';
 
 /** Millimetres between lines of the sheet. */
