@@ -22,7 +22,7 @@ const VIEWS = [
   ['reduce', desk('reduce'), ['Wire']],
   ['check', desk('check'), []],
   ['proving', `/proving/${run.id}`, ['wait:[data-proving=ready]']],
-  ['figures', '/figures/h-anim-2', ['compare:tessel']],
+  ['figures', '/figures/tessel', ['label:Loops of its skin', 'wait:[data-loop-stage=ready]', 'row:Eyelids left']],
   ['rest-pose', `/c/${character.id}/corvane-figure/rest-pose`, []],
   ['motion', desk('motion'), ['bench:Play Walk', 'bench:Stop Walk']],
   ['fit', `/c/${character.id}/corvane-figure/fit`, ['Wire', 'Head']],
@@ -58,6 +58,17 @@ for (const [name, path, presses] of VIEWS) {
   for (const text of presses) {
     if (text.startsWith('compare:')) {
       await page.select('select[aria-label="Compare with"]', text.slice(8));
+      continue;
+    }
+    if (/^(label|row):/.test(text)) {
+      await page.evaluate(
+        (kind, wanted) =>
+          [...document.querySelectorAll(kind === 'row' ? 'tbody tr' : 'label')]
+            .find((one) => one.textContent.trim().startsWith(wanted))
+            ?.click(),
+        ...text.split(':'),
+      );
+      await new Promise((resolve) => setTimeout(resolve, 1500));
       continue;
     }
     if (text.startsWith('wait:')) {

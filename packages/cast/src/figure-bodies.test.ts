@@ -88,6 +88,15 @@ describe.each([
     expect(apart[Math.floor(apart.length * 0.5)]).toBeLessThan(1e-4);
     expect(apart[Math.floor(apart.length * 0.9)]).toBeLessThan(5e-4);
     expect(said.fit.turned).toBeLessThan(found.fit.turned + 20);
+    // Loops that hang before the face are no help.
+    const lifted = (body.loops ?? []).map((loop) => ({
+        ...loop,
+        at: loop.at.map((x, k) => (k % 3 === 2 ? x + 0.03 : x)),
+      })),
+      without = laid(lifted.slice(0, 3));
+    expect(without.astray).toEqual(['Lips', 'Eyelids left', 'Eyelids right']);
+    expect(without.fit.turned).toBeLessThan(found.fit.turned + 20);
+    expect(said.astray).toEqual([]);
     expect(said.wrapped.curves.both).toEqual(expect.arrayContaining(['Lips', 'Eyelids left', 'Ear right']));
   });
   it('is none of anything else: no other name leads to a file', async () => {

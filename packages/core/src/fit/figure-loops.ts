@@ -72,19 +72,29 @@ export function loopSurface({ document, name }: OpenedFigure): LoopSurface {
 
 /**
  * A figure's skin as it stands, with the loops that it says; where it says none they are found by shape. Loops are said where
- * the skin lies in its own file, which may lie elsewhere than it stands.
+ * the skin lies in its own file, which may lie elsewhere than it stands. Those that lie nowhere on it are named.
  */
-export function standingSkin(figure: Document, { document, loops: said }: OpenedFigure): Skin {
-  const skin = skinOf(figure);
-  if (!said) return skin;
+export function standingSkin(
+  figure: Document,
+  { document, loops: said }: OpenedFigure,
+): { skin: Skin; astray: string[] } {
+  const skin = skinOf(figure),
+    astray: string[] = [];
+  if (!said || !skin.mesh.corners.length) return { skin, astray };
   const { mesh } = skinOf(document),
     tree = new FacingTree(mesh.places, mesh.corners),
     onStanding = (points: Uint32Array) => points.map((p) => skin.mesh.pointOf[mesh.vertexOf[p]]);
-  return {
-    ...skin,
-    loops: said.map(({ name, at, facing, holds }) => {
-      const { from, to, share } = loopOn(mesh, tree, at, facing);
-      return { name, holds, loop: { from: onStanding(from), to: onStanding(to), share } };
-    }),
-  };
+  const loops = said.flatMap(({ name, at, facing, holds }) => {
+    const loop = loopOn(mesh, tree, at, facing),
+      places = placesOfLoop(loop, mesh.places),
+      off = Math.sqrt(places.reduce((sum, x, k) => sum + (x - at[k]) ** 2, 0) / loop.from.length);
+    if (off > ASTRAY) {
+      astray.push(name);
+      return [];
+    }
+    return { name, holds, loop: { from: onStanding(loop.from), to: onStanding(loop.to), share: loop.share } };
+  });
+  return { skin: { ...skin, loops }, astray };
 }
+/** Loops farther than this off the skin, RMS in metres, are another's: a wrap is better without. */
+const ASTRAY = 0.004;

@@ -51,7 +51,7 @@ export async function layOutAnew(
   { stop, refuse }: { stop(): void; refuse(figure: Skin, own: Skin): void },
 ): Promise<LaidAnew> {
   const figure = standing(opened.document),
-    body = standingSkin(figure, opened),
+    { skin: body } = standingSkin(figure, opened),
     other = skinOf(document),
     out: LaidAnew = { maps: [], unreadable: [], told: [] };
   refuse(body, other);

@@ -28,6 +28,8 @@ export interface WrappedOnto {
   /** The other figure as it stands, and its skin. */
   figure: Document;
   body: Skin;
+  /** Loops that the figure says and that lie nowhere on its skin. */
+  astray: string[];
   /** The character's own skin. */
   other: Skin;
   wrapped: Wrapped;
@@ -46,7 +48,7 @@ export function wrapOnto(
   { stop = () => {}, after = () => {} }: WrapWatched = {},
 ): WrappedOnto {
   const figure = standing(opened.document),
-    body = standingSkin(figure, opened),
+    { skin: body, astray } = standingSkin(figure, opened),
     other = skinOf(document);
   refuseBody(body, opened.name);
   refuseCharacter(other);
@@ -60,5 +62,5 @@ export function wrapOnto(
     });
   after(1, { corners, places: wrapped.places });
   const at = correspond(body.mesh, wrapped.places, wrapped.trust, other.mesh);
-  return { figure, body, other, wrapped, at, fit: surfaceFit(body.mesh, wrapped, other.mesh) };
+  return { figure, body, astray, other, wrapped, at, fit: surfaceFit(body.mesh, wrapped, other.mesh) };
 }

@@ -72,7 +72,7 @@ export const wrapStep = defineStep({
       stop = () => throwIfAborted(context.signal),
       before = countOf(document);
     context.progress(0.05, 'looking for what lies inside');
-    const { figure, body, other, wrapped, at, fit } = wrapOnto(document, opened, settings, {
+    const { figure, body, astray, other, wrapped, at, fit } = wrapOnto(document, opened, settings, {
       stop,
       after: (done) => context.progress(0.1 + 0.75 * done, 'taking on the shape'),
     });
@@ -100,6 +100,7 @@ export const wrapStep = defineStep({
       findings: [
         ...told(laid, name),
         ...toldLoops(wrapped.curves, name),
+        ...toldAstray(astray, name),
         ...toldWeights(laid, name, settings.weights),
         ...toldSides(wrapped.evened, name),
       ],
@@ -161,6 +162,18 @@ function toldLoops({ both, alone }: Wrapped['curves'], name: string): Finding[] 
       severity: 'info',
       message: `${on}${alone.length ? `; without counterpart here: ${listed(alone)}` : ''}.`,
       measured: named.length,
+    },
+  ];
+}
+function toldAstray(astray: readonly string[], name: string): Finding[] {
+  if (!astray.length) return [];
+  const [are, lie, them] = astray.length === 1 ? ['is', 'lies', 'it'] : ['are', 'lie', 'them'];
+  return [
+    {
+      code: 'fit.loops-astray',
+      severity: 'warning',
+      message: `${listed(astray)} of ${name} ${lie} off its skin and ${are} not used. Find ${them} by shape at Figures, or draw ${them} anew.`,
+      measured: astray.length,
     },
   ];
 }

@@ -1,3 +1,4 @@
+export type { CharacterSummary, MapSummary } from './character-summary.ts';
 export * from './inspect.ts';
 export { isUnchanged, type KindChanges, type NameKind, sourceChanges, type SourceChanges } from './source-changes.ts';
 export { type LearnedTarget, learnTarget } from './learn-target.ts';

@@ -3,104 +3,27 @@ import {
   copyDocument,
   influencesMax,
   influencesOf,
-  isSeenThrough,
-  type JointRole,
   type KindFound,
   listMorphNames,
   listParts,
   mapsOf,
   namedKindsOf,
-  ownOf,
   readDossier,
-  roleLabel,
   seenShares,
   type Skeleton,
   skeletonOf,
-  type Stored,
-  STRAND_KINDS,
   textureFile,
 } from '../character/index.ts';
-import {
-  ADULT_CM,
-  brokenBindFinding,
-  findBrokenBinds,
-  jointRoles,
-  type RoleFound,
-  stageThings,
-  measureStance,
-  type Stance,
-  standUp,
-} from '../rig/index.ts';
-import { type MorphRow, morphRows } from '../morphs/index.ts';
-import { idleFindings, missingRoles } from '../skeleton/index.ts';
+import { jointRoles, type RoleFound, measureStance, type Stance, standUp } from '../rig/index.ts';
+import { morphRows } from '../morphs/index.ts';
 import type { Finding } from '../problem.ts';
-import { channelWords } from '../textures/index.ts';
 import { knownLayouts, SHIPPED_FIGURES } from '../targets/index.ts';
-import {
-  coarseMaps,
-  faultMessage,
-  findMapFaults,
-  findMaps,
-  mapDensities,
-  repairOf,
-  usedTextures,
-} from '../maps/index.ts';
+import { faultMessage, findMapFaults, repairOf, usedTextures } from '../maps/index.ts';
 import { type ImageCodec, textureMemory, textureState } from '../pixels/index.ts';
-import { findMisplaced, groupPieces, namePattern } from '../intake/index.ts';
-
-export interface MapSummary {
-  file: string;
-  width: number;
-  height: number;
-}
-/** The inventory of a character (I3): a contract, version 1. */
-export interface CharacterSummary {
-  name: string;
-  heightCm: number;
-  /** Lowest point above the floor. */
-  lowestCm: number;
-  upAxis: string;
-  unitMetres: number;
-  facing: string;
-  /** Set where nothing tells the facing. */
-  facingUnsure?: true;
-  evidence: string[];
-  triangles: number;
-  vertices: number;
-  parts: {
-    id: string;
-    name: string;
-    role: string;
-    kind: string;
-    material: string | null;
-    triangles: number;
-    vertices: number;
-    morphTargets: string[] /** How much of it can be seen from outside, 0 to 1, where that was looked at. */;
-    seen?: number;
-  }[];
-  joints: { name: string; parent: string | null; role: JointRole; confidence: number; reason: string }[];
-  influencesMax: number;
-  materials: {
-    name: string;
-    kind: string;
-    /** How certain that is, 0 … 1, and what tells it; not known of what was read long ago. */
-    kindConfidence?: number;
-    kindReason?: string;
-    alphaMode: string;
-    doubleSided: boolean;
-    maps: Record<string, MapSummary>;
-    /** A bright grey without a colour map where hardly anything is so by itself: what a lost map leaves behind, or meant so. */
-    white?: true;
-  }[];
-  textures: { name: string; width: number; height: number; mimeType: string; bytes: number }[];
-  textureMemoryBytes: number;
-  morphTargets: string[];
-  /** What each morph is for, where it moves the body and what it costs; looked at as the character arrives. */
-  morphs?: MorphRow[];
-  clips: { name: string; seconds: number; channels: number }[];
-  /** How its files held it, where that is worth knowing. */
-  stored?: Stored;
-}
+import type { CharacterSummary } from './character-summary.ts';
+import { pieceFindings, stageFindings } from './came-findings.ts';
+import { materialFindings, unreferencedFindings } from './material-findings.ts';
+import { roleFindings, skeletonFindings, stanceFindings } from './stance-findings.ts';
 
 /** What a character is made of, without how it stands and what its joints are for. */
 export type Contents = Omit<
@@ -267,197 +190,12 @@ export async function inspectMaps(document: Document, images: ImageCodec): Promi
 }
 
 /** What is worth a decision before anything is converted. */
-export function inspectFindings(document: Document, summary: CharacterSummary): Finding[] {
-  const findings: Finding[] = [];
-  const [least, most] = ADULT_CM;
-  if (summary.heightCm < least || summary.heightCm > most)
-    findings.push({
-      code: 'intake.height',
-      severity: 'warning',
-      message: `The character is ${summary.heightCm} cm high; an adult stands ${least} to ${most} cm. Set the unit if that is wrong.`,
-      measured: summary.heightCm,
-      limit: `${least}–${most}`,
-      repair: 'intake.stand',
-    });
-  if (summary.unitMetres !== 1)
-    findings.push({
-      code: 'intake.unit',
-      severity: 'warning',
-      message: `One unit of the file is ${summary.unitMetres} m; the character is brought to metres.`,
-      measured: summary.unitMetres,
-      limit: 1,
-      repair: 'intake.stand',
-    });
-  if (summary.upAxis !== 'y')
-    findings.push({
-      code: 'intake.up-axis',
-      severity: 'warning',
-      message: `The figure doesn't stand: its up axis is ${summary.upAxis.toUpperCase()}. It is stood up.`,
-      measured: summary.upAxis,
-      limit: 'y',
-      repair: 'intake.stand',
-    });
-  if (summary.facing !== '+z')
-    findings.push({
-      code: 'intake.facing',
-      severity: 'warning',
-      message: `The figure faces ${summary.facing.toUpperCase()}; it is turned to +Z.`,
-      measured: summary.facing,
-      limit: '+z',
-      repair: 'intake.stand',
-    });
-  if (summary.facingUnsure)
-    findings.push({
-      code: 'intake.facing-unsure',
-      severity: 'warning',
-      message:
-        'Nothing tells which way the figure faces; it is taken to face front. Set the facing if its left and right are swapped.',
-      repair: 'intake.stand',
-    });
-  const missing = summary.joints.length ? missingRoles(summary.joints) : [];
-  if (missing.length)
-    findings.push({
-      code: 'skeleton.roles-missing',
-      severity: 'warning',
-      message: `No joint was recognised as ${missing.map(roleLabel).join(', ')}.`,
-      measured: missing.length,
-      limit: 0,
-      repair: 'skeleton.remap',
-    });
-  const { kindsFound = {}, materialKinds = {} } = readDossier(document);
-  for (const [name, { kind, reason }] of Object.entries(kindsFound))
-    if (materialKinds[name])
-      findings.push({
-        code: 'materials.kind-found',
-        severity: 'info',
-        message: `“${name}” is taken for ${kind}: ${reason}.`,
-        where: name,
-      });
-    else
-      findings.push({
-        code: 'materials.kind-unsure',
-        severity: 'warning',
-        message:
-          kind === 'other'
-            ? `Nothing tells what “${name}” is: not its name, its place or its looks. Say what it is.`
-            : `“${name}” may be ${kind}: ${reason}. That is not enough to be sure; say what it is.`,
-        where: name,
-        repair: 'materials.kinds',
-      });
-  for (const { found, usual } of coarseMaps(mapDensities(document, summary.unitMetres)))
-    findings.push({
-      code: 'textures.coarse',
-      severity: 'warning',
-      message: `The colour map “${found.file}” of “${found.material.getName()}” has ${found.perCm.toPrecision(2)} texels on a centimetre, where most of the figure has ${usual.toPrecision(2)}: it is ${found.side} to a side, perhaps a thumbnail brought by mistake. Bring the map itself.`,
-      where: found.material.getName(),
-      measured: Number(found.perCm.toPrecision(2)),
-      limit: Number(usual.toPrecision(2)),
-    });
-  for (const material of summary.materials) {
-    if (material.alphaMode === 'BLEND' && !isSeenThrough(material.kind))
-      findings.push({
-        code: 'materials.blended-by-accident',
-        severity: 'warning',
-        message: `“${material.name}” is drawn blended, which ${material.kind === 'other' ? 'such a surface' : material.kind} rarely needs; the run decides by its pixels.`,
-        where: material.name,
-        repair: 'materials.transparency',
-      });
-    if (
-      !material.maps.baseColor &&
-      !material.maps.diffuse &&
-      !['cornea', 'tear', 'glass', 'metal'].includes(material.kind)
-    )
-      findings.push({
-        code: 'materials.no-base-colour',
-        severity: 'info',
-        message: `“${material.name}” has no base colour map.`,
-        where: material.name,
-      });
-  }
-  const strands: readonly string[] = STRAND_KINDS,
-    materials = document.getRoot().listMaterials();
-  summary.materials.forEach((said, i) => {
-    const material = materials[i],
-      color = material?.getBaseColorTexture(),
-      kept = material && ownOf(material, 'maps');
-    if (
-      !color ||
-      color.getMimeType() !== 'image/jpeg' ||
-      kept?.opacity ||
-      material.getBaseColorFactor()[3] < 0.98 ||
-      (said.alphaMode === 'OPAQUE' && !strands.includes(said.kind))
-    )
-      return;
-    findings.push({
-      code: 'materials.no-alpha',
-      severity: 'warning',
-      message: `The colour map of “${said.name}” is a JPEG, which has no alpha: what should be seen through is drawn solid. Bring it as PNG, or its opacity beside it.`,
-      where: said.name,
-      repair: 'materials.transparency',
-    });
-  });
-  // A node with several materials is one piece, whatever its parts are called.
-  const pattern = namePattern([...new Set(listParts(document).map((part) => part.node.getName()))]);
-  if (pattern)
-    findings.push({
-      code: 'intake.pieces',
-      severity: 'info',
-      message:
-        `The body comes in ${pattern.pieces} pieces, named ${pattern.prefix ? `“${pattern.prefix}…` : '“…'}${pattern.suffix ? `…${pattern.suffix}”` : '”'}. The run joins what belongs together.`.replace(
-          '……',
-          '…',
-        ),
-      measured: pattern.pieces,
-      repair: 'intake.assemble',
-    });
-  for (const { group, from, to, triangles } of findMisplaced(groupPieces(document)))
-    findings.push({
-      code: 'materials.misplaced',
-      severity: 'warning',
-      message: `${triangles} triangles of “${group.name}” have the material “${from?.getName() ?? 'none'}”, and lie in the surface of “${to?.getName() ?? 'none'}”. The run gives them back.`,
-      where: group.name,
-      measured: triangles,
-      limit: 0,
-      repair: 'intake.assemble',
-    });
-  const skeleton = skeletonOf(document);
-  if (summary.joints.length === skeleton.joints.length)
-    findings.push(...idleFindings(document, skeleton, summary.joints, summary.unitMetres));
-  findings.push(
-    ...findBrokenBinds(document, skeleton).map((entry) => brokenBindFinding(entry, skeleton, summary.unitMetres)),
-  );
-  const found = findMaps(document);
-  for (const material of new Set(found.map((map) => map.material))) {
-    const maps = found.filter((map) => map.material === material);
-    findings.push({
-      code: 'textures.unreferenced',
-      severity: 'info',
-      message: `${maps.length === 1 ? 'A map' : `${maps.length} maps`} of “${material.getName()}” came along without being named by the file: ${maps.map((map) => channelWords(map.channel)).join('; ')}. The run puts ${maps.length === 1 ? 'it' : 'them'} in place.`,
-      where: material.getName(),
-      measured: maps.length,
-      repair: 'intake.find-maps',
-    });
-  }
-  const cameras = document.getRoot().listCameras().length,
-    lights = document
-      .getRoot()
-      .listNodes()
-      .filter((node) =>
-        node.listExtensions().some((extension) => extension.extensionName === 'KHR_lights_punctual'),
-      ).length,
-    things = stageThings(document);
-  const came = [
-    cameras && `${cameras} ${cameras === 1 ? 'camera' : 'cameras'}`,
-    lights && `${lights} ${lights === 1 ? 'light' : 'lights'}`,
-    ...things.map(({ part, why }) => `“${part.name}” (${why})`),
-  ].filter(Boolean);
-  if (came.length)
-    findings.push({
-      code: 'intake.stage-things',
-      severity: 'info',
-      message: `${came.join(', ')} came along; ${came.length === 1 && cameras + lights <= 1 ? 'it is' : 'they are'} left out of what is delivered.`,
-      measured: cameras + lights + things.length,
-      ...(things.length ? { repair: 'intake.leave-out' } : {}),
-    });
-  return findings;
-}
+export const inspectFindings = (document: Document, summary: CharacterSummary): Finding[] => [
+  ...stanceFindings(summary),
+  ...roleFindings(summary),
+  ...materialFindings(document, summary),
+  ...pieceFindings(document),
+  ...skeletonFindings(document, summary),
+  ...unreferencedFindings(document),
+  ...stageFindings(document),
+];

@@ -1,6 +1,6 @@
 import { CHOOSES_AXES, COMPRESSES, HOLDS_LEVELS, PACKAGE_FORMATS, type TargetInput } from '../targets/index.ts';
 import { firstFew } from './first-few.ts';
-import type { CharacterSummary } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
 import { roomy } from './roomy.ts';
 import type { Learned, Sample } from './sample.ts';
 

@@ -1,6 +1,6 @@
 import { HAIR_KINDS, isHumanoidRole } from '../character/index.ts';
 import { EXPRESSION_SETS, parseTarget, type Target, type TargetInput } from '../targets/index.ts';
-import type { CharacterSummary } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
 import { learnPackage } from './learn-package.ts';
 import type { Learned, Sample } from './sample.ts';
 import { roomy } from './roomy.ts';

@@ -1,4 +1,4 @@
-import type { CharacterSummary } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
 
 /** A character that works where the target is for. */
 export interface Sample {

@@ -1,5 +1,5 @@
 import { isHumanoidRole } from '../character/index.ts';
-import type { CharacterSummary } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
 
 /** What of one kind two versions of a source have otherwise. */
 export interface KindChanges {

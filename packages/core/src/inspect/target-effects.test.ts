@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { parseTarget, SHIPPED_TARGETS, type Target, type TargetInput } from '../targets/index.ts';
 import { figureWithAll } from '../testing/figure-with-all.ts';
-import { type CharacterSummary, summarise } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
+import { summarise } from './inspect.ts';
 import { effectsOf } from './target-effects.ts';
 
 const character = summarise(figureWithAll(), 'Stoker', { seen: false });

@@ -3,7 +3,7 @@ import { HAIR_KINDS, INNER_KINDS, isHumanoidRole } from '../character/index.ts';
 import { textureMemory } from '../pixels/index.ts';
 import { keepsRole } from '../skeleton/index.ts';
 import { EXPRESSION_SETS, type Only, skeletonRule, type Target } from '../targets/index.ts';
-import type { CharacterSummary } from './inspect.ts';
+import type { CharacterSummary } from './character-summary.ts';
 
 /** What a field of a target will do to one character. */
 export interface Effect {
