@@ -57,7 +57,7 @@ export function apply(alpha: f32, like: f32): void {
   for (let i = 0; i < points; i++) {
     const a = D + <usize>i * POINT,
       qa = Q + <usize>i * POINT,
-      end = EDGES + <usize>load<u32>(STARTS + (<usize>(i + 1) << 2)) * EDGE,
+      end = EDGES + <usize>load<u32>(STARTS + ((<usize>(i + 1)) << 2)) * EDGE,
       at = v128.load(a),
       a0 = v128.load(a, 16),
       a1 = v128.load(a, 32),
@@ -108,7 +108,7 @@ export function apply(alpha: f32, like: f32): void {
     const d = D + <usize>i * POINT,
       q = Q + <usize>i * POINT,
       t = v128.load(d),
-      pulled = f32x4.add(v128.load(q), f32x4.mul(v128.load32_splat(WEIGHTS + (<usize>i << 2)), t));
+      pulled = f32x4.add(v128.load(q), f32x4.mul(v128.load32_splat(WEIGHTS + ((<usize>i) << 2)), t));
     v128.store(q, pulled);
     const product = f32x4.add(
       f32x4.add(f32x4.mul(t, pulled), f32x4.mul(v128.load(d, 16), v128.load(q, 16))),
@@ -165,8 +165,7 @@ export function step(sx: f32, sy: f32, sz: f32): void {
   v128.store(SUMS, high, 16);
 }
 
-// @ts-ignore: decorator
-@inline
+/** A row of a block times what is left. */
 function row(m: usize, r0: v128, r1: v128, r2: v128, r3: v128): v128 {
   return f32x4.add(
     f32x4.add(f32x4.mul(v128.load32_splat(m), r0), f32x4.mul(v128.load32_splat(m, 4), r1)),
@@ -178,6 +177,5 @@ function row(m: usize, r0: v128, r1: v128, r2: v128, r3: v128): v128 {
 export function turn(bx: f32, by: f32, bz: f32): void {
   const b = f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(0), 0, bx), 1, by), 2, bz),
     end = D + <usize>points * POINT;
-  for (let d = D, z = Z; d < end; d += 16, z += 16)
-    v128.store(d, f32x4.add(v128.load(z), f32x4.mul(b, v128.load(d))));
+  for (let d = D, z = Z; d < end; d += 16, z += 16) v128.store(d, f32x4.add(v128.load(z), f32x4.mul(b, v128.load(d))));
 }

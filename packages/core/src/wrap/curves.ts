@@ -1,7 +1,6 @@
 import type { Vec3 } from '../geometry/index.ts';
-import { alongLoop, borderLoops, type Loop, measureLoop, placeAlong, placesOfLoop } from './loops.ts';
+import { alongLoop, borderLoops, type Loop, measureLoop, type NamedLoop, placeAlong, placesOfLoop } from './loops.ts';
 import type { Mesh } from './mesh.ts';
-import type { NamedLoop } from './named-loops.ts';
 import type { Anchor } from './register.ts';
 
 /** Borders longer than this are ends of skin under clothes, not sockets, metres. */

@@ -1,9 +1,9 @@
 export type { Followed, Placed } from './align.ts';
 export { type Correspondence, correspond } from './correspond.ts';
-export { placesOfLoop } from './loops.ts';
+export { type NamedLoop, placesOfLoop } from './loops.ts';
 export { type Mesh, meshOf } from './mesh.ts';
 export { loopOn, placeOnSkin } from './loop-on.ts';
-export { type NamedLoop, namedLoops } from './named-loops.ts';
+export { namedLoops } from './named-loops.ts';
 export { trustOf } from './openness.ts';
 export { beyondReach, type Drawn, drawTo } from './draw-to.ts';
 export { leftAlone } from './left-alone.ts';

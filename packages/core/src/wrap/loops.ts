@@ -7,6 +7,14 @@ export interface Loop {
   share: Float64Array;
 }
 
+/** A closed curve of a skin that has a name: what lies on it belongs on the other skin's curve of that name. */
+export interface NamedLoop {
+  name: string;
+  loop: Loop;
+  /** Whether a wrap lays it on the other's. */
+  holds: boolean;
+}
+
 /** Fewer nodes than this are a pore, not a curve. */
 const LEAST_NODES = 12;
 

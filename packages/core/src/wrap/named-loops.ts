@@ -1,17 +1,10 @@
 import { type HumanoidRole, jointPosition, roleLabel, type Skeleton } from '../character/index.ts';
 import { FacingTree, type Vec3 } from '../geometry/index.ts';
 import { loopOn } from './loop-on.ts';
-import { borderLoops, isolines, type Loop, measureLoop, placesOfLoop } from './loops.ts';
+import { borderLoops, isolines, type Loop, measureLoop, type NamedLoop, placesOfLoop } from './loops.ts';
 import type { Mesh } from './mesh.ts';
 import type { Skin } from './skin.ts';
 
-/** A closed curve of a skin that has a name: what lies on it belongs on the other skin's curve of that name. */
-export interface NamedLoop {
-  name: string;
-  loop: Loop;
-  /** Whether a wrap lays it on the other's. */
-  holds: boolean;
-}
 /** Where a skin is looked at for loops. */
 type Looked = Pick<Skin, 'mesh' | 'deformer' | 'skeleton' | 'roles' | 'nails'>;
 

@@ -3,7 +3,7 @@ import { createDeformer, type Deformer, influencesOf, INNER_KINDS, type Part } f
 import { jointRoles, roleIndex } from '../rig/index.ts';
 import type { Followed, Placed } from './align.ts';
 import { type Mesh, meshOf } from './mesh.ts';
-import type { NamedLoop } from './named-loops.ts';
+import type { NamedLoop } from './loops.ts';
 import { type Before, opennessOf } from './openness.ts';
 
 /** A figure's skin as one surface at rest. */
