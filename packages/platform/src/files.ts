@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises';
 import { basename, dirname, join, relative, sep } from 'node:path';
 import { ProblemError, type InputFile } from '@dimetra/core';
 
@@ -60,6 +60,8 @@ export async function writeOutput(folder: string, files: readonly InputFile[]): 
       await rename(`${path}.part`, path);
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
+      // What was half written takes the space that is wanted.
+      await rm(`${path}.part`, { force: true }).catch(() => {});
       throw new ProblemError(
         code === 'ENOSPC' ? 'output.disk-full' : 'output.not-written',
         code === 'ENOSPC'

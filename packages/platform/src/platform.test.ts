@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import sharp from 'sharp';
@@ -134,6 +134,12 @@ describe('files', () => {
     await writeOutput(join(folder, 'out'), [{ path: 'deep/x.txt', bytes: new TextEncoder().encode('x') }]);
     expect(readFileSync(join(folder, 'out/deep/x.txt'), 'utf8')).toBe('x');
     expect(sha256(new Uint8Array(0))).toBe('e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855');
+  });
+  it('leaves nothing half written behind where one can’t be', async () => {
+    const out = join(folder, 'taken');
+    mkdirSync(join(out, 'x.txt/within'), { recursive: true });
+    await expect(writeOutput(out, [{ path: 'x.txt', bytes: new Uint8Array(9) }])).rejects.toThrow(/can't be written/);
+    expect(readdirSync(out)).toEqual(['x.txt']);
   });
 });
 
