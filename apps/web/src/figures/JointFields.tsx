@@ -1,4 +1,4 @@
-import { ActionIcon, NativeSelect, TextInput } from '@mantine/core';
+import { NativeSelect } from '@mantine/core';
 import {
   correctFigureRoles,
   type Figure,
@@ -8,7 +8,8 @@ import {
   renameFigureJoint,
   roleLabel,
 } from '@dimetra/core';
-import { IconTrash } from '@tabler/icons-react';
+import { LeaveOut } from './LeaveOut.tsx';
+import { NameField } from './NameField.tsx';
 
 const ROLES = [...HUMANOID_ROLES, ...OTHER_ROLES].map((role) => ({ value: role as string, label: roleLabel(role) }));
 
@@ -39,15 +40,14 @@ export function JointFields({ figure, picked, onPick, onChange: change }: JointF
             data-edit={joint.name}
           >
             <td>
-              <TextInput
-                size="xs"
-                aria-label={`Name of ${joint.name}`}
-                defaultValue={joint.name}
+              <NameField
+                name={joint.name}
                 maxLength={200}
-                onBlur={(event) => {
-                  const next = renameFigureJoint(figure, joint.name, event.target.value);
-                  if (next === figure) event.target.value = joint.name;
-                  else change(next);
+                rename={(value) => {
+                  const next = renameFigureJoint(figure, joint.name, value);
+                  if (next === figure) return false;
+                  change(next);
+                  return true;
                 }}
               />
             </td>
@@ -61,16 +61,12 @@ export function JointFields({ figure, picked, onPick, onChange: change }: JointF
               />
             </td>
             <td className="n">
-              <ActionIcon
-                variant="subtle"
-                color="gray"
-                aria-label={`Leave out ${joint.name}`}
+              <LeaveOut
+                name={joint.name}
                 title="Leave this joint out; what hangs on it hangs on the joint above"
                 disabled={figure.joints.length === 1}
                 onClick={() => change(removeFigureJoint(figure, joint.name))}
-              >
-                <IconTrash size={15} />
-              </ActionIcon>
+              />
             </td>
           </tr>
         ))}

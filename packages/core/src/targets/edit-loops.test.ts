@@ -5,6 +5,7 @@ import {
   type Figure,
   handlesOfLoop,
   holdFigureLoop,
+  loopFrom,
   loopsOfFigure,
   mergeFigureLoops,
   parseFigure,
@@ -69,6 +70,12 @@ describe('loops of a figure', () => {
     expect(
       bendLoop({ ...square, facing: [1, 0, 0, 0, 1, 0, 0, 0, 1, 1, 0, 0] }, 0, 2, { at: [2, -1, 0] }).facing,
     ).toEqual([0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 0, 0]);
+  });
+  it('can begin anywhere, so that the dot that was moved stays the one that is chosen', () => {
+    const begun = loopFrom({ ...loop('Lips'), facing: [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1] }, [0.9, 1.2, 0]);
+    expect(begun.at).toEqual([1, 1, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0]);
+    expect(begun.facing).toEqual([0, 0, 1, 0, 1, 1, 1, 0, 0, 0, 1, 0]);
+    expect(loopFrom(loop('Lips'), [0, 0, 0])).toEqual(loop('Lips'));
   });
   it('are refused where they are none: too few places, half a place, two of one name', () => {
     const three = loop('Lips').at.slice(0, 9);

@@ -83,3 +83,15 @@ export function bendLoop(loop: FigureLoop, from: number, to: number, way: Path):
     }),
   };
 }
+
+/** The same loop, begun at its node nearest to a place: what is counted from its first node begins there. */
+export function loopFrom(loop: FigureLoop, [x, y, z]: readonly number[]): FigureLoop {
+  let first = 0,
+    least = Infinity;
+  for (let o = 0; o < loop.at.length; o += 3) {
+    const off = (loop.at[o] - x) ** 2 + (loop.at[o + 1] - y) ** 2 + (loop.at[o + 2] - z) ** 2;
+    if (off < least) [first, least] = [o, off];
+  }
+  const begun = (values: readonly number[]) => [...values.slice(first), ...values.slice(0, first)];
+  return { ...loop, at: begun(loop.at), ...(loop.facing && { facing: begun(loop.facing) }) };
+}

@@ -68,26 +68,32 @@ function ofFace({ mesh, skeleton, roles }: Looked, open: ArrayLike<number>): Nam
   take('Eyelids right', nearest(right));
   for (const side of ['left', 'right'] as const)
     take(`Ear ${side}`, borders.find((one) => liesAtEar(one, middle, side === 'left' ? 1 : -1))?.loop);
-  const lowest = lips ? lips.middle[1] + 0.008 : middle[1] - MOUTH.lowest,
-    rims = measured(mesh, isolines(mesh, soft, NOSTRILS)).filter(
-      ({ middle: [x, y, z], length }) =>
-        y < middle[1] - NOSTRIL.below &&
+  return [...out, ...nostrilsOf(mesh, soft, middle, lips ? lips.middle[1] + 0.008 : middle[1] - MOUTH.lowest)];
+}
+
+/** Rims of nostrils, between the eyes and the mouth; one alone is some other hollow. */
+function nostrilsOf(mesh: Mesh, open: ArrayLike<number>, eyes: Vec3, lowest: number): NamedLoop[] {
+  const rims = measured(mesh, isolines(mesh, open, NOSTRILS)).filter(({ middle: [x, y, z], length }) => {
+      const beside = Math.abs(x - eyes[0]);
+      return (
+        y < eyes[1] - NOSTRIL.below &&
         y > lowest &&
-        z > middle[2] &&
-        Math.abs(x - middle[0]) > NOSTRIL.beside[0] &&
-        Math.abs(x - middle[0]) < NOSTRIL.beside[1] &&
+        z > eyes[2] &&
+        beside > NOSTRIL.beside[0] &&
+        beside < NOSTRIL.beside[1] &&
         length > NOSTRIL.length[0] &&
-        length < NOSTRIL.length[1],
-    ),
+        length < NOSTRIL.length[1]
+      );
+    }),
     widest = (side: number) =>
-      rims.filter((one) => (one.middle[0] - middle[0]) * side > 0).sort((a, b) => b.length - a.length)[0]?.loop,
-    nostrils = [widest(1), widest(-1)];
-  // One alone is some other hollow.
-  if (nostrils[0] && nostrils[1]) {
-    take('Nostril left', nostrils[0]);
-    take('Nostril right', nostrils[1]);
-  }
-  return out;
+      rims.filter(({ middle }) => (middle[0] - eyes[0]) * side > 0).sort((a, b) => b.length - a.length)[0]?.loop,
+    [left, right] = [widest(1), widest(-1)];
+  return left && right
+    ? [
+        { name: 'Nostril left', loop: left, holds: true },
+        { name: 'Nostril right', loop: right, holds: true },
+      ]
+    : [];
 }
 
 /** Where ears are a piece of their own that is put onto a head, their rim is a border. */

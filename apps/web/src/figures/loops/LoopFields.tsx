@@ -1,6 +1,7 @@
-import { ActionIcon, Checkbox, TextInput } from '@mantine/core';
+import { Checkbox } from '@mantine/core';
 import { type Figure, holdFigureLoop, loopsOfFigure, removeFigureLoop, renameFigureLoop } from '@dimetra/core';
-import { IconTrash } from '@tabler/icons-react';
+import { LeaveOut } from '../LeaveOut.tsx';
+import { NameField } from '../NameField.tsx';
 import { lengthOf } from './LoopList.tsx';
 
 interface LoopFieldsProps {
@@ -31,18 +32,15 @@ export function LoopFields({ figure, picked, onPick, onChange }: LoopFieldsProps
             data-edit-loop={loop.name}
           >
             <td>
-              <TextInput
-                size="xs"
-                aria-label={`Name of ${loop.name}`}
-                defaultValue={loop.name}
+              <NameField
+                name={loop.name}
                 maxLength={60}
-                onBlur={(event) => {
-                  const next = renameFigureLoop(figure, loop.name, event.target.value);
-                  if (next === figure) event.target.value = loop.name;
-                  else {
-                    onChange(next);
-                    onPick(event.target.value.trim());
-                  }
+                rename={(value) => {
+                  const next = renameFigureLoop(figure, loop.name, value);
+                  if (next === figure) return false;
+                  onChange(next);
+                  onPick(value.trim());
+                  return true;
                 }}
               />
             </td>
@@ -56,15 +54,11 @@ export function LoopFields({ figure, picked, onPick, onChange }: LoopFieldsProps
               />
             </td>
             <td className="n">
-              <ActionIcon
-                variant="subtle"
-                color="gray"
-                aria-label={`Leave out ${loop.name}`}
+              <LeaveOut
+                name={loop.name}
                 title="Leave this loop out"
                 onClick={() => onChange(removeFigureLoop(figure, loop.name))}
-              >
-                <IconTrash size={15} />
-              </ActionIcon>
+              />
             </td>
           </tr>
         ))}

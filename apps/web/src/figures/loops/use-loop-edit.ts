@@ -3,6 +3,7 @@ import {
   bendLoop,
   type Figure,
   handlesOfLoop,
+  loopFrom,
   type LoopPath,
   loopsOfFigure,
   withFigureLoops,
@@ -58,7 +59,8 @@ export function useLoopEdit(
     setMessage(way ? null : APART);
     if (!way) return;
     // Its ends are the vertices beside the nodes that stay.
-    const bent = bendLoop(loop, from, until, trimmed(way, 1));
+    const bent = loopFrom(bendLoop(loop, from, until, trimmed(way, 1)), to);
+    setActive(0);
     change(
       withFigureLoops(
         figure,
