@@ -615,7 +615,7 @@ describe('a skin on its way to another figure’s polygons', () => {
     await state('done');
     await shows(page, '[data-watch=done]', /would lie \d\.\d\d mm off/);
     // It came step by step, and stands over the source.
-    expect(await page.evaluate(() => (window as unknown as { seenOf: Set<string> }).seenOf.size)).toBeGreaterThan(2);
+    expect(await page.evaluate(() => (window as unknown as { seenOf: Set<string> }).seenOf.size)).toBeGreaterThan(3);
     await drawn(page);
     expect(await picture()).not.toBe(alone);
     await press(page, 'Take it off the stage', '.bench');

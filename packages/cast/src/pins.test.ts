@@ -122,27 +122,32 @@ describe('pins', () => {
       tree = new TriangleTree(old.places, old.indices),
       // Where the old skin's few polygons run beside the truth, a pin on them can't put it right.
       isThere = (v: number) => tree.closest(should[v * 3], should[v * 3 + 1], should[v * 3 + 2]) < 5e-4,
+      eyeballs = createDeformer(truth, ({ kind }) => kind === 'eye', false),
+      balls = new TriangleTree(eyeballs.evaluate(new Float32Array(eyeballs.vertices * 3)), eyeballs.indices),
+      // So do rims of lids, which are narrower than they slid.
+      isAtEye = (v: number) => balls.closest(should[v * 3], should[v * 3 + 1], should[v * 3 + 2]) < 0.012,
       face = [...Array(places.length / 3).keys()].filter(
         (v) =>
           should[v * 3 + 2] > should[nose(should) * 3 + 2] - 0.07 &&
           // Lips lie on each other: pinned apart by the truth's own noise their walls turn over, which is told.
           should[v * 3 + 1] > should[nose(should) * 3 + 1] - 0.02 &&
           apart(places, should, v) < 12 &&
-          isThere(v),
+          isThere(v) &&
+          !isAtEye(v),
       ),
       rms = (now: Float32Array, of: readonly number[]) =>
         Math.sqrt(of.reduce((sum, v) => sum + apart(now, should, v) ** 2, 0) / of.length),
       worst: number[] = [];
     for (const v of [...face].sort((a, b) => apart(places, should, b) - apart(places, should, a)))
       if (
-        worst.length < 8 &&
+        worst.length < 12 &&
         worst.every(
           (one) =>
             apart(
               should,
               should.map((_, i) => should[v * 3 + (i % 3)]),
               one,
-            ) > 15,
+            ) > 8,
         )
       )
         worst.push(v);
@@ -151,9 +156,8 @@ describe('pins', () => {
         leave: [],
       }),
       now = head(document).places;
-    // Lids' rims are narrower than they slid: the few faces there that turn over are told.
-    expect(findings.every(({ code, measured }) => code === 'fit.pins-fold' && Number(measured) < 12)).toBe(true);
-    expect(worst).toHaveLength(8);
+    expect(findings).toEqual([]);
+    expect(worst).toHaveLength(12);
     expect(rms(now, worst)).toBeLessThan(rms(places, worst) * 0.7);
     expect(rms(now, face)).toBeLessThan(rms(places, face));
     await fitMorphsStep.run(document, {}, target, context);
