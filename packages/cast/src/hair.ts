@@ -2,6 +2,7 @@ import { fromHead } from './body/joints.ts';
 import { seededRandom } from '@dimetra/core';
 import { baseSurface } from './head/surface.ts';
 import type { Head } from './head/build.ts';
+import type { Point } from './head/curves.ts';
 import type { HairStyle } from './looks.ts';
 
 export interface Cards {
@@ -142,29 +143,90 @@ function scalpHair(
   return out;
 }
 
-/** Combed back from the hairline to a knot, in two layers, and the knot itself. */
+const apart = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+const dot = (a: Point, b: Point): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+const cross = (a: Point, b: Point): Point => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+const unit = (a: Point): Point => {
+  const long = Math.hypot(...a) || 1;
+  return [a[0] / long, a[1] / long, a[2] / long];
+};
+/** A direction on the shorter arc from one to another, both of length one. */
+function between(a: Point, b: Point, t: number): Point {
+  const turn = Math.acos(Math.max(-1, Math.min(1, dot(a, b)))),
+    [p, q] = [Math.sin((1 - t) * turn), Math.sin(t * turn)].map((share) => share / Math.sin(turn));
+  return unit([a[0] * p + b[0] * q, a[1] * p + b[1] * q, a[2] * p + b[2] * q]);
+}
+
+/** How far the skull reaches from its middle in a direction of its left half, millimetres. */
+function skullFinder(base: ReturnType<typeof baseSurface>): (towards: Point) => number {
+  const STEP = 0.25,
+    places: { u: number; v: number; towards: Point }[] = [];
+  for (let u = 0; u <= 11; u += STEP)
+    for (let v = 4; v <= base.rows - 1; v += STEP) places.push({ u, v, towards: unit(apart(base.at(u, v), SKULL)) });
+  return (towards) => {
+    let best = places[0];
+    for (const place of places) if (dot(place.towards, towards) > dot(best.towards, towards)) best = place;
+    // Again around it, finer: cards would show the steps.
+    let near = -1,
+      far = 0;
+    for (let i = -8; i <= 8; i++)
+      for (let j = -8; j <= 8; j++) {
+        const from = apart(base.at(Math.max(0, Math.min(11, best.u + (i * STEP) / 8)), best.v + (j * STEP) / 8), SKULL),
+          meets = dot(unit(from), towards);
+        if (meets > near) {
+          near = meets;
+          far = Math.hypot(...from);
+        }
+      }
+    return far;
+  };
+}
+
+/** Middle of the skull, millimetres: hair that is combed back runs over it in the plane through here. */
+const SKULL: Point = [0, 150, -10];
+/** Points along a card that is combed back: so many that it doesn't cut through the skull between them. */
+const COMBED = 11;
+
+/** Combed back over the skull from the hairline to a knot, in three layers, and the knot itself. */
 function tiedHair(head: Head): Cards {
   const base = baseSurface(head.traits),
     row = rowFinder(base),
-    random = seededRandom(29);
+    random = seededRandom(29),
+    skull = skullFinder(base);
   const out: Cards = { positions: [], triangles: [], uv: [] };
-  const knot = { u: 10.8, v: row(10.8, 150) };
+  const knot = { u: 11, v: row(11, 150) },
+    to = unit(apart(base.at(knot.u, knot.v), SKULL));
   for (let layer = 0; layer < 3; layer++)
     for (let i = 0; i < 60; i++)
       for (const side of [1, -1]) {
-        const u0 = 0.05 + ((i + random()) / 60) * 10.2,
-          v0 = row(u0, hairline(u0) + layer * 14);
-        const along = Array.from({ length: 7 }, (_, s) => {
-          const t = (s / 6) * 0.97,
-            bend = Math.sin(Math.PI * t);
-          return {
-            u: u0 + (knot.u - u0) * t,
-            v: v0 + (knot.v - v0) * t + bend * 1.4 * Math.max(0, 1 - u0 / 7),
-            off: 0.7 + layer * 0.9 + bend * 4.2 + random() * 0.3,
-            half: (0.2 + random() * 0.05) * (1 - 0.55 * t),
-          };
-        });
-        card(out, base, side, along, Math.floor(random() * 4));
+        // Closer at the forehead: from there they spread over the whole crown.
+        const s0 = (i + random()) / 60,
+          u0 = 11 * s0 * Math.sqrt(s0),
+          from = unit(apart(base.at(u0, row(u0, hairline(u0) + layer * 14)), SKULL)),
+          wide = 4.6 + random() * 1.2,
+          first = out.positions.length / 3,
+          strip = Math.floor(random() * 4);
+        for (let s = 0; s < COMBED; s++) {
+          const t = (s / (COMBED - 1)) * 0.97,
+            bend = Math.sin(Math.PI * t),
+            towards = between(from, to, t),
+            aside = unit(cross(towards, between(from, to, t + 0.01))),
+            half = wide * (1 - 0.55 * t) * (1 + 0.9 * bend * Math.max(0, 1 - u0 / 4)),
+            off = 1 + layer * 0.9 + Math.sqrt(bend) * 3 + random() * 0.3,
+            far = skull(towards) + off;
+          for (const edge of [-1, 1]) {
+            const [x, y, z] = [0, 1, 2].map((k) => SKULL[k] + towards[k] * far + aside[k] * half * edge);
+            out.positions.push(...fromHead([side * x, y, z]));
+            // Their tips lie in the knot: nothing of them thins out before it.
+            out.uv.push((strip + (edge + 1) / 2) / 4, (0.62 * s) / (COMBED - 1));
+          }
+        }
+        const middle = between(from, to, 0.5);
+        lay(out, first, COMBED, ([x, y, z]) => [side * x, y, z], middle);
       }
   const centre = base.at(knot.u, knot.v);
   for (let i = 0; i < 40; i++) {

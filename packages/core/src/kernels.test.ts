@@ -249,7 +249,7 @@ describe('alpha', () => {
     const two = new Document().createMaterial('t').setDoubleSided(true);
     expect(decideAlpha('cloth', null, 1, rule, two).doubleSided).toBe(false);
   });
-  it('never blends a scalp under hair, blends lashes and brows where the target blends at all', () => {
+  it('blends a scalp only under hair that is cut out, lashes and brows where the target blends at all', () => {
     const blends = { hair: 'blend', blendAllowed: true } as const,
       cant = { hair: 'mask', blendAllowed: false } as const,
       mode = (
@@ -258,6 +258,7 @@ describe('alpha', () => {
         underHair: boolean,
       ) => decideAlpha(kind, graded, 1, how, material, { underHair, backs: 0 }).alphaMode;
     expect([mode('scalp', blends, true), mode('scalp', blends, false)]).toEqual(['MASK', 'BLEND']);
+    expect([mode('scalp', rule, true), mode('scalp', cant, true)]).toEqual(['BLEND', 'MASK']);
     for (const kind of ['lash', 'brow'] as const)
       expect([mode(kind, rule, true), mode(kind, blends, true), mode(kind, cant, true)]).toEqual([
         'BLEND',

@@ -54,7 +54,7 @@ async function picture(characterId: string, revisionId: string): Promise<void> {
     taken = await cameraReady();
   try {
     taken.side = taken.side === 'source' ? 'result' : 'source';
-    const built = buildFigure(figure, () => {});
+    const built = buildFigure(figure, () => {}, 'as meant');
     taken.renderer.setFigure(taken.side, built);
     taken.renderer.apply({ ...AS_IT_STANDS, view: taken.side });
     await built.ready;

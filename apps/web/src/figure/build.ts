@@ -3,11 +3,8 @@ import {
   createDeformer,
   floatsOf,
   influencesOf,
-  isSeenThrough,
   jointRoles,
   listParts,
-  mapsOf,
-  ownOf,
   playableClips,
   readDossier,
   roleIndex,
@@ -21,9 +18,10 @@ import {
   type HumanoidRole,
 } from '@dimetra/core';
 import * as THREE from 'three';
-import { addBeyondGltf } from './beyond-gltf.ts';
+import { besideIt } from './beside-it.ts';
 import { Dials } from './dials.ts';
 import type { LoadedFigure } from './load.ts';
+import { coreOf, type Drawing, drawingOf, ownMaterial } from './own-material.ts';
 import { FigureTextures } from './textures.ts';
 
 /** One part on the stage. */
@@ -32,6 +30,8 @@ export interface StagePart {
   mesh: THREE.Mesh;
   /** The part's own material, kept while another look is on. */
   own: THREE.MeshPhysicalMaterial;
+  /** The solid part of its strands, drawn before their soft edges; only with its own material. */
+  core: THREE.Mesh | null;
   dials: Dials;
 }
 /** A character on the stage. */
@@ -53,8 +53,11 @@ export interface StageFigure {
   dispose(): void;
 }
 
-/** Builds three.js objects for a document. Four strongest influences are shown; steps and measures use all. */
-export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFigure {
+/**
+ * Builds three.js objects for a document. Four strongest influences are shown; steps and measures use all.
+ * @param drawing whether layers are drawn as they are meant, or in the order in which a usual engine draws them
+ */
+export function buildFigure(figure: LoadedFigure, onImage: () => void, drawing: Drawing): StageFigure {
   const { document } = figure;
   const skeleton = skeletonOf(document);
   const roles = roleIndex(jointRoles(document, skeleton));
@@ -65,20 +68,29 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
     bone.matrixWorld.fromArray(skeleton.global, i * 16);
   });
   const textures = new FigureTextures(figure, onImage);
-  const materials = new Map<unknown, THREE.MeshPhysicalMaterial>();
+  const materials = new Map<unknown, THREE.MeshPhysicalMaterial>(),
+    cores = new Map<THREE.Material, THREE.Material>();
   const parts: StagePart[] = [];
   for (const part of listParts(document)) {
     if (!part.prim.getAttribute('POSITION') || !part.triangles) continue;
+    const drawn = drawingOf(part, drawing);
     let own = materials.get(part.material);
     if (!own) {
-      own = ownMaterial(part, textures);
+      own = ownMaterial(part, drawn, textures);
       materials.set(part.material, own);
     }
     const { mesh, dials } = partMesh(part, own, skeleton, bones);
     mesh.name = part.id;
-    mesh.renderOrder = own.transparent ? 2 : 0;
+    mesh.renderOrder = drawn.order;
+    let core: THREE.Mesh | null = null;
+    if (drawn.core) {
+      const solid = cores.get(own) ?? coreOf(own);
+      cores.set(own, solid);
+      core = besideIt(mesh, solid);
+      mesh.add(core);
+    }
     group.add(mesh);
-    parts.push({ part, mesh, own, dials });
+    parts.push({ part, mesh, own, core, dials });
   }
   const deformer = createDeformer(document);
   const positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
@@ -101,7 +113,7 @@ export function buildFigure(figure: LoadedFigure, onImage: () => void): StageFig
         // Its joints' matrices lie in a texture of their own.
         if (mesh instanceof THREE.SkinnedMesh) mesh.skeleton.dispose();
       }
-      for (const material of materials.values()) material.dispose();
+      for (const material of [...materials.values(), ...cores.values()]) material.dispose();
       textures.dispose();
     },
   };
@@ -199,34 +211,4 @@ function strongestFour(
   }
   geometry.setAttribute('skinIndex', new THREE.BufferAttribute(j, 4));
   geometry.setAttribute('skinWeight', new THREE.BufferAttribute(w, 4));
-}
-
-function ownMaterial(part: Part, textures: FigureTextures): THREE.MeshPhysicalMaterial {
-  const m = part.material;
-  const out = new THREE.MeshPhysicalMaterial({
-    roughness: m?.getRoughnessFactor() ?? 0.8,
-    metalness: m?.getMetallicFactor() ?? 0,
-  });
-  if (!m) return out;
-  const maps = new Map(mapsOf(m).map((use) => [use.channel, use.texture]));
-  const [r, g, b, a] = m.getBaseColorFactor();
-  out.color.setRGB(r, g, b);
-  out.opacity = a;
-  out.map = textures.get(maps.get('baseColor') ?? maps.get('diffuse') ?? null, true);
-  out.normalMap = textures.get(maps.get('normal') ?? null, false);
-  out.roughnessMap = out.metalnessMap = textures.get(maps.get('metallicRoughness') ?? null, false);
-  out.aoMap = textures.get(maps.get('occlusion') ?? null, false);
-  if (out.aoMap) out.aoMap.channel = 0;
-  out.emissive.setRGB(...m.getEmissiveFactor());
-  out.emissiveMap = textures.get(maps.get('emissive') ?? null, true);
-  out.side = m.getDoubleSided() ? THREE.DoubleSide : THREE.FrontSide;
-  // Skin or cloth that is blended by accident still hides what lies behind it; only what is meant to be seen through doesn't.
-  if (m.getAlphaMode() === 'BLEND') {
-    out.transparent = true;
-    out.depthWrite = !isSeenThrough(part.kind);
-  }
-  if (m.getAlphaMode() === 'MASK') out.alphaTest = m.getAlphaCutoff();
-  const beyond = ownOf(m, 'beyond');
-  if (beyond) addBeyondGltf(out, beyond, ownOf(m, 'strands')?.degrees ?? 90);
-  return out;
 }

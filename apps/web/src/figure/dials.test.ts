@@ -5,7 +5,7 @@ import { stickFigure } from '../../../../packages/core/src/testing/stick-figure.
 import { buildFigure } from './build.ts';
 
 const document = stickFigure(),
-  { parts } = buildFigure({ document, imageOf: new Map() } as never, () => {}),
+  { parts } = buildFigure({ document, imageOf: new Map() } as never, () => {}, 'as meant'),
   item = parts.find(({ part }) => part.morphNames.length) as (typeof parts)[number],
   shown = item.mesh.geometry.getAttribute('position') as THREE.BufferAttribute,
   rest = floatsOf(item.part.prim.getAttribute('POSITION') as never).slice(),

@@ -1,4 +1,4 @@
-import type { Texture as GltfTexture } from '@gltf-transform/core';
+import { type MapUse, placingOf } from '@dimetra/core';
 import * as THREE from 'three';
 import type { LoadedFigure } from './load.ts';
 
@@ -26,13 +26,15 @@ export class FigureTextures {
     private readonly onImage: () => void,
   ) {}
 
-  get(texture: GltfTexture | null, color: boolean): THREE.Texture | null {
-    const hash = texture && this.figure.imageOf.get(texture);
-    if (!texture || !hash) return null;
-    const key = `${hash}/${color}`;
+  /** A map as it lies on the surface: by which UVs, moved how, and what is beyond its edges. */
+  get(use: Pick<MapUse, 'texture' | 'info'> | null, color: boolean): THREE.Texture | null {
+    const hash = use && this.figure.imageOf.get(use.texture);
+    if (!use || !hash) return null;
+    const lies = use.info ? placingOf(use.info) : AT_HOME,
+      key = `${hash}/${color}/${JSON.stringify(lies)}`;
     let own = this.mine.get(key);
     if (!own) {
-      own = shared.get(key) ?? bring(key, hash, color);
+      own = shared.get(key) ?? bring(key, hash, color, lies);
       own.users++;
       this.mine.set(key, own);
       this.loads.push(own.load.then(this.onImage));
@@ -50,10 +52,26 @@ export class FigureTextures {
   }
 }
 
-function bring(key: string, hash: string, color: boolean): Shared {
+type Placing = ReturnType<typeof placingOf>;
+const AT_HOME: Placing = { set: 0, affine: null, wrapU: 'repeat', wrapV: 'repeat' };
+const WRAPPINGS: Record<Placing['wrapU'], THREE.Wrapping> = {
+  repeat: THREE.RepeatWrapping,
+  clamp: THREE.ClampToEdgeWrapping,
+  mirror: THREE.MirroredRepeatWrapping,
+};
+/** Sets of UVs that the stage's surfaces have. */
+const SETS = 2;
+
+function bring(key: string, hash: string, color: boolean, { set, affine, wrapU, wrapV }: Placing): Shared {
   const texture = new THREE.Texture();
   texture.flipY = false;
-  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
+  texture.wrapS = WRAPPINGS[wrapU];
+  texture.wrapT = WRAPPINGS[wrapV];
+  texture.channel = Math.min(SETS - 1, set);
+  if (affine) {
+    texture.matrixAutoUpdate = false;
+    texture.matrix.set(affine[0], affine[1], affine[2], affine[3], affine[4], affine[5], 0, 0, 1);
+  }
   texture.anisotropy = 4;
   texture.colorSpace = color ? THREE.SRGBColorSpace : THREE.NoColorSpace;
   const load = new Promise<void>((resolve) => {

@@ -61,14 +61,17 @@ export function Stage({ over }: { over?: ReactNode }) {
     if (!renderer || !figures.source) return;
     renderer.setFigure(
       'source',
-      buildFigure(figures.source, () => renderer.drawSoon()),
+      buildFigure(figures.source, () => renderer.drawSoon(), 'as meant'),
     );
     // Says which figure stands: the one before stays until the next has come.
     if (canvas.current) canvas.current.dataset.stands = figures.source.url;
     renderer.jump('figure');
   }, [renderer, figures.source]);
   useEffect(() => {
-    renderer?.setFigure('result', figures.result ? buildFigure(figures.result, () => renderer.drawSoon()) : null);
+    renderer?.setFigure(
+      'result',
+      figures.result ? buildFigure(figures.result, () => renderer.drawSoon(), 'as an engine') : null,
+    );
     if (canvas.current) canvas.current.dataset.result = figures.result?.url ?? '';
     renderer?.jump('figure');
   }, [renderer, figures.result]);

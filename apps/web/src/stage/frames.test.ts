@@ -8,7 +8,7 @@ import { Posing } from './posing.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { AS_IT_STANDS, type StageState } from './state.ts';
 
-const figure = buildFigure({ document: stickFigure(), imageOf: new Map() } as never, () => {});
+const figure = buildFigure({ document: stickFigure(), imageOf: new Map() } as never, () => {}, 'as meant');
 const state = (change: Partial<StageState> = {}): StageState => ({
   ...AS_IT_STANDS,
   look: 'weights',

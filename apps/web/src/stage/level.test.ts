@@ -14,7 +14,7 @@ function standing(lift: number): StageFigure {
     const [x, y, z] = node.getTranslation();
     node.setTranslation([x, y + lift, z]);
   }
-  return buildFigure({ document, imageOf: new Map() } as never, () => {});
+  return buildFigure({ document, imageOf: new Map() } as never, () => {}, 'as meant');
 }
 function stage(lift: number, change: Partial<StageState> = {}) {
   const figures = { source: standing(0), result: standing(lift) },

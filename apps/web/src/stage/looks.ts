@@ -1,5 +1,6 @@
 import { ONE_WAY } from '@dimetra/core';
 import * as THREE from 'three';
+import { besideIt } from '../figure/beside-it.ts';
 
 /** Deviation and weights in steps of lightness, so that they read without colour too. */
 const HEAT = [
@@ -168,13 +169,7 @@ export function wireOf(mesh: THREE.Mesh): THREE.Object3D {
     polygonOffset: true,
     polygonOffsetFactor: -1,
   });
-  let wire: THREE.Mesh;
-  if (mesh instanceof THREE.SkinnedMesh) {
-    const skinned = new THREE.SkinnedMesh(mesh.geometry, material);
-    skinned.bind(mesh.skeleton, new THREE.Matrix4());
-    skinned.frustumCulled = false;
-    wire = skinned;
-  } else wire = new THREE.Mesh(mesh.geometry, material);
+  const wire = besideIt(mesh, material);
   wire.name = 'edges';
   wire.renderOrder = 5;
   return wire;

@@ -198,6 +198,7 @@ export class StageRenderer implements OnStage {
     else if (isChannel(state.look))
       mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));
     else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
+    if (item.core) item.core.visible = mesh.material === own;
     const edges = mesh.getObjectByName('edges');
     const wanted = state.look === 'wire' || picked;
     if (wanted && !edges) mesh.add(wireOf(mesh));

@@ -27,8 +27,10 @@ export class Snapshots {
     const figure = this.on.figures[side];
     if (!figure || !this.on.state) return null;
     const visible = figure.parts.map(({ mesh }) => mesh.visible),
-      materials = figure.parts.map(({ mesh }) => mesh.material);
+      materials = figure.parts.map(({ mesh }) => mesh.material),
+      cores = figure.parts.flatMap(({ core }) => (core && !core.visible ? [core] : []));
     const box = new THREE.Box3();
+    for (const core of cores) core.visible = true;
     figure.parts.forEach((item) => {
       item.mesh.visible = part === null || item.part.id === part;
       item.mesh.material = item.own;
@@ -59,6 +61,7 @@ export class Snapshots {
       mesh.visible = visible[i];
       mesh.material = materials[i];
     });
+    for (const core of cores) core.visible = false;
     for (const thing of things) thing.visible = true;
     const pixels = new Uint8Array(width * height * 4);
     await this.on.renderer.readRenderTargetPixelsAsync(this.toned, 0, 0, width, height, pixels);

@@ -9,10 +9,9 @@ export interface Ground {
   corners: Uint32Array;
 }
 
-/** What strands lie on. */
-const UNDER_STRANDS = new Set(['head', 'scalp', 'body']);
+/** What strands lie on: a scalp also where its edge is soft. */
 export const isUnderStrands = ({ role, material }: Part): boolean =>
-  UNDER_STRANDS.has(role) && material?.getAlphaMode() !== 'BLEND';
+  role === 'scalp' || ((role === 'head' || role === 'body') && material?.getAlphaMode() !== 'BLEND');
 
 /** @param positions of the deformer's vertices, metres @returns null where there is no such surface */
 export function groundOf(

@@ -99,7 +99,7 @@ const BACKS = 0.04;
 
 /** What is around a material on its figure. */
 export interface AlphaSurroundings {
-  /** Hair lies over it: both blended would be sorted by where their middles happen to lie. */
+  /** Hair lies over it: were both blended, they would be sorted by where their middles happen to lie. */
   underHair: boolean;
   /** Share of what is seen of it that would be gone without its back faces, see `backsMissed`. */
   backs: number;
@@ -154,6 +154,8 @@ export function decideAlpha(
     return decide('OPAQUE', found ? 'its map is solid everywhere' : 'it has no transparency');
   if (ON_SKIN.includes(kind) && rule.blendAllowed && found?.pattern === 'graded')
     return decide('BLEND', 'strands in one layer on skin: soft, and nothing to sort');
+  if (kind === 'scalp' && underHair && rule.hair === 'mask' && rule.blendAllowed && found?.pattern === 'graded')
+    return decide('BLEND', 'a soft hairline; the hair over it is cut out, and nothing has to be sorted');
   if (kind === 'scalp' && underHair)
     return decide(
       'MASK',

@@ -5,10 +5,12 @@ import { cameraOf, createScene, Maps, Painter, standardViews } from '../appearan
 import { copyDocument, createDeformer, keepOwn, listParts, trianglesOf } from '../character/index.ts';
 import { defaultRecipe, runRecipe } from '../recipe/index.ts';
 import { parseTarget, SHIPPED_TARGETS } from '../targets/index.ts';
+import { addPart } from '../testing/add-part.ts';
 import { testContext } from '../testing/context.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
 import { bestWay, drawHairWays } from './hair-ways.ts';
 import { addSoftEdges, markCore, withoutEdge } from './second-pass.ts';
+import { materialsStep } from './transparency-step.ts';
 
 const images = sharpCodec,
   context = { ...testContext(), images };
@@ -164,6 +166,36 @@ describe('hair in two passes', () => {
       ).sort();
     expect(sorted(hair(asked.parts)[0])).toEqual(sorted(hair(asked.parts)[1]));
     expect(hair((await run(triangles + 200, { Hair: 'BLEND' })).parts)).toHaveLength(1);
+  });
+
+  it('leaves a scalp its soft edge where the hair over it is cut out, and takes it where that is blended too', async () => {
+    const target = SHIPPED_TARGETS.find(({ materials }) => materials.hair === 'mask' && materials.blendAllowed);
+    if (!target) throw new Error('one of them cuts hair out');
+    const scalpAfter = async (alphaModes: Record<string, 'PASSES' | 'BLEND'>) => {
+      const document = await tufted(),
+        cap = addPart(document, 'Scalp', 'Scalp', {
+          positions: [-0.05, 1.8, 0, 0.05, 1.8, 0, 0, 1.8, 0.05],
+          indices: [0, 2, 1],
+        });
+      cap
+        .setAttribute(
+          'TEXCOORD_0',
+          document
+            .createAccessor()
+            .setType('VEC2')
+            .setArray(Float32Array.from([0, 0, 1, 0, 0, 1])),
+        )
+        .getMaterial()
+        ?.setBaseColorTexture(material(document).getBaseColorTexture())
+        .setAlphaMode('BLEND');
+      await materialsStep.run(document, { alphaModes, doubleSided: {} }, parseTarget(target), context);
+      if (alphaModes.Hair === 'PASSES') addSoftEdges(document);
+      return cap.getMaterial()?.getAlphaMode();
+    };
+    expect(await scalpAfter({})).toBe('BLEND');
+    expect(await scalpAfter({ Hair: 'BLEND' })).toBe('MASK');
+    expect(await scalpAfter({ Hair: 'PASSES' })).toBe('MASK');
+    expect(await scalpAfter({ Hair: 'BLEND', Scalp: 'BLEND' })).toBe('BLEND');
   });
 
   it('has no edge twice, nor one that its material doesn’t ask for', async () => {

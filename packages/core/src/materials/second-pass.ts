@@ -63,6 +63,13 @@ export function addSoftEdges(document: Document): string[] {
       .map((part) => part.name);
     split[name] = names;
   }
+  if (bare.length) cutScalps(after);
   if (bare.length) updateDossier(document, { splitParts: split, materialKinds: kinds as never });
   return bare.map(({ name }) => name);
+}
+
+/** Two blended layers, a scalp and strands over it, would be sorted by where their middles happen to lie. */
+export function cutScalps(parts: readonly Pick<Part, 'kind' | 'material'>[]): void {
+  for (const { kind, material } of parts)
+    if (kind === 'scalp' && material?.getAlphaMode() === 'BLEND') material.setAlphaMode('MASK').setAlphaCutoff(0.5);
 }

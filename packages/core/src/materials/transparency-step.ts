@@ -8,7 +8,7 @@ import { defineStep, type StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { type AlphaDecision, planAlpha } from './alpha.ts';
 import { bestWay, drawHairWays, isHair, toldWay } from './hair-ways.ts';
-import { markCore } from './second-pass.ts';
+import { cutScalps, markCore } from './second-pass.ts';
 
 /** `PASSES`: strands as a cut-out core and a blended edge after it. */
 const ALPHA_MODE = v.picklist(['OPAQUE', 'MASK', 'BLEND', 'PASSES']);
@@ -59,6 +59,9 @@ export const materialsStep = defineStep({
       if (settings.alphaModes[name] && mode !== 'PASSES' && isHair(decision.kind)) keepOwn(material, 'passes', 1);
       material.setDoubleSided(settings.doubleSided[name] ?? decision.doubleSided);
     }
+    const byHand = (material: Material) => settings.alphaModes[material.getName()],
+      blends = decisions.some(({ material, kind }) => isHair(kind) && /BLEND|PASSES/.test(byHand(material) ?? ''));
+    if (blends) cutScalps(listParts(document).filter(({ material }) => material && !byHand(material)));
     const open = decisions.filter(({ material }) => settings.alphaModes[material.getName()] === undefined);
     context.progress(0.5, 'drawing hair in several ways');
     findings.push(...(await chooseHairWay(document, open, target, context)));

@@ -3,17 +3,13 @@ import {
   createDeformer,
   facingOf,
   type Deformer,
-  far,
-  floatsOf,
   type Ground,
   groundOf,
   heightAbove,
   type Part,
-  standsOff,
 } from '../character/index.ts';
-import { LOOKED, type Shares, unit, weldByPlace } from '../geometry/index.ts';
-
-type Point = [number, number, number];
+import { LOOKED, unit, weldByPlace } from '../geometry/index.ts';
+import { hitOf, type Moved, Moves, NOTHING_MOVED, placeOn, putMoved } from './moves.ts';
 
 /** Left between the skin and what lies on it, metres: enough for a depth buffer. */
 const CLEAR = 2e-4;
@@ -75,43 +71,26 @@ function borderOf({ positions, corners }: Ground): Pick<Cap, 'border' | 'pointOf
  * @param before both as they lay
  * @returns vertices that were moved, and by how much at most, millimetres
  */
-export function keepBelow(document: Document, before: Layers): { vertices: number; mostMm: number } {
+export function keepBelow(document: Document, before: Layers): Moved {
   const deformer = createDeformer(document, (part) => isCap(part) || isSkin(part), false),
     rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
-    now = rest.slice(),
-    told = { vertices: 0, mostMm: 0 };
+    now = rest.slice();
   const layers = layersOf(deformer, now);
-  if (!layers) return told;
+  if (!layers) return NOTHING_MOVED;
   const { pointOf } = weldByPlace(now),
     gives = verticesBelow(deformer, now, before);
-  if (!gives.includes(1)) return told;
+  if (!gives.includes(1)) return NOTHING_MOVED;
   for (let round = 0; round < ROUNDS + LIFTS; round++) {
-    const moves = new Moves(pointOf, gives, round < ROUNDS);
-    lookFromSkin(layers, before, moves);
-    lookFromCap(layers, before, moves);
+    const down = round < ROUNDS,
+      moves = new Moves(pointOf, MOST, down ? gives : null);
+    lookFromSkin(layers, before, moves, down, gives);
+    lookFromCap(layers, before, moves, down);
     if (!moves.byPoint.size) break;
     moves.apply(now, rest);
     layers.cap.tree.refit(now);
     layers.skin.tree.refit(now);
   }
-  for (const { part, firstVertex, vertices } of deformer.ranges) {
-    const accessor = part.prim.getAttribute('POSITION'),
-      there = rest.subarray(firstVertex * 3, (firstVertex + vertices) * 3);
-    const off = accessor && standsOff(floatsOf(accessor), there);
-    if (!off) continue;
-    const moved = now.slice(firstVertex * 3, (firstVertex + vertices) * 3);
-    let most = 0;
-    for (let v = 0; v < moved.length; v += 3) {
-      const by = far(moved.subarray(v, v + 3), there.subarray(v, v + 3));
-      if (by > 0) told.vertices++;
-      most = Math.max(most, by);
-    }
-    if (!most) continue;
-    told.mostMm = Math.max(told.mostMm, most * 1000);
-    for (let i = 0; i < moved.length; i++) moved[i] -= off[i % 3];
-    part.prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
-  }
-  return told;
+  return putMoved(document, deformer, rest, now);
 }
 
 /** How far a place on the skin lay under the scalp before, metres; nothing where it didn't. */
@@ -132,52 +111,11 @@ function verticesBelow({ ranges, vertices }: Deformer, positions: Float32Array, 
   return out;
 }
 
-/** Movements that are asked for, by point; of several for one the longest. */
-class Moves {
-  readonly byPoint = new Map<number, Point>();
-
-  constructor(
-    private readonly pointOf: Uint32Array,
-    private readonly gives: Uint8Array,
-    /** The skin gives way; else the scalp is lifted. */
-    readonly down: boolean,
-  ) {}
-
-  isLow(corners: ArrayLike<number>): boolean {
-    return this.gives[corners[0]] + this.gives[corners[1]] + this.gives[corners[2]] > 0;
-  }
-
-  /** The smallest movement of a triangle's corners that brings a place on it `by` metres along a direction. */
-  ask(corners: readonly number[], shares: Shares, by: number, direction: Readonly<Point>): void {
-    const free = corners.map((v, k) => (!this.down || this.gives[v] ? shares[k] : 0)),
-      squares = free.reduce((sum, share) => sum + share * share, 0);
-    if (squares < 0.02) return;
-    corners.forEach((v, k) => {
-      const length = Math.min(MOST, (by * free[k]) / squares),
-        point = this.pointOf[v],
-        known = this.byPoint.get(point);
-      if (length > (known ? Math.hypot(...known) : 0))
-        this.byPoint.set(point, direction.map((x) => x * length) as Point);
-    });
-  }
-
-  apply(now: Float32Array, rest: Float32Array): void {
-    for (let v = 0; v < this.pointOf.length; v++) {
-      const by = this.byPoint.get(this.pointOf[v]);
-      if (!by) continue;
-      for (let k = 0; k < 3; k++) now[v * 3 + k] += by[k];
-      const gone = far(now.subarray(v * 3, v * 3 + 3), rest.subarray(v * 3, v * 3 + 3));
-      if (gone > MOST)
-        for (let k = 0; k < 3; k++)
-          now[v * 3 + k] = rest[v * 3 + k] + ((now[v * 3 + k] - rest[v * 3 + k]) * MOST) / gone;
-    }
-  }
-}
-
-function lookFromSkin({ cap, skin }: Layers, before: Layers, moves: Moves): void {
+/** @param down whether the skin gives way; else the scalp is lifted @param low 1 for vertices of skin that nobody sees */
+function lookFromSkin({ cap, skin }: Layers, before: Layers, moves: Moves, down: boolean, low: Uint8Array): void {
   for (let t = 0; t < skin.corners.length; t += 3) {
     const corners = [skin.corners[t], skin.corners[t + 1], skin.corners[t + 2]];
-    if (!moves.isLow(corners)) continue;
+    if (!corners.some((v) => low[v])) continue;
     for (const shares of LOOKED) {
       const [x, y, z] = placeOn(skin, t, shares),
         height = heightAbove(cap, x, y, z);
@@ -187,13 +125,13 @@ function lookFromSkin({ cap, skin }: Layers, before: Layers, moves: Moves): void
         missing = height + Math.min(CLEAR, depth);
       if (!depth || missing <= 0) continue;
       const up = unit(facingOf(cap, triangle));
-      if (moves.down) moves.ask(corners, shares, missing, [-up[0], -up[1], -up[2]]);
+      if (down) moves.ask(corners, shares, missing, [-up[0], -up[1], -up[2]]);
       else moves.ask(cornersOf(cap, triangle), [1 - v - w, v, w], missing, up);
     }
   }
 }
 
-function lookFromCap({ cap, skin }: Layers, before: Layers, moves: Moves): void {
+function lookFromCap({ cap, skin }: Layers, before: Layers, moves: Moves, down: boolean): void {
   for (let t = 0; t < cap.corners.length; t += 3)
     for (const shares of LOOKED) {
       const [x, y, z] = placeOn(cap, t, shares),
@@ -204,7 +142,7 @@ function lookFromCap({ cap, skin }: Layers, before: Layers, moves: Moves): void 
         missing = Math.min(CLEAR, depth) - height;
       if (!depth || missing <= 0) continue;
       const up = unit(facingOf(skin, triangle));
-      if (moves.down) moves.ask(cornersOf(skin, triangle), [1 - v - w, v, w], missing, [-up[0], -up[1], -up[2]]);
+      if (down) moves.ask(cornersOf(skin, triangle), [1 - v - w, v, w], missing, [-up[0], -up[1], -up[2]]);
       else moves.ask([cap.corners[t], cap.corners[t + 1], cap.corners[t + 2]], shares, missing, up);
     }
 }
@@ -214,18 +152,6 @@ const cornersOf = ({ corners }: Ground, triangle: number): number[] => [
   corners[triangle * 3 + 1],
   corners[triangle * 3 + 2],
 ];
-
-function placeOn({ positions, corners }: Ground, t: number, shares: Shares): Point {
-  const out: Point = [0, 0, 0];
-  for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) out[k] += shares[c] * positions[corners[t + c] * 3 + k];
-  return out;
-}
-
-/** The place that the ground's tree found last. */
-function hitOf(ground: Ground): Point {
-  const { triangle, v, w } = ground.tree.hit;
-  return placeOn(ground, triangle * 3, [1 - v - w, v, w]);
-}
 
 /** Whether the place that the scalp's tree found last lies on its border: beyond it there is none. */
 function isOnBorder({ tree: { hit }, corners, border, pointOf }: Cap): boolean {
