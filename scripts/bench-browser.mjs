@@ -92,6 +92,10 @@ for (let i = 0; i < 3; i++) {
   ours.push(b.at);
   if (i === 2) {
     await b.page.waitForSelector('.bench [role=slider]');
+    // As somebody meets it who has looked at the figure: while its maps come, a page has other work.
+    await b.page.waitForFunction("document.querySelector('.stage canvas')?.dataset.dressed === 'true'", {
+      timeout: 120_000,
+    });
     await new Promise((resolve) => setTimeout(resolve, 3000));
     slider = await b.page.evaluate(async () => {
       const knob = document.querySelector('.bench [role=slider]');

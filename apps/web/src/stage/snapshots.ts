@@ -123,7 +123,7 @@ export class Snapshots {
 }
 
 /** @param pixels RGBA, rows from below, colour multiplied by alpha, as blending leaves it. */
-function pictureOf(pixels: Uint8Array, width: number, height: number): string {
+async function pictureOf(pixels: Uint8Array, width: number, height: number): Promise<string> {
   const canvas = document.createElement('canvas');
   canvas.width = width;
   canvas.height = height;
@@ -134,8 +134,19 @@ function pictureOf(pixels: Uint8Array, width: number, height: number): string {
       for (let k = 0; k < 3; k++) image.data[to + k] = alpha ? (pixels[from + k] * 255) / alpha : 0;
       image.data[to + 3] = alpha;
     }
-  canvas.getContext('2d')?.putImageData(image, 0, 0);
-  return canvas.toDataURL('image/png');
+  // In plain memory, and packed beside the page: fetched from the graphics card and packed here, each swatch held it up.
+  canvas.getContext('2d', { willReadFrequently: true })?.putImageData(image, 0, 0);
+  const packed = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve, 'image/png'));
+  return packed ? urlOf(packed) : canvas.toDataURL('image/png');
+}
+
+function urlOf(blob: Blob): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(reader.result as string);
+    reader.onerror = () => reject(reader.error ?? new Error('A picture could not be packed.'));
+    reader.readAsDataURL(blob);
+  });
 }
 
 /** A place on a part that faces the front, on its left where it has two sides, and its normal: what a swatch is cut at. */

@@ -169,6 +169,10 @@ describe('weights.limit', () => {
       expect((influencesOf(part.prim) as Influences).perVertex).toBe(4);
       expect(weightSumError(part.prim)).toBeLessThan(1e-6);
       expect(findings[0]).toMatchObject({ code: 'weights.limited' });
+      const worst = measures.find((measure) => measure.name === 'largest shift in poses')?.result as number;
+      expect(worst).toBeGreaterThan(
+        measures.find((measure) => measure.name === 'RMS shift in poses')?.result as number,
+      );
       cost.push(measures.find((measure) => measure.name === 'RMS shift in poses')?.result as number);
     }
     expect(cost[1]).toBeGreaterThan(0);

@@ -11,6 +11,7 @@ import {
 } from '../character/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { stickFigure } from '../testing/stick-figure.ts';
+import { addPart } from '../testing/add-part.ts';
 import { testContext } from '../testing/context.ts';
 import { mendWeightsStep, mirrorWeights, smoothWeights, weightFaults } from './index.ts';
 
@@ -65,6 +66,27 @@ describe('weightFaults', () => {
     write(document, influences);
     expect(weightFaults(document, true).unweighted).toBe(hand.size);
     expect(weightFaults(document).unweighted).toBe(0);
+  });
+  it('gives each corner of a loose piece the weights of what is nearest to it', () => {
+    const document = stickFigure(),
+      own = points(document),
+      beside = ['head', 'leftLowerArm', 'rightLowerLeg'].map((name) => ruledBy(document, name)[0]),
+      piece = addPart(document, 'Badge', 'Badge', {
+        positions: beside.flatMap((v) => [...own.subarray(v * 3, v * 3 + 3)]),
+        indices: [0, 1, 2],
+      });
+    listParts(document)
+      .find(({ prim }) => prim === piece)
+      ?.node.setSkin(document.getRoot().listSkins()[0]);
+    writeInfluences(document, piece, { perVertex: 4, joints: new Uint16Array(12), weights: new Float32Array(12) });
+    expect(weightFaults(document, true).unweighted).toBe(3);
+    expect(weightFaults(document).unweighted).toBe(0);
+    const strongest = ({ joints, weights, perVertex }: Influences, v: number) => {
+      const row = [...weights.subarray(v * perVertex, (v + 1) * perVertex)];
+      return joints[v * perVertex + row.indexOf(Math.max(...row))];
+    };
+    const given = influencesOf(piece) as Influences;
+    expect([0, 1, 2].map((v) => strongest(given, v))).toEqual(beside.map((v) => strongest(influencesIn(document), v)));
   });
   it('finds limbs of the other side and far joints that stand alone', () => {
     const document = stickFigure(),

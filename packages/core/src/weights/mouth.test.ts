@@ -74,8 +74,8 @@ function face(line: number, teethAt?: number): Face & { lower: boolean[] } {
     );
   part('Head', 'Skin', positions);
   if (teethAt !== undefined) {
-    part('TeethUpper', 'Teeth', [0, teethAt + 0.0005, 0.09, 0, teethAt + 0.008, 0.09]);
-    part('TeethLower', 'Teeth', [0, teethAt - 0.0005, 0.09, 0, teethAt - 0.008, 0.09]);
+    part('TeethUpper', 'Teeth', [0, teethAt + 0.008, 0.09, 0, teethAt + 0.0005, 0.09, 0, teethAt + 0.004, 0.09]);
+    part('TeethLower', 'Teeth', [0, teethAt - 0.008, 0.09, 0, teethAt - 0.0005, 0.09, 0, teethAt - 0.004, 0.09]);
   }
   const p = Float32Array.from(positions),
     i = Uint32Array.from(indices);
@@ -106,6 +106,7 @@ describe('the mouth', () => {
     const body = face(1.552),
       shares = jawShares(body, { height: 1.552, corner: HALF }, 1),
       { positions } = body;
+    expect(shares).toHaveLength(positions.length / 3);
     let middle = 0,
       corner = 0;
     for (let v = 0; v < shares.length; v++) {

@@ -239,6 +239,16 @@ describe('weights.transfer', () => {
     ]);
     expect(coatOf(document)?.node.getSkin()).not.toBe(null);
   });
+  it('takes along what is named, and nothing else that is unbound', async () => {
+    const { document } = coated(),
+      coat = coatOf(document);
+    if (!coat) throw new Error('there is one');
+    const twin = document.createNode('Twin').setMesh(coat.node.getMesh()?.clone() ?? null);
+    document.getRoot().listScenes()[0].addChild(twin);
+    await run(document, { to: ['Coat'] });
+    expect(coatOf(document)?.node.getSkin()).not.toBe(null);
+    expect(twin.getSkin()).toBe(null);
+  });
   it('takes weights, and joints where there are none, from another character of another size', async () => {
     const { document: other } = coated(),
       bare = copyDocument(other);
