@@ -1,4 +1,3 @@
-import { ownOf } from '@dimetra/core';
 import type { Document } from '@gltf-transform/core';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -6,14 +5,12 @@ import { RoomEnvironment } from 'three/examples/jsm/environments/RoomEnvironment
 import type { StageFigure } from '../figure/build.ts';
 import { mapsInUse } from '../figure/textures.ts';
 import type { Jump } from '../store/view-slice.ts';
-import { DifferencePass } from './difference.ts';
+import { putCameraAt } from './camera-place.ts';
 import { Dressing } from './dressing.ts';
 import { floor, rod } from './furniture.ts';
-import { backFaces, channelMaterial, isChannel, lookMaterial, strandMaterial, wireOf } from './looks.ts';
-import { paint } from './painting.ts';
 import { type OnStage, Picking } from './picking.ts';
 import { Posing } from './posing.ts';
-import { isWhole, type Shot, shotOf } from './shots.ts';
+import { isWhole, type Shot } from './shots.ts';
 import { Level } from './level.ts';
 import { MarksOverlay } from './marks-overlay.ts';
 import { SeatsOverlay } from './seats-overlay.ts';
@@ -21,18 +18,9 @@ import { WrapOverlay } from './wrap-overlay.ts';
 import { PinsOverlay } from './pins-overlay.ts';
 import { SkeletonOverlay } from './skeleton-overlay.ts';
 import { Snapshots } from './snapshots.ts';
-import { SIDE_COLOR, type Side, type StageState } from './state.ts';
-
-/** Looks that colour vertices. */
-const PAINTED: ReadonlySet<string> = new Set([
-  'weights',
-  'deviation',
-  'influences',
-  'segments',
-  'slots',
-  'asymmetry',
-  'texel density',
-]);
+import type { Side, StageState } from './state.ts';
+import { Views } from './views.ts';
+import { WornLooks } from './worn-looks.ts';
 
 /** What the stage's surroundings are told. */
 export interface StageNews {
@@ -55,9 +43,9 @@ export class StageRenderer implements OnStage {
   private readonly wrap = new WrapOverlay();
   private readonly seats = new SeatsOverlay();
   private readonly pins = { source: new PinsOverlay(), result: new PinsOverlay() };
-  private readonly looks = new Map<string, THREE.Material>();
+  private readonly looks = new WornLooks();
   state: StageState | null = null;
-  private readonly difference = new DifferencePass();
+  private readonly views = new Views(this);
   private readonly posing = new Posing(this.figures);
   private readonly snapshots = new Snapshots(this);
   readonly level = new Level(this);
@@ -127,7 +115,7 @@ export class StageRenderer implements OnStage {
     if (before) {
       this.scenes[side].remove(before.group);
       before.dispose();
-      this.forgetChannels();
+      this.looks.forgetChannels();
     }
     this.figures[side] = figure;
     if (figure) this.scenes[side].add(figure.group);
@@ -151,7 +139,7 @@ export class StageRenderer implements OnStage {
         const { mesh, part } = item;
         mesh.visible = state.isolated ? part.id === state.isolated : !state.hidden.includes(part.id);
         item.dials.set(state.played?.[side] ?? state.morphs, (side === 'source' && state.mixed?.get(part.id)) || null);
-        this.dress(item, figure, side, state);
+        this.looks.put(item, side, state, this.dressing.has(figure), this.figures);
       }
       this.overlays[side].show(figure, state);
     }
@@ -175,59 +163,6 @@ export class StageRenderer implements OnStage {
     this.posing.pose(figure, side, state, moving || close || ['wipe', 'overlay', 'difference'].includes(state.view));
   }
 
-  private dress(item: StageFigure['parts'][number], figure: StageFigure, side: Side, state: StageState): void {
-    const { mesh, own, part } = item;
-    const picked = state.part === part.id;
-    if (!this.dressing.has(figure) && state.look === 'material') {
-      mesh.material = this.look(
-        'sketch',
-        () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide }),
-      );
-      mesh.visible &&= !own.transparent;
-    } else if (state.look === 'material') mesh.material = own;
-    else if (PAINTED.has(state.look)) {
-      paint(item, side, state, this.figures);
-      mesh.material = this.look(
-        'painted',
-        () => new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.85, side: THREE.DoubleSide }),
-      );
-    } else if (state.look === 'strands') {
-      const strands = part.material ? ownOf(part.material, 'strands') : undefined;
-      mesh.material = this.look(`strands ${own.uuid}`, () => strandMaterial(strands));
-    } else if (state.look === 'back faces') mesh.material = this.look('back faces', backFaces);
-    else if (isChannel(state.look))
-      mesh.material = this.look(`${state.look} ${own.uuid}`, () => channelMaterial(state.look, own));
-    else mesh.material = this.look(state.look, () => lookMaterial(state.look as 'clay'));
-    if (item.core) item.core.visible = mesh.material === own;
-    const edges = mesh.getObjectByName('edges');
-    const wanted = state.look === 'wire' || picked;
-    if (wanted && !edges) mesh.add(wireOf(mesh));
-    const wire = mesh.getObjectByName('edges') as THREE.Mesh | undefined;
-    if (wire) {
-      wire.visible = wanted;
-      (wire.material as THREE.MeshBasicMaterial).color.set(picked ? 0xf2ead6 : SIDE_COLOR[side]);
-      (wire.material as THREE.MeshBasicMaterial).opacity = picked && state.look !== 'wire' ? 0.2 : 0.5;
-    }
-  }
-
-  private look(name: string, make: () => THREE.Material): THREE.Material {
-    let material = this.looks.get(name);
-    if (!material) {
-      material = make();
-      this.looks.set(name, material);
-    }
-    return material;
-  }
-
-  /** Looks at one channel are made from a figure's own materials, and go with them. */
-  private forgetChannels(): void {
-    for (const [name, material] of this.looks)
-      if (name.includes(' ') && name !== 'back faces') {
-        material.dispose();
-        this.looks.delete(name);
-      }
-  }
-
   /** A motion from elsewhere, for both figures: played through the roles of its joints. */
   setMotion(motion: Document | null): void {
     this.posing.setMotion(motion);
@@ -246,27 +181,7 @@ export class StageRenderer implements OnStage {
     this.place = to;
     if (before !== to && this.state && Object.values(this.figures).some((figure) => figure?.home))
       this.apply(this.state);
-    // What is looked at alone decides: a source that arrives torn apart would put the camera far off.
-    const { source, result } = this.figures,
-      figure = (this.state?.view === 'result' ? result : source) ?? source ?? result;
-    if (!figure) return;
-    this.level.put(to);
-    const { direction, distance: usual, height } = shotOf(figure, to),
-      target = this.level.placeOf(figure, to),
-      whole = isWhole(to);
-    // A single figure stands larger than one of a pair: it steps back and up, or its feet are behind the bars.
-    const wide = whole && this.aspect() > 1,
-      distance = wide ? usual * 1.07 : usual;
-    if (wide) target.y -= height * 0.03;
-    // A narrow view needs more distance for the same width.
-    const widest = Math.max(...Object.values(this.figures).map((one) => (one ? shotOf(one, to).width : 0)));
-    const narrow = Math.max(1, (whole ? Math.max(0.56, (0.86 * widest) / height) : 0.8) / Math.max(0.2, this.aspect()));
-    this.controls.target.copy(target);
-    this.camera.position.copy(target).addScaledVector(direction, distance * narrow);
-    this.camera.near = distance / 40;
-    this.camera.far = distance * 12 + height * 4;
-    this.controls.update();
-    this.draw();
+    if (putCameraAt(this, this.level, to, this.aspect())) this.draw();
   }
 
   private aspect(): number {
@@ -310,41 +225,7 @@ export class StageRenderer implements OnStage {
     if (!width || !height) return;
     const size = this.renderer.getSize(new THREE.Vector2());
     if (size.x !== width || size.y !== height) this.renderer.setSize(width, height, false);
-    const view = this.figures.result ? (this.state?.view ?? 'pair') : 'source';
-    const shoot = (side: Side, x: number, w: number, aspectWidth: number, clear = true) => {
-      this.camera.aspect = aspectWidth / height;
-      this.camera.updateProjectionMatrix();
-      this.renderer.autoClear = clear;
-      this.renderer.setScissor(x, 0, w, height);
-      this.level.at(side, this.camera, () => this.renderer.render(this.scenes[side], this.camera));
-    };
-    this.camera.clearViewOffset();
-    if (view === 'pair') {
-      const half = Math.floor(width / 2);
-      this.renderer.setViewport(0, 0, half, height);
-      shoot('source', 0, half, half);
-      this.renderer.setViewport(half, 0, width - half, height);
-      shoot('result', half, width - half, half);
-    } else {
-      this.renderer.setViewport(0, 0, width, height);
-      if (view === 'source' || view === 'result') shoot(view, 0, width, width);
-      else if (view === 'difference') {
-        this.camera.aspect = width / height;
-        this.camera.updateProjectionMatrix();
-        this.renderer.setScissor(0, 0, width, height);
-        this.difference.render(this.renderer, this.scenes, this.camera, width, height);
-      } else if (view === 'wipe') {
-        const x = Math.round(width * this.wipe);
-        shoot('source', 0, x, width);
-        shoot('result', x, width - x, width);
-      } else {
-        shoot('source', 0, width, width);
-        this.renderer.clearDepth();
-        this.ghost(true);
-        shoot('result', 0, width, width, false);
-        this.ghost(false);
-      }
-    }
+    this.views.draw(width, height);
     const counter = window as unknown as { dimetraFrames?: number; dimetraFigures?: number };
     counter.dimetraFrames = (counter.dimetraFrames ?? 0) + 1;
     if (this.figures.source) counter.dimetraFigures = (counter.dimetraFigures ?? 0) + 1;
@@ -357,21 +238,6 @@ export class StageRenderer implements OnStage {
     if (dressed !== this.canvas.dataset.dressed) {
       this.canvas.dataset.dressed = dressed;
       this.told.dressed?.(dressed === 'true');
-    }
-  }
-
-  /** The result laid over the source, half seen through. */
-  private ghost(on: boolean): void {
-    for (const { mesh } of this.figures.result?.parts ?? []) {
-      const material = mesh.material as THREE.Material & { userData: { kept?: [boolean, number] } };
-      if (on && !material.userData.kept) {
-        material.userData.kept = [material.transparent, material.opacity];
-        material.transparent = true;
-        material.opacity *= 0.5;
-      } else if (!on && material.userData.kept) {
-        [material.transparent, material.opacity] = material.userData.kept;
-        delete material.userData.kept;
-      }
     }
   }
 
@@ -425,8 +291,8 @@ export class StageRenderer implements OnStage {
     this.wrap.dispose();
     this.seats.dispose();
     for (const overlay of Object.values(this.pins)) overlay.dispose();
-    for (const material of this.looks.values()) material.dispose();
-    this.difference.dispose();
+    this.looks.dispose();
+    this.views.dispose();
     this.snapshots.dispose();
     this.renderer.dispose();
   }
