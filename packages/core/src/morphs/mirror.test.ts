@@ -1,7 +1,8 @@
 import type { Document, Primitive } from '@gltf-transform/core';
 import { describe, expect, it } from 'vitest';
 import * as v from 'valibot';
-import { copyDocument, floatsOf, listMorphNames, listParts } from '../character/index.ts';
+import { copyDocument, floatsOf, listMorphNames, listParts, trianglesOf } from '../character/index.ts';
+import { vertexNormals } from '../geometry/index.ts';
 import { SHIPPED_TARGETS } from '../targets/index.ts';
 import { testContext } from '../testing/context.ts';
 import { sheetFigure } from '../testing/sheet-figure.ts';
@@ -138,6 +139,8 @@ describe('mirroring', () => {
       moved = places(prim).slice();
     for (let i = 0; i < moved.length; i += 3) if (moved[i] > 0) moved[i + 2] += 0.02 * moved[i] * moved[i + 1];
     prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(moved));
+    const leaning = vertexNormals(moved, trianglesOf(prim));
+    prim.setAttribute('NORMAL', document.createAccessor().setType('VEC3').setArray(leaning.slice()));
     const told = mirrorBase(document, mirrorPairs(document), 'left');
     expect(told.farthestMm).toBeCloseTo(20, 3);
     const now = places(listParts(document)[0].prim);
@@ -147,6 +150,20 @@ describe('mirroring', () => {
     const n = floatsOf(prim.getAttribute('NORMAL') as never);
     for (let v = 0; v < 9; v++)
       for (let k = 0; k < 3; k++) expect(n[(72 + v) * 3 + k]).toBeCloseTo((k ? 1 : -1) * n[(72 + 8 - v) * 3 + k], 6);
+    // They lean: upwards and to the side.
+    for (let v = 0; v < n.length; v += 3)
+      if (moved[v] > 0) expect([...n.slice(v, v + 3)]).toEqual([...leaning.slice(v, v + 3)]);
+    expect(Math.max(...leaning.filter((_, i) => i % 3 < 2).map(Math.abs))).toBeGreaterThan(0.01);
+    for (let v = 0; v < n.length / 3; v++) {
+      const [x, y] = [now[v * 3], now[v * 3 + 1]],
+        other = Array.from({ length: n.length / 3 }, (_, i) => i).find(
+          (i) => Math.abs(now[i * 3] + x) < 1e-6 && Math.abs(now[i * 3 + 1] - y) < 1e-6,
+        );
+      if (other === undefined || x >= 0) continue;
+      expect([n[v * 3], n[v * 3 + 1], n[v * 3 + 2]]).toEqual(
+        [-n[other * 3], n[other * 3 + 1], n[other * 3 + 2]].map((value) => expect.closeTo(value, 6)),
+      );
+    }
   });
   it('works in a mesh that stands turned and scaled in its figure', () => {
     const plain = figure(),
@@ -219,6 +236,16 @@ describe('a mesh that joints bring to its size', () => {
 });
 
 describe('the step', () => {
+  it('is for what it was asked', () => {
+    const applies = (settings: object) =>
+      mirrorStep.applies(stickFigure(), SHIPPED_TARGETS[0], v.parse(mirrorStep.settings, settings));
+    expect([
+      applies({}),
+      applies({ names: ['frown'] }),
+      applies({ names: 'base' }),
+      applies({ flip: ['a_l'] }),
+    ]).toEqual([false, true, true, true]);
+  });
   it('says what has no side and what isn’t there, and does the rest', async () => {
     const { document } = sheetFigure({ smile_l: (x) => [0, x, 0], frown: (x) => [0, x, 0] }),
       settings = v.parse(mirrorStep.settings, { names: ['frown', 'brow'], flip: ['smile_l', 'frown'] }),
