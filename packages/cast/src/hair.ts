@@ -1,5 +1,5 @@
 import { fromHead } from './body/joints.ts';
-import { seededRandom } from '@dimetra/core';
+import { cross, dot, seededRandom, sub, unit } from '@dimetra/core';
 import { baseSurface } from './head/surface.ts';
 import type { Head } from './head/build.ts';
 import type { Point } from './head/curves.ts';
@@ -143,17 +143,6 @@ function scalpHair(
   return out;
 }
 
-const apart = (a: Point, b: Point): Point => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const dot = (a: Point, b: Point): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Point, b: Point): Point => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-const unit = (a: Point): Point => {
-  const long = Math.hypot(...a) || 1;
-  return [a[0] / long, a[1] / long, a[2] / long];
-};
 /** A direction on the shorter arc from one to another, both of length one. */
 function between(a: Point, b: Point, t: number): Point {
   const turn = Math.acos(Math.max(-1, Math.min(1, dot(a, b)))),
@@ -166,7 +155,7 @@ function skullFinder(base: ReturnType<typeof baseSurface>): (towards: Point) => 
   const STEP = 0.25,
     places: { u: number; v: number; towards: Point }[] = [];
   for (let u = 0; u <= 11; u += STEP)
-    for (let v = 4; v <= base.rows - 1; v += STEP) places.push({ u, v, towards: unit(apart(base.at(u, v), SKULL)) });
+    for (let v = 4; v <= base.rows - 1; v += STEP) places.push({ u, v, towards: unit(sub(base.at(u, v), SKULL)) });
   return (towards) => {
     let best = places[0];
     for (const place of places) if (dot(place.towards, towards) > dot(best.towards, towards)) best = place;
@@ -175,7 +164,7 @@ function skullFinder(base: ReturnType<typeof baseSurface>): (towards: Point) => 
       far = 0;
     for (let i = -8; i <= 8; i++)
       for (let j = -8; j <= 8; j++) {
-        const from = apart(base.at(Math.max(0, Math.min(11, best.u + (i * STEP) / 8)), best.v + (j * STEP) / 8), SKULL),
+        const from = sub(base.at(Math.max(0, Math.min(11, best.u + (i * STEP) / 8)), best.v + (j * STEP) / 8), SKULL),
           meets = dot(unit(from), towards);
         if (meets > near) {
           near = meets;
@@ -199,14 +188,14 @@ function tiedHair(head: Head): Cards {
     skull = skullFinder(base);
   const out: Cards = { positions: [], triangles: [], uv: [] };
   const knot = { u: 11, v: row(11, 150) },
-    to = unit(apart(base.at(knot.u, knot.v), SKULL));
+    to = unit(sub(base.at(knot.u, knot.v), SKULL));
   for (let layer = 0; layer < 3; layer++)
     for (let i = 0; i < 60; i++)
       for (const side of [1, -1]) {
         // Closer at the forehead: from there they spread over the whole crown.
         const s0 = (i + random()) / 60,
           u0 = 11 * s0 * Math.sqrt(s0),
-          from = unit(apart(base.at(u0, row(u0, hairline(u0) + layer * 14)), SKULL)),
+          from = unit(sub(base.at(u0, row(u0, hairline(u0) + layer * 14)), SKULL)),
           wide = 4.6 + random() * 1.2,
           first = out.positions.length / 3,
           strip = Math.floor(random() * 4);
