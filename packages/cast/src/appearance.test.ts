@@ -182,10 +182,18 @@ it.each<[string, string, SideName, (document: Document) => void | Promise<void>]
     'cover',
     'hair cut where hardly any of it passes',
     'head, left',
-    (document) => {
-      // Its soft edge too, where it is drawn in two passes.
-      for (const one of document.getRoot().listMaterials())
-        if (/hair/i.test(one.getName())) one.setAlphaMode('MASK').setAlphaCutoff(0.97);
+    async (document) => {
+      // Its soft edge too, where it is drawn in two passes; of its map an eighth is left, or layers would make up for it.
+      for (const one of document.getRoot().listMaterials()) {
+        const texture =
+          /hair/i.test(one.getName()) && one.setAlphaMode('MASK').setAlphaCutoff(0.97).getBaseColorTexture();
+        if (!texture) continue;
+        const { width, height, data } = await context.images.decode(texture.getImage() as Uint8Array);
+        for (let i = 0; i < width * height; i++) if (i % width >= width / 8) data[i * 4 + 3] = 0;
+        texture
+          .setImage((await encodePixels({ width, height, channels: 4, data }, 'image/png')) as Uint8Array<ArrayBuffer>)
+          .setMimeType('image/png');
+      }
     },
   ],
   [

@@ -45,7 +45,7 @@ export function hairline(u: number): number {
 }
 
 /** Row of the base surface where hair parts from: the top of the skull. */
-const crown = 19.4;
+export const crown = 19.4;
 /** Row of the base surface at a height, for a column. */
 export function rowFinder(base: ReturnType<typeof baseSurface>): (u: number, y: number) => number {
   return (u, y) => {

@@ -1,5 +1,5 @@
 import { fromHead } from '../body/joints.ts';
-import { hairline, rowFinder, type Cards } from '../hair.ts';
+import { crown, hairline, rowFinder, type Cards } from '../hair.ts';
 import { seededRandom } from '@dimetra/core';
 import { browLine } from './brow-line.ts';
 import { TAG, type Head } from './build.ts';
@@ -109,9 +109,6 @@ export function tearLine(head: Head): Cards {
   return out;
 }
 
-/** Row where the cap closes: a hair's breadth from the top of the skull, where all columns meet. */
-const TOP = 19.98;
-
 /** A cap of skull from the crown to the hairline, a hair's breadth over the skin. @param rows from crown to edge @param columns of one half */
 export function scalpCap(head: Head, rows: number, columns: number): Cards {
   const base = baseSurface(head.traits),
@@ -122,7 +119,7 @@ export function scalpCap(head: Head, rows: number, columns: number): Cards {
     for (let i = 0; i <= across; i++) {
       const u = (i / columns - 1) * 11,
         t = j / rows,
-        v = TOP + (row(Math.abs(u), hairline(Math.abs(u))) - TOP) * t,
+        v = crown + (row(Math.abs(u), hairline(Math.abs(u))) - crown) * t,
         p = base.at(u, v),
         n = base.normal(u, v),
         off = 0.55 * step(1, 0.8, t) + 0.15;
