@@ -96,6 +96,27 @@ describe('strands with fewer segments', () => {
     expect(told.mostMm).toBeGreaterThan(deep * 1000);
     expect(told.mostMm).toBeLessThan(4.0001);
   });
+  it('leave the skin where it is, also where they begin at one of its vertices', () => {
+    const document = haired(4),
+      [head, hair] = listParts(document),
+      was = floatsOf(head.prim.getAttribute('POSITION') as never).slice(),
+      strands = floatsOf(hair.prim.getAttribute('POSITION') as never).slice();
+    // The middle card's two corners on the crown come to one of the ball's own, its pole.
+    for (let v = 0; v < strands.length; v += 3)
+      if (Math.abs(strands[v]) < 0.004 && strands[v + 1] > R && Math.abs(strands[v + 2]) < 1e-6)
+        strands.set([0, R, 0], v);
+    hair.prim.setAttribute('POSITION', document.createAccessor().setType('VEC3').setArray(strands.slice()));
+    liftStrands(document, before());
+    expect(floatsOf(listParts(document)[0].prim.getAttribute('POSITION') as never)).toEqual(was);
+    const now = hairOf(document).at;
+    let poles = 0;
+    for (let v = 0; v < strands.length; v += 3) {
+      if (strands[v] !== 0 || strands[v + 1] !== Math.fround(R) || strands[v + 2] !== 0) continue;
+      poles++;
+      expect(now[v + 1]).toBeGreaterThan(R + 1e-4);
+    }
+    expect(poles).toBe(2);
+  });
   it('stay where they are as long as they clear what is under them', () => {
     const document = haired(8);
     expect(liftStrands(document, before())).toEqual({ vertices: 0, mostMm: 0 });

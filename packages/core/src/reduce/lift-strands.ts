@@ -1,7 +1,6 @@
 import type { Document } from '@gltf-transform/core';
 import {
   createDeformer,
-  type Deformer,
   facingOf,
   type Ground,
   groundOf,
@@ -32,14 +31,16 @@ export interface OnGround {
 
 /** How strands lie before anything is reduced; null where there are none, or nothing under them. */
 export function lookOnGround(document: Document): OnGround | null {
-  const deformer = createDeformer(document, (part) => isStrands(part) || isUnderStrands(part), false);
-  return lieOn(deformer, deformer.evaluate(new Float32Array(deformer.vertices * 3)));
+  const strands = standing(document, isStrands).ground,
+    { ground } = standing(document, isUnderStrands);
+  return strands && ground && { strands, ground };
 }
 
-function lieOn(deformer: Deformer, positions: Float32Array): OnGround | null {
-  const ground = groundOf(deformer, positions, isUnderStrands),
-    strands = ground && groundOf(deformer, positions, isStrands);
-  return strands && { strands, ground };
+/** Some parts as they stand at rest, apart from all others: strands may begin at the very place of a vertex of the skin. */
+function standing(document: Document, which: (part: Part) => boolean) {
+  const deformer = createDeformer(document, which, false),
+    positions = deformer.evaluate(new Float32Array(deformer.vertices * 3));
+  return { deformer, positions, ground: groundOf(deformer, positions, which) };
 }
 
 /**
@@ -50,16 +51,15 @@ function lieOn(deformer: Deformer, positions: Float32Array): OnGround | null {
  * @returns vertices that were lifted, and by how much at most, millimetres
  */
 export function liftStrands(document: Document, before: OnGround): Moved {
-  const deformer = createDeformer(document, (part) => isStrands(part) || isUnderStrands(part), false),
-    rest = deformer.evaluate(new Float32Array(deformer.vertices * 3)),
-    now = rest.slice(),
-    lies = lieOn(deformer, now);
-  if (!lies) return NOTHING_MOVED;
-  // The strands' own tree is never asked: only the ground stays as it is.
-  const { pointOf } = weldByPlace(now);
+  const { deformer, positions: now, ground: strands } = standing(document, isStrands),
+    { ground } = standing(document, isUnderStrands);
+  if (!strands || !ground) return NOTHING_MOVED;
+  const rest = now.slice(),
+    { pointOf } = weldByPlace(now);
   for (let round = 0; round < ROUNDS; round++) {
     const moves = new Moves(pointOf, MOST);
-    askToLift(lies, before, moves);
+    // The strands' own tree is never asked: only the ground has to stay as it is.
+    askToLift({ strands, ground }, before, moves);
     if (!moves.byPoint.size) break;
     moves.apply(now, rest);
   }
