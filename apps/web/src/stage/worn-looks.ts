@@ -30,7 +30,8 @@ export class WornLooks {
         'sketch',
         () => new THREE.MeshLambertMaterial({ color: 0xb9b2a6, side: THREE.DoubleSide }),
       );
-      mesh.visible &&= !own.transparent;
+      // Clear layers would hide in clay what is seen through them; what only came blended hides it anyway.
+      mesh.visible &&= !own.transparent || own.depthWrite;
     } else if (state.look === 'material') mesh.material = own;
     else if (PAINTED.has(state.look)) {
       paint(item, side, state, figures);
