@@ -248,11 +248,8 @@ describe('weights.transfer', () => {
     coat.node.getParentNode()?.addChild(twin);
     await run(document, { to: ['Coat'] });
     expect(coatOf(document)?.node.getSkin()).not.toBe(null);
-    expect(listParts(document).map((part) => [part.name, part.node.getSkin() !== null])).toEqual([
-      ['Body', true],
-      ['Coat', true],
-      ['Twin', false],
-    ]);
+    const bound = listParts(document).flatMap((part) => (part.node.getSkin() ? [part.name] : []));
+    expect(bound.sort()).toEqual(['Body', 'Coat']);
   });
   it('takes weights, and joints where there are none, from another character of another size', async () => {
     const { document: other } = coated(),
