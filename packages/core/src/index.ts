@@ -5,7 +5,7 @@ export * from './step.ts';
 export * from './geometry/index.ts';
 export * from './character/index.ts';
 export * from './pixels/index.ts';
-export { cameraOf, placingOf, type View as AppearanceView } from './appearance/index.ts';
+export { AS_SOLID, cameraOf, placingOf, type View as AppearanceView } from './appearance/index.ts';
 export * from './maps/index.ts';
 export * from './landmarks/index.ts';
 export * from './rig/index.ts';

@@ -1,4 +1,14 @@
-import { isSeenThrough, mapsOf, type MaterialKind, ownOf, type Part, SOLID_KINDS } from '@dimetra/core';
+import {
+  AS_SOLID,
+  CORE_CUT,
+  isHair,
+  isSeenThrough,
+  mapsOf,
+  type MaterialKind,
+  ownOf,
+  type Part,
+  SOLID_KINDS,
+} from '@dimetra/core';
 import * as THREE from 'three';
 import { addBeyondGltf } from './beyond-gltf.ts';
 import type { FigureTextures } from './textures.ts';
@@ -17,8 +27,6 @@ export interface Drawn {
   core: boolean;
 }
 
-/** Nothing more transparent is taken for solid. */
-const AS_SOLID = 0.98;
 /** What lies over what: from the skin outwards. */
 const LAYERS: readonly (readonly MaterialKind[])[] = [
   ['scalp', 'brow'],
@@ -43,7 +51,7 @@ export function drawingOf({ kind, material }: Pick<Part, 'kind' | 'material'>, d
     blended: true,
     hides,
     order: UNDER + 1 + LAYERS.findIndex((layer) => layer.includes(kind)),
-    core: kind === 'hair' || kind === 'beard',
+    core: isHair(kind),
   };
 }
 
@@ -75,9 +83,6 @@ export function ownMaterial(
   if (beyond) addBeyondGltf(out, beyond, ownOf(m, 'strands')?.degrees ?? 90);
   return out;
 }
-
-/** What is softer is left to the blended edge. */
-const CORE_CUT = 0.8;
 
 /** The solid part of strands: it hides what lies behind it, so that only their soft edges depend on an order. */
 export function coreOf(own: THREE.MeshPhysicalMaterial): THREE.MeshPhysicalMaterial {

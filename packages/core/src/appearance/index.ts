@@ -5,7 +5,7 @@ export { createScene, poseScene, type Reading } from './from-document.ts';
 export { CHANNELS, type Light, LIGHTS } from './light.ts';
 export { levelsSeen, type Posing } from './levels-seen.ts';
 export { Maps } from './maps.ts';
-export { placingOf } from './material.ts';
+export { AS_SOLID, placingOf } from './material.ts';
 export { mipsOf } from './mips.ts';
 export { createPicture, type Picture } from './picture.ts';
 export type { Scene, SceneMaterial, ScenePart } from './scene.ts';

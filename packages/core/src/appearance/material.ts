@@ -6,7 +6,7 @@ import type { Content, Mips } from './mips.ts';
 import type { SceneMaterial, Slot, Wrap } from './scene.ts';
 
 /** Opacity from which what is blended is as good as solid. */
-const AS_SOLID = 0.98;
+export const AS_SOLID = 0.98;
 
 /** What a part without a material is drawn with (glTF 2.0 §5.19). */
 export const PLAIN: SceneMaterial = {

@@ -29,6 +29,8 @@ export type MaterialKind = (typeof MATERIAL_KINDS)[number];
 /** Kinds drawn as strands with gaps between, kinds that are clear layers, and so all that is meant to be seen through. */
 /** What is drawn as strands or cards of them. */
 export const HAIR_KINDS: readonly MaterialKind[] = ['hair', 'beard', 'lash', 'brow'];
+/** What lies on the head in many layers; lashes and brows are a single one. */
+export const isHair = (kind: string): boolean => kind === 'hair' || kind === 'beard';
 export const STRAND_KINDS: readonly MaterialKind[] = [...HAIR_KINDS, 'scalp'];
 /** What stands in sockets and in the mouth, and bends with nothing. */
 export const INNER_KINDS: readonly MaterialKind[] = ['eye', 'cornea', 'teeth', 'gums', 'tongue'];

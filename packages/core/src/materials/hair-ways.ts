@@ -9,7 +9,7 @@ import {
   type Scene,
   standardViews,
 } from '../appearance/index.ts';
-import { copyDocument, createDeformer, type MaterialKind, type Part } from '../character/index.ts';
+import { copyDocument, createDeformer, type Part } from '../character/index.ts';
 import type { ImageCodec } from '../pixels/index.ts';
 import type { Finding } from '../problem.ts';
 import { addSoftEdges, markCore } from './second-pass.ts';
@@ -94,8 +94,6 @@ async function sceneWith(
     maps,
   );
 }
-
-export const isHair = (kind: MaterialKind): boolean => kind === 'hair' || kind === 'beard';
 
 const WAY: Record<HairWay, string> = { BLEND: 'blended', MASK: 'cut out', PASSES: 'drawn in two passes' };
 /** What was chosen, and by which numbers. */

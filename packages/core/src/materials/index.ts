@@ -6,6 +6,7 @@ export { NO_TREATMENT, treatmentsOf, treatStep } from './treat-step.ts';
 export * from './treatment.ts';
 export { modelStep } from './model-step.ts';
 export { notPacked, packingStep } from './packing-step.ts';
+export { CORE_CUT } from './second-pass.ts';
 export { softEdgeStep } from './soft-edge-step.ts';
 export { orderStrands, strandOrderStep } from './strand-order-step.ts';
 export { ONE_WAY, recogniseStrands } from './strands.ts';

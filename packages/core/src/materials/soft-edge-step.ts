@@ -1,11 +1,11 @@
 import type { Document, Material } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { kindsOf, listParts, ownOf, type Part } from '../character/index.ts';
+import { isHair, kindsOf, listParts, ownOf, type Part } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { defineStep } from '../step.ts';
 import type { Target } from '../targets/index.ts';
-import { bestWay, drawHairWays, type HairWay, isHair, toldWay } from './hair-ways.ts';
+import { bestWay, drawHairWays, type HairWay, toldWay } from './hair-ways.ts';
 import { addSoftEdges, markCore, withoutEdge } from './second-pass.ts';
 
 /**

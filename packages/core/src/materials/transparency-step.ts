@@ -1,13 +1,13 @@
 import type { Document, Material } from '@gltf-transform/core';
 import * as v from 'valibot';
-import { keepOwn, listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
+import { isHair, keepOwn, listParts, readDossier, takeOutPart, updateDossier } from '../character/index.ts';
 import { measure } from '../measures.ts';
 import type { Finding } from '../problem.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import type { Target } from '../targets/index.ts';
 import { type AlphaDecision, planAlpha } from './alpha.ts';
-import { bestWay, drawHairWays, isHair, toldWay } from './hair-ways.ts';
+import { bestWay, drawHairWays, toldWay } from './hair-ways.ts';
 import { cutScalps, markCore } from './second-pass.ts';
 
 /** `PASSES`: strands as a cut-out core and a blended edge after it. */

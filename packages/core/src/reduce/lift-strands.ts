@@ -5,6 +5,7 @@ import {
   type Ground,
   groundOf,
   heightAbove,
+  isHair,
   isUnderStrands,
   type Part,
 } from '../character/index.ts';
@@ -21,7 +22,7 @@ const MOST = 4e-3;
 const NEAR = 8e-3;
 const ROUNDS = 6;
 
-const isStrands = ({ kind }: Part): boolean => kind === 'hair' || kind === 'beard';
+const isStrands = ({ kind }: Part): boolean => isHair(kind);
 
 /** Strands and what they lie on, as they are at some time. */
 export interface OnGround {

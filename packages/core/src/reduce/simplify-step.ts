@@ -5,11 +5,7 @@ import { type Measure, measure } from '../measures.ts';
 import { worded } from '../settings.ts';
 import { defineStep, type StepContext } from '../step.ts';
 import { budgetById, type PartBudget, shareWithin } from './budget.ts';
-import { lookUnderClothes, tuckUnderClothes } from './tuck.ts';
-import { keepBelow, lookUnderCaps } from './keep-below.ts';
-import { liftLids } from './lids.ts';
-import { liftStrands, lookOnGround } from './lift-strands.ts';
-import { NOTHING_MOVED } from './moves.ts';
+import { lookBefore, putRight } from './put-right.ts';
 import { SIMPLIFY_DEFAULTS, simplifyParts } from './simplify.ts';
 
 /** Triangles as they are drawn: hair in two passes is drawn twice. */
@@ -93,43 +89,10 @@ export const reduceStep = defineStep({
       target.appearance.nearestM,
     ).map((row) => ({ ...row, to: Math.floor(row.to / (passes.get(row.id) ?? 1)) }));
     const reduces = rows.some((row) => row.to < (parts.find(({ id }) => id === row.id)?.triangles ?? 0)),
-      lain = reduces ? lookUnderCaps(document) : null,
-      stood = reduces ? lookOnGround(document) : null,
-      worn = reduces ? lookUnderClothes(document) : null;
+      lay = reduces ? lookBefore(document) : null;
     const first = await simplifyParts(document, budgetById(rows), SIMPLIFY_DEFAULTS, context.progress, context.signal);
     const { parts: reduced, findings } = await takeFromOthers(document, budget, first, rows, context);
-    const below = lain ? keepBelow(document, lain) : NOTHING_MOVED;
-    if (below.mostMm >= 0.05)
-      findings.push({
-        code: 'reduce.below',
-        severity: 'info',
-        message: `Skin with fewer triangles would have come through the scalp; where nobody sees it, it was moved below it by up to ${below.mostMm.toFixed(1)} mm.`,
-        measured: Number(below.mostMm.toFixed(2)),
-      });
-    const lifted = stood ? liftStrands(document, stood) : NOTHING_MOVED;
-    if (lifted.mostMm >= 0.05)
-      findings.push({
-        code: 'reduce.strands-lifted',
-        severity: 'info',
-        message: `Hair with fewer segments would have cut into head and scalp; it was lifted off them by up to ${lifted.mostMm.toFixed(1)} mm.`,
-        measured: Number(lifted.mostMm.toFixed(2)),
-      });
-    const tucked = worn ? tuckUnderClothes(document, worn) : NOTHING_MOVED;
-    if (tucked.mostMm >= 0.5)
-      findings.push({
-        code: 'reduce.tucked',
-        severity: 'info',
-        message: `Skin with fewer triangles would have come through the clothes; where they cover it, it was moved in by up to ${tucked.mostMm.toFixed(1)} mm.`,
-        measured: Number(tucked.mostMm.toFixed(2)),
-      });
-    const lids = reduces ? liftLids(document) : NOTHING_MOVED;
-    if (lids.vertices)
-      findings.push({
-        code: 'reduce.lids',
-        severity: 'info',
-        message: `Lids with fewer triangles would have let the eyeballs through; they were lifted off them by up to ${lids.mostMm.toFixed(2)} mm where they close.`,
-        measured: Number(lids.mostMm.toFixed(2)),
-      });
+    if (lay) findings.push(...putRight(document, lay));
     const after = listParts(document);
     const measures: Measure[] = [
       measure(
