@@ -36,7 +36,7 @@ export function ReduceBench() {
         Shared in proportion to importance × triangles to the power 0.6, so what was built most finely gives up most.
         Clothes count {counts('garment')}, hair {counts('hair')}, the head {counts('head')}, hands {counts('hands')},
         lashes {counts('lashes')}. Vertices stay where they are, UVs, weights and morphs exact, but for skin that would
-        come through clothes or scalp.
+        come through clothes or scalp, and hair that would cut into the head.
       </StepHead>
       <h3>
         Triangles for the whole{' '}
